@@ -1,0 +1,20 @@
+#pragma once
+// The program's commands. Each takes its arguments (without its own name) and returns an exit status.
+
+#include <string>
+#include <vector>
+
+namespace dotsift::app {
+
+struct Command {
+    const char* name;
+    const char* purpose;
+    int (*run)(const std::vector<std::string>& arguments);
+};
+
+int check(const std::vector<std::string>& arguments);
+int mesh(const std::vector<std::string>& arguments);
+int run(const std::vector<std::string>& arguments);
+int keys(const std::vector<std::string>& arguments);
+
+}  // namespace dotsift::app

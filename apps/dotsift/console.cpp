@@ -1,0 +1,166 @@
+#include "console.hpp"
+
+#include <fmt/format.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <csignal>
+#include <cstdlib>
+
+#include "base/files.hpp"
+#include "base/numbers.hpp"
+#include "mesh/generate.hpp"
+#include "part/check_study.hpp"
+#include "sizes/part_sizes.hpp"
+#include "study/read.hpp"
+
+namespace dotsift::app {
+
+namespace {
+
+volatile std::sig_atomic_t stop_signal = 0;
+
+void note_stop(int) {
+    stop_signal = 1;
+    std::signal(SIGINT, SIG_DFL);  // a second Ctrl-C ends the program at once
+}
+
+/// Columns a text takes: UTF-8 continuation bytes take none.
+std::size_t width_of(const std::string& text) {
+    return static_cast<std::size_t>(
+        std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0) != 0x80; }));
+}
+
+}  // namespace
+
+int tell(const Error& error) {
+    const Place& p = error.place();
+    std::string text = error.what();
+    const bool listing = text.ends_with('\n');  // already complete, one line for each fault
+    if (!listing) {
+        std::string place;
+        if (!p.file.empty()) place += p.line > 0 ? fmt::format("{}:{}:{}: ", p.file, p.line, p.column) : p.file + ": ";
+        text = fmt::format("{}error: {}\n", place, text);
+        if (!p.level.empty()) text += fmt::format("    in {}\n", p.level);
+        if (!p.boundary.empty()) text += fmt::format("    boundary {}\n", p.boundary);
+        if (p.position) text += fmt::format("    at ({:.6g}, {:.6g})\n", (*p.position)[0], (*p.position)[1]);
+        if (!error.remedy().empty()) text += fmt::format("    {}\n", error.remedy());
+    }
+    std::fputs(text.c_str(), stderr);
+    return static_cast<int>(error.status());
+}
+
+cxxopts::ParseResult parse(cxxopts::Options& options, const std::vector<std::string>& arguments) {
+    std::vector<const char*> argv{"dotsift"};
+    for (const auto& a : arguments) argv.push_back(a.c_str());
+    const auto known = [&options] {
+        std::vector<std::string> names;
+        for (const auto& group : options.groups())
+            for (const auto& option : options.group_help(group).options)
+                for (const auto& name : option.l) names.push_back("--" + name);
+        return names;
+    }();
+    for (const auto& a : arguments) {
+        if (!a.starts_with("--") || a == "--") continue;
+        const std::string name = a.substr(0, a.find('='));
+        if (std::find(known.begin(), known.end(), name) != known.end()) continue;
+        const std::string near = nearest(name, known);
+        throw InputError(
+            fmt::format("unknown option {}", name), {},
+            near.empty() ? fmt::format("see {} --help", options.program()) : fmt::format("did you mean {}?", near));
+    }
+    try {
+        return options.parse(static_cast<int>(argv.size()), argv.data());
+    } catch (const cxxopts::exceptions::exception& e) {
+        throw InputError(e.what(), {}, fmt::format("see {} --help", options.program()));
+    }
+}
+
+LoadedStudy load(const std::string& path) {
+    constexpr std::size_t largest_study = 16U << 20U;
+    Problems problems(path);
+    LoadedStudy loaded;
+    loaded.study = read_study(path, read_file(path, largest_study), problems);
+    // The part is built even if other sections have faults, so that everything can be told at once.
+    const bool readable = problems.empty() || !loaded.study.shapes.empty();
+    Problems geometry(path);
+    if (readable && !loaded.study.shapes.empty()) {
+        loaded.part = build_part(loaded.study, problems.empty() ? problems : geometry);
+        if (problems.empty()) {
+            check_study(loaded.study, loaded.part, problems);
+        }
+    }
+    std::fputs(problems.warning_text().c_str(), stderr);
+    problems.throw_if_any();
+    return loaded;
+}
+
+void check_sizes(const Study& study, const Part& part) {
+    check_element_limit(part, size_field_of(part, study.sizes), study.sizes.most_elements);
+}
+
+std::string strong(const std::string& text) {
+    const char* no_colour = std::getenv("NO_COLOR");
+    if (!::isatty(STDOUT_FILENO) || (no_colour && *no_colour)) return text;
+    return "\033[1m" + text + "\033[0m";
+}
+
+std::string table(const std::vector<std::vector<std::string>>& rows) {
+    std::vector<std::size_t> width;
+    for (const auto& row : rows) {
+        width.resize(std::max(width.size(), row.size()), 0);
+        for (std::size_t c = 0; c < row.size(); ++c) width[c] = std::max(width[c], width_of(row[c]));
+    }
+    std::string text;
+    for (const auto& row : rows) {
+        std::string line;
+        for (std::size_t c = 0; c < row.size(); ++c) {
+            const std::string pad(width[c] - width_of(row[c]), ' ');
+            line += (c ? "  " : "  ") + (c == 0 ? row[c] + pad : pad + row[c]);
+        }
+        while (line.ends_with(' ')) line.pop_back();
+        text += line + "\n";
+    }
+    return text;
+}
+
+Progress::Progress(bool quiet) : quiet_(quiet), terminal_(::isatty(STDERR_FILENO)) {
+    stop_signal = 0;
+    std::signal(SIGINT, note_stop);
+    std::signal(SIGTERM, note_stop);
+}
+
+Progress::~Progress() {
+    clear();
+    std::signal(SIGINT, SIG_DFL);
+    std::signal(SIGTERM, SIG_DFL);
+}
+
+void Progress::clear() {
+    if (terminal_ && !quiet_) std::fputs("\r\033[K", stderr);
+}
+
+void Progress::stage(const std::string& series, int level, const std::string& stage) {
+    if (quiet_ || !terminal_) return;
+    clear();
+    std::fputs(fmt::format("{} level {}: {} ...", series, level, stage).c_str(), stderr);
+}
+
+void Progress::level_done(Level& level) {
+    if (quiet_) return;
+    clear();
+    double seconds = 0;
+    for (const auto& c : level.costs) seconds += c.seconds;
+    std::fputs(fmt::format("{} level {}: {} elements, {} unknowns, estimated error {}, {} s\n", level.series,
+                           level.index, grouped(static_cast<long long>(level.mesh.elements)), grouped(level.unknowns),
+                           percent(level.estimated_error), sensible(seconds, 2))
+                   .c_str(),
+               stderr);
+}
+
+bool Progress::stop_requested() {
+    return stop_signal != 0;
+}
+
+}  // namespace dotsift::app

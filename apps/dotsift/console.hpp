@@ -1,0 +1,51 @@
+#pragma once
+// How the program talks: results on stdout, everything else on stderr.
+
+#include <cxxopts.hpp>
+#include <string>
+#include <vector>
+
+#include "base/errors.hpp"
+#include "part/part.hpp"
+#include "series/run.hpp"
+#include "study/study.hpp"
+
+namespace dotsift::app {
+
+/// "file:line:column: error: what" with place and remedy, on stderr. Returns the exit status.
+int tell(const Error& error);
+
+/// Parses a command's options. Throws InputError with the nearest known option for one that is not known.
+cxxopts::ParseResult parse(cxxopts::Options& options, const std::vector<std::string>& arguments);
+
+/// A study that was read, built and checked; warnings are told, faults are thrown all at once.
+struct LoadedStudy {
+    Study study;
+    Part part;
+};
+LoadedStudy load(const std::string& path);
+
+/// Refuses sizes that ask for more elements than the study allows, before anything is written. Throws InputError.
+void check_sizes(const Study& study, const Part& part);
+
+/// Bold, or plain where there is no terminal or NO_COLOR is set.
+std::string strong(const std::string& text);
+
+/// A table with right-aligned columns; the first row is the heading.
+std::string table(const std::vector<std::vector<std::string>>& rows);
+
+/// Shows progress on a terminal, one line for each finished level elsewhere. Also catches Ctrl-C.
+class Progress : public StudyObserver {
+  public:
+    explicit Progress(bool quiet);
+    ~Progress() override;
+    void stage(const std::string& series, int level, const std::string& stage) override;
+    void level_done(Level& level) override;
+    bool stop_requested() override;
+
+  private:
+    void clear();
+    bool quiet_, terminal_;
+};
+
+}  // namespace dotsift::app

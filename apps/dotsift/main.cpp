@@ -1,0 +1,75 @@
+// Entry point: finds the command and turns errors into messages and exit statuses.
+
+#include <cholmod.h>
+#include <fmt/format.h>
+#include <Eigen/Core>
+
+#include <array>
+#include <cstdio>
+#include <exception>
+
+#include "commands.hpp"
+#include "console.hpp"
+
+namespace {
+
+using namespace dotsift;
+
+constexpr std::array commands{
+    app::Command{"check", "read a study, build its part, and list everything that is wrong or missing", app::check},
+    app::Command{"mesh", "make the first mesh, with its picture and counts", app::mesh},
+    app::Command{"run", "run every series of a study and write the evidence", app::run},
+    app::Command{"keys", "print the reference of all study-file keys", app::keys},
+};
+
+void print_help() {
+    fmt::print(
+        "Dot Sift: is the mesh good enough, and can it be proved?\n\nusage: dotsift COMMAND [STUDY] [options]\n\n");
+    for (const auto& c : commands) fmt::print("  {:8}{}\n", c.name, c.purpose);
+    fmt::print(
+        "\n`dotsift COMMAND --help` tells more about one. A first study:\n\n    dotsift run "
+        "examples/tidal/pitch-link-lug.toml -o out\n");
+}
+
+void print_version() {
+    fmt::print("dotsift {}\nCHOLMOD {}.{}.{}, Eigen {}.{}.{}, fmt {}\n", DOTSIFT_VERSION, CHOLMOD_MAIN_VERSION,
+               CHOLMOD_SUB_VERSION, CHOLMOD_SUBSUB_VERSION, EIGEN_WORLD_VERSION, EIGEN_MAJOR_VERSION,
+               EIGEN_MINOR_VERSION, FMT_VERSION);
+}
+
+int dispatch(const std::vector<std::string>& arguments) {
+    if (arguments.empty() || arguments[0] == "--help" || arguments[0] == "-h" || arguments[0] == "help") {
+        print_help();
+        return arguments.empty() ? static_cast<int>(ExitStatus::bad_input) : 0;
+    }
+    if (arguments[0] == "--version") {
+        print_version();
+        return 0;
+    }
+    std::vector<std::string> names;
+    for (const auto& c : commands) {
+        if (arguments[0] == c.name) return c.run({arguments.begin() + 1, arguments.end()});
+        names.emplace_back(c.name);
+    }
+    const std::string near = nearest(arguments[0], names);
+    throw InputError(
+        fmt::format("there is no command \"{}\"", arguments[0]), {},
+        near.empty() ? fmt::format("commands are {}", quoted_list(names)) : fmt::format("did you mean \"{}\"?", near));
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    try {
+        const int status = dispatch({argv + 1, argv + argc});
+        if (std::fflush(stdout) != 0) throw FileError("the results could not be written to the standard output");
+        return status;
+    } catch (const Error& e) {
+        return app::tell(e);
+    } catch (const std::bad_alloc&) {
+        return app::tell(SolveError("not enough memory", {}, "ask for larger elements, or lower most_elements"));
+    } catch (const std::exception& e) {
+        return app::tell(
+            SolveError(fmt::format("unexpected: {}", e.what()), {}, "please report this with the study file"));
+    }
+}

@@ -1,0 +1,80 @@
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/files.hpp"
+#include "base/numbers.hpp"
+#include "commands.hpp"
+#include "console.hpp"
+#include "evidence/picture.hpp"
+#include "evidence/vtu.hpp"
+#include "mesh/generate.hpp"
+#include "sizes/part_sizes.hpp"
+
+namespace dotsift::app {
+
+int mesh(const std::vector<std::string>& arguments) {
+    cxxopts::Options options(
+        "dotsift mesh",
+        "Makes the first mesh of a study: mesh.vtu, mesh.png and mesh.svg in a directory, and its counts.");
+    options.add_options()("help", "print this")("o,output", "directory for the mesh and its pictures",
+                                                cxxopts::value<std::string>())(
+        "finer", "divide every size by this", cxxopts::value<double>()->default_value("1"))(
+        "json", "print the counts as JSON")("study", "study file", cxxopts::value<std::string>());
+    options.parse_positional({"study"});
+    options.positional_help("STUDY -o DIRECTORY");
+    const auto given = parse(options, arguments);
+    if (given.count("help")) {
+        fmt::print("{}\nexample: dotsift mesh examples/tidal/cable-gland-flange.toml -o out-mesh --finer 2\n",
+                   options.help());
+        return 0;
+    }
+    if (!given.count("study")) throw InputError("no study file is given", {}, "as in: dotsift mesh study.toml -o out");
+    if (!given.count("output"))
+        throw InputError("no output directory is given", {}, "as in: dotsift mesh study.toml -o out");
+    const double finer = given["finer"].as<double>();
+    if (!(finer > 0)) throw InputError(fmt::format("--finer is {:g}, but it must be greater than zero", finer));
+    const auto [study, part] = load(given["study"].as<std::string>());
+    const SizeField sizes = size_field_of(part, study.sizes).scaled(1 / finer);
+    const Mesh made = generate(part, sizes, study.sizes.most_elements);
+    const MeshSummary s = summarise(made);
+    std::vector<double> wanted;
+    for (std::size_t e = 0; e < made.element_count(); ++e) {
+        const auto p = made.positions(e);
+        wanted.push_back(sizes.at((p[0] + p[1] + p[2]) / 3));
+    }
+    const std::string length = study.units.label(dimension::length);
+    const PictureFiles picture =
+        draw_mesh(made, study.title,
+                  fmt::format("{} nodes, {} elements, mean shape quality {:.2f}, smallest angle {:.0f}°",
+                              grouped(static_cast<long long>(s.nodes)), grouped(static_cast<long long>(s.elements)),
+                              s.mean_quality, s.smallest_angle),
+                  length);
+    const std::filesystem::path directory = given["output"].as<std::string>();
+    make_directory(directory);
+    write_file(directory / "mesh.vtu", mesh_vtu(made, wanted));
+    write_file(directory / "mesh.png", picture.png);
+    write_file(directory / "mesh.svg", picture.svg);
+    if (given.count("json")) {
+        const nlohmann::ordered_json j{{"format", 1},
+                                       {"nodes", s.nodes},
+                                       {"elements", s.elements},
+                                       {"area", s.area},
+                                       {"h", s.characteristic_size},
+                                       {"mean_quality", s.mean_quality},
+                                       {"worst_quality", s.worst_quality},
+                                       {"smallest_angle", s.smallest_angle},
+                                       {"worst_position", {s.worst_position[0], s.worst_position[1]}}};
+        fmt::print("{}\n", j.dump(2));
+        return 0;
+    }
+    fmt::print(
+        "{}\nnodes     {}\nelements  {}\narea      {} {}² (of the true outline: {})\nquality   mean {:.3f}, worst "
+        "{:.3f} at ({:.4g}, {:.4g}), smallest angle {:.1f}°\nwritten   {}\n",
+        strong(study.title), grouped(static_cast<long long>(s.nodes)), grouped(static_cast<long long>(s.elements)),
+        sensible(s.area, 7), length, sensible(part.area(), 7), s.mean_quality, s.worst_quality, s.worst_position[0],
+        s.worst_position[1], s.smallest_angle, directory.string());
+    return 0;
+}
+
+}  // namespace dotsift::app

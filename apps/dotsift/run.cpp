@@ -1,0 +1,109 @@
+#include <fmt/format.h>
+
+#include "base/numbers.hpp"
+#include "commands.hpp"
+#include "console.hpp"
+#include "evidence/output.hpp"
+#include "evidence/summary.hpp"
+
+namespace dotsift::app {
+
+namespace {
+
+/// Writes each level as soon as it is done.
+class WritingProgress final : public Progress {
+  public:
+    WritingProgress(bool quiet, Output& output) : Progress(quiet), output_(output) {}
+    void level_done(Level& level) override {
+        const CostMeter meter("write");
+        output_.write_level(level);
+        level.costs.push_back(meter.finish());
+        Progress::level_done(level);
+    }
+
+  private:
+    Output& output_;
+};
+
+void print_series(const Study& study, const SeriesResult& s) {
+    const std::string length = study.units.label(dimension::length);
+    std::vector<std::vector<std::string>> rows{{"level", "h " + length, "elements", "unknowns", "est. error"}};
+    if (study.exact_stress) rows[0].insert(rows[0].end(), {"true error", "effectivity"});
+    for (const auto& q : study.quantities) {
+        const std::string unit = unit_of(study, q);
+        rows[0].push_back(unit.empty() ? q.name : q.name + " " + unit);
+        rows[0].emplace_back("change");
+    }
+    rows[0].insert(rows[0].end(), {"balance", "time s", "MB"});
+    for (std::size_t k = 0; k < s.levels.size(); ++k) {
+        const Level& l = s.levels[k];
+        std::vector<std::string> row{std::to_string(l.index), sensible(l.mesh.characteristic_size),
+                                     grouped(static_cast<long long>(l.mesh.elements)), grouped(l.unknowns),
+                                     percent(l.estimated_error)};
+        if (l.true_error) {
+            row.push_back(percent(l.true_error->relative()));
+            row.push_back(
+                l.true_error->error2 > 0 ? sensible(std::sqrt(l.fields->error.error2 / l.true_error->error2), 3) : "-");
+        }
+        for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+            const double now = l.quantities[q].value;
+            row.push_back(sensible(now, 6));
+            row.push_back(k > 0 && now != 0
+                              ? percent(std::fabs(now - s.levels[k - 1].quantities[q].value) / std::fabs(now))
+                              : "");
+        }
+        double seconds = 0, peak = 0;
+        for (const auto& c : l.costs) {
+            seconds += c.seconds;
+            peak = std::max(peak, c.peak_bytes);
+        }
+        row.insert(row.end(), {fmt::format("{:.0e}", l.balance.relative_error), sensible(seconds, 2),
+                               fmt::format("{:.0f}", peak / 1e6)});
+        rows.push_back(std::move(row));
+    }
+    fmt::print("{}\n{}  stopped by {}\n", strong("series " + s.name), table(rows), s.stopped_by);
+    for (const auto& v : s.verdicts) fmt::print("  {}\n", v.sentence);
+    fmt::print("\n");
+}
+
+}  // namespace
+
+int run(const std::vector<std::string>& arguments) {
+    cxxopts::Options options(
+        "dotsift run",
+        "Runs every series of a study and writes levels, pictures, tables and the report into one directory.");
+    options.add_options()("help", "print this")("o,output", "directory for the results", cxxopts::value<std::string>())(
+        "replace", "remove an earlier result in that directory")("json", "print the summary as JSON instead of tables")(
+        "quiet", "no progress")("study", "study file", cxxopts::value<std::string>());
+    options.parse_positional({"study"});
+    options.positional_help("STUDY -o DIRECTORY");
+    const auto given = parse(options, arguments);
+    if (given.count("help")) {
+        fmt::print("{}\nexample: dotsift run examples/tidal/pitch-link-lug.toml -o out\n", options.help());
+        return 0;
+    }
+    if (!given.count("study")) throw InputError("no study file is given", {}, "as in: dotsift run study.toml -o out");
+    if (!given.count("output"))
+        throw InputError("no output directory is given", {}, "as in: dotsift run study.toml -o out");
+    const auto [study, part] = load(given["study"].as<std::string>());
+    Output output(given["output"].as<std::string>(), study, part);
+    check_sizes(study, part);
+    output.begin(given.count("replace") > 0);
+    StudyResult result;
+    {
+        WritingProgress progress(given.count("quiet") > 0, output);
+        result = run_study(study, part, progress);
+        output.finish(result);
+    }
+    if (given.count("json")) {
+        fmt::print("{}\n", summary_json(study, part, result).dump(2));
+    } else {
+        for (const auto& s : result.series) print_series(study, s);
+        fmt::print("{}\n\nreport: {}\n", strong(study_verdict(study, result)),
+                   (output.directory() / "report.html").string());
+    }
+    if (result.interrupted) return static_cast<int>(ExitStatus::interrupted);
+    return static_cast<int>(result.all_targets_met() ? ExitStatus::done : ExitStatus::target_missed);
+}
+
+}  // namespace dotsift::app

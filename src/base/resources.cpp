@@ -1,0 +1,37 @@
+#include "base/resources.hpp"
+
+#include <initializer_list>
+
+#include "base/errors.hpp"
+
+namespace dotsift {
+
+namespace {
+
+std::filesystem::path first_that_exists(std::initializer_list<std::filesystem::path> candidates,
+                                        const std::string& name) {
+    std::error_code code;
+    for (const auto& c : candidates)
+        if (std::filesystem::exists(c, code)) return c;
+    throw FileError("a file that belongs to the program is missing: " + name, {}, "reinstall the program");
+}
+
+std::filesystem::path program_directory() {
+    std::error_code code;
+    return std::filesystem::read_symlink("/proc/self/exe", code).parent_path();
+}
+
+}  // namespace
+
+std::filesystem::path find_resource(const std::string& name) {
+    return first_that_exists(
+        {program_directory() / "../share/dotsift" / name, std::filesystem::path(DOTSIFT_SHARE) / name}, name);
+}
+
+std::filesystem::path find_module(const std::string& name) {
+    return first_that_exists({program_directory() / name, program_directory() / "../lib/dotsift" / name,
+                              std::filesystem::path(DOTSIFT_MODULES) / name},
+                             name);
+}
+
+}  // namespace dotsift

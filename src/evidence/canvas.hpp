@@ -1,0 +1,48 @@
+#pragma once
+// A drawing surface: PNG or SVG, the same calls for both. Text is set in the font that is shipped with the program.
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "base/vec.hpp"
+#include "evidence/colour.hpp"
+
+struct _cairo;
+
+namespace dotsift {
+
+enum class PictureFormat { png, svg };
+
+/// Positions are in pixels, y downwards.
+class Canvas {
+  public:
+    explicit Canvas(_cairo* context) : cairo_(context) {}
+
+    enum class Align { left, centre, right };
+    struct TextStyle {
+        double size = 14;
+        bool strong = false;
+        Colour colour = ink;
+        Align align = Align::left;
+        bool halo = false;  ///< a pale rim, so that it reads on any ground
+    };
+    void text(const Vec2& at, const std::string& text, const TextStyle& style);
+    [[nodiscard]] double text_width(const std::string& text, const TextStyle& style);
+    void line(const std::vector<Vec2>& points, const Colour& colour, double width, double opacity = 1,
+              bool closed = false);
+    void fill(const std::vector<Vec2>& points, const Colour& colour, double opacity = 1);
+    /// Many separate polylines in one stroke; much quicker than one by one.
+    void lines(const std::vector<std::vector<Vec2>>& polylines, const Colour& colour, double width, double opacity);
+    void circle(const Vec2& centre, double radius, const Colour& fill, const Colour& rim);
+    /// Premultiplied ARGB pixels, scaled to the given size.
+    void image(const Vec2& at, const Vec2& size, int columns, int rows, std::vector<std::uint32_t>& pixels);
+
+  private:
+    _cairo* cairo_;
+};
+
+/// Renders a drawing to the bytes of a picture file. Throws FileError if the drawing library fails.
+std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw);
+
+}  // namespace dotsift

@@ -1,0 +1,274 @@
+#include "evidence/chart.hpp"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <cmath>
+#include <csignal>
+#include <thread>
+
+#include "base/errors.hpp"
+#include "base/numbers.hpp"
+#include "base/resources.hpp"
+
+extern char** environ;
+
+namespace dotsift {
+
+namespace {
+
+/// A text in gnuplot's single quotes; control characters vanish.
+std::string quoted(const std::string& text) {
+    std::string out = "'";
+    for (const char c : text) {
+        if (c == '\'')
+            out += "''";
+        else if (static_cast<unsigned char>(c) >= 32)
+            out += c;
+    }
+    return out + "'";
+}
+
+std::string number(double v) {
+    return std::isfinite(v) ? fmt::format("{:.10g}", v) : "NaN";
+}
+
+std::string hex(const Colour& c) {
+    const auto byte = [](double v) { return static_cast<int>(std::lround(v * 255)); };
+    return fmt::format("#{:02x}{:02x}{:02x}", byte(c.r), byte(c.g), byte(c.b));
+}
+
+/// Runs gnuplot with a script on its standard input and returns what it writes.
+std::string run_gnuplot(const std::string& script) {
+    int in[2], out[2];
+    if (::pipe2(in, O_CLOEXEC) != 0) throw FileError("no pipe for gnuplot");
+    if (::pipe2(out, O_CLOEXEC) != 0) throw FileError("no pipe for gnuplot");
+    posix_spawn_file_actions_t actions;
+    posix_spawn_file_actions_init(&actions);
+    posix_spawn_file_actions_adddup2(&actions, in[0], 0);
+    posix_spawn_file_actions_adddup2(&actions, out[1], 1);
+    posix_spawn_file_actions_addopen(&actions, 2, "/dev/null", O_WRONLY, 0);
+    std::vector<std::string> environment;
+    for (char** e = environ; *e; ++e)
+        if (std::string_view(*e).rfind("FONTCONFIG_FILE=", 0) != 0 && std::string_view(*e).rfind("GNUTERM=", 0) != 0)
+            environment.emplace_back(*e);
+    environment.push_back("FONTCONFIG_FILE=" + find_resource("fonts/fonts.conf").string());
+    environment.emplace_back("LC_ALL=C.UTF-8");
+    std::vector<char*> envp;
+    for (auto& e : environment) envp.push_back(e.data());
+    envp.push_back(nullptr);
+    std::string program = "gnuplot", flag = "-d";  // -d: no settings of the user's
+    char* argv[] = {program.data(), flag.data(), nullptr};
+    pid_t child = 0;
+    const int failed = ::posix_spawnp(&child, "gnuplot", &actions, nullptr, argv, envp.data());
+    posix_spawn_file_actions_destroy(&actions);
+    ::close(in[0]);
+    ::close(out[1]);
+    if (failed) {
+        ::close(in[1]);
+        ::close(out[0]);
+        throw FileError("gnuplot cannot be started, so there are no charts", {}, "install the package gnuplot-nox");
+    }
+    std::thread writer([&] {
+        sigset_t pipe_signal;
+        sigemptyset(&pipe_signal);
+        sigaddset(&pipe_signal, SIGPIPE);
+        pthread_sigmask(SIG_BLOCK, &pipe_signal, nullptr);  // a child that died early must not end this program
+        for (std::size_t done = 0; done < script.size();) {
+            const ssize_t n = ::write(in[1], script.data() + done, script.size() - done);
+            if (n <= 0) break;
+            done += static_cast<std::size_t>(n);
+        }
+        ::close(in[1]);
+    });
+    std::string result;
+    char buffer[1 << 16];
+    for (ssize_t n = 0; (n = ::read(out[0], buffer, sizeof buffer)) > 0;)
+        result.append(buffer, static_cast<std::size_t>(n));
+    writer.join();
+    ::close(out[0]);
+    int status = 0;
+    ::waitpid(child, &status, 0);
+    if (status != 0 || result.empty()) throw FileError("gnuplot failed to draw a chart");
+    return result;
+}
+
+std::string preamble(const std::string& title, const std::string& subtitle, const std::string& x_label,
+                     const std::string& y_label) {
+    std::string s = "set encoding utf8\n";
+    s += fmt::format("set label 10 {} at screen 0.032,0.945 left font 'Inter Semi Bold,18' tc rgb '{}' noenhanced\n",
+                     quoted(title), hex(ink));
+    s +=
+        fmt::format("set label 9 {} at screen 0.032,0.905 left tc rgb '{}' noenhanced\n", quoted(subtitle), hex(faint));
+    s += fmt::format("set xlabel {} noenhanced offset 0,-0.4\nset ylabel {} noenhanced offset -1.2,0\n",
+                     quoted(x_label), quoted(y_label));
+    s += "set lmargin at screen 0.10\nset rmargin at screen 0.965\nset tmargin at screen 0.86\nset bmargin at screen "
+         "0.12\n";
+    s += "set border 3 lw 1.2 lc rgb '#5a6068'\nset tics nomirror out scale 0.7 tc rgb '#22262b'\nset grid lc rgb "
+         "'#d9dde1' lw 1\n";
+    s += "set key left Left reverse samplen 2 spacing 1.3 noenhanced\n";
+    return s;
+}
+
+std::string blocks(const std::vector<Curve2>& curves) {
+    std::string s;
+    for (std::size_t k = 0; k < curves.size(); ++k) {
+        s += fmt::format("$curve{} << EOD\n", k);
+        for (const auto& p : curves[k].points) s += fmt::format("{} {}\n", number(p[0]), number(p[1]));
+        s += "EOD\n";
+    }
+    return s;
+}
+
+/// Labels at 1, 2 and 5 times the powers of ten; over many decades at the powers alone.
+std::string log_tics(char axis, double low, double high) {
+    const bool wide = high > 3000 * low;
+    std::string s;
+    for (int k = static_cast<int>(std::floor(std::log10(low))); k <= static_cast<int>(std::ceil(std::log10(high)));
+         ++k) {
+        for (const double m : {1.0, 2.0, 5.0}) {
+            const double v = m * std::pow(10, k);
+            if (v < low || v > high || (wide && m != 1)) continue;
+            const std::string label = v >= 1 && v < 1e7 ? grouped(std::llround(v)) : fmt::format("{:g}", v);
+            s += fmt::format("{}{} {}", s.empty() ? "" : ", ", quoted(label), number(v));
+        }
+    }
+    return fmt::format("set {}tics ({})\n", axis, s);
+}
+
+/// Point types with a hollow look: circle, triangle, square, diamond.
+int point_type(std::size_t k) {
+    constexpr std::array<int, 4> types{6, 8, 4, 12};
+    return types[k % types.size()];
+}
+
+std::string plot_curves(const std::vector<Curve2>& curves, const std::vector<std::string>& labels) {
+    std::string s;
+    for (std::size_t k = 0; k < curves.size(); ++k) {
+        const std::string colour = hex(category(curves[k].colour));
+        s += fmt::format("{}$curve{} using 1:2 with linespoints lw 2.2 ps 1.7 pt {} lc rgb '{}' title {}",
+                         k ? ", " : "", k, point_type(k), colour, quoted(labels[k]));
+    }
+    return s;
+}
+
+constexpr int chart_svg_width = 880, chart_svg_height = 550;
+
+PictureFiles in_both_formats(const std::string& script) {
+    // The vector form is set smaller with the same letters: in a report it stands beside another one.
+    return {run_gnuplot(fmt::format("set terminal pngcairo size {},{} font 'Inter,12' enhanced\n", picture_width,
+                                    picture_height) +
+                        script),
+            run_gnuplot(fmt::format("set terminal svg size {},{} font 'Inter,Helvetica,Arial,sans-serif,14' enhanced "
+                                    "background '#ffffff'\n",
+                                    chart_svg_width, chart_svg_height) +
+                        script)};
+}
+
+}  // namespace
+
+double fitted_slope(const std::vector<Vec2>& points) {
+    const std::size_t first = points.size() > 3 ? points.size() / 2 - (points.size() % 2 == 0 ? 1 : 0) : 0;
+    double n = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
+    for (std::size_t i = first; i < points.size(); ++i) {
+        if (!(points[i][0] > 0) || !(points[i][1] > 0)) continue;
+        const double x = std::log(points[i][0]), y = std::log(points[i][1]);
+        n += 1;
+        sx += x;
+        sy += y;
+        sxx += x * x;
+        sxy += x * y;
+    }
+    const double det = n * sxx - sx * sx;
+    return n >= 2 && det > 0 ? (n * sxy - sx * sy) / det : NAN;
+}
+
+PictureFiles draw_chart(const ConvergenceChart& c) {
+    std::string s = preamble(c.title, c.subtitle, c.x_label, c.y_label) + blocks(c.curves);
+    double low = INFINITY, high = -INFINITY, right = 0;
+    const auto see = [&](double y) {
+        low = std::min(low, y);
+        high = std::max(high, y);
+    };
+    for (const auto& curve : c.curves) {
+        for (const auto& p : curve.points) {
+            see(p[1]);
+            right = std::max(right, p[0]);
+        }
+    }
+    if (c.value) see(*c.value);
+    if (c.reference) see(*c.reference);
+    const double span = high > low ? high - low : std::max(std::fabs(high), 1e-300) * 0.01;
+    // The band may be far wider than the values; show it, but not at their cost.
+    const double band = c.value && c.half_width ? std::min(*c.half_width, 1.5 * span) : 0;
+    if (c.value) {
+        see(*c.value - band);
+        see(*c.value + band);
+    }
+    // The legend goes where the curves are not: they come from the right and end high or low at the left.
+    const bool rises = !c.curves.empty() && !c.curves.front().points.empty() &&
+                       c.curves.front().points.back()[1] >= c.curves.front().points.front()[1];
+    const double margin = 0.08 * std::max(high - low, span);
+    s += fmt::format("set xrange [0:{}]\nset yrange [{}:{}]\nset format y '%.6g'\nset key {} left\n",
+                     number(1.06 * right), number(low - margin), number(high + 1.8 * margin), rises ? "bottom" : "top");
+    if (c.value && c.half_width)
+        s += fmt::format(
+            "set object 1 rectangle from graph 0, first {} to graph 1, first {} fc rgb '#dbe5ec' fs solid noborder "
+            "behind\n",
+            number(std::max(*c.value - *c.half_width, low - margin)),
+            number(std::min(*c.value + *c.half_width, high + 1.8 * margin)));
+    std::vector<std::string> labels;
+    for (const auto& curve : c.curves) labels.push_back(curve.name);
+    s += "plot " + plot_curves(c.curves, labels);
+    if (c.value)
+        s += fmt::format(", {} with lines lw 1.6 dt 2 lc rgb '{}' title {}", number(*c.value), hex(ink),
+                         quoted(c.value_label));
+    if (c.value && c.half_width)
+        s += fmt::format(", keyentry with boxes fs solid 1 noborder fc rgb '#c9d6e0' title {}",
+                         quoted("± " + percent(*c.half_width / std::fabs(*c.value))));
+    if (c.reference)
+        s += fmt::format(", {} with lines lw 1.6 dt 3 lc rgb '{}' title 'reference value'", number(*c.reference),
+                         hex(category(3)));
+    return in_both_formats(s + "\n");
+}
+
+PictureFiles draw_chart(const RateChart& c) {
+    std::string s = preamble(c.title, c.subtitle, c.x_label, c.y_label) + blocks(c.curves);
+    double left = INFINITY, right = 0, low = INFINITY, high = 0;
+    for (const auto& curve : c.curves) {
+        for (const auto& p : curve.points) {
+            left = std::min(left, p[0]);
+            right = std::max(right, p[0]);
+            if (p[1] > 0) low = std::min(low, p[1]);
+            high = std::max(high, p[1]);
+        }
+    }
+    s += "set logscale xy\nset key top right\n";
+    s += fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\n", number(left / 1.5), number(right * 1.8),
+                     number(low / 2), number(high * 2.5));
+    s += log_tics('x', left / 1.5, right * 1.8) + log_tics('y', low / 2, high * 2.5);
+    if (c.slope) {
+        // A triangle whose hypotenuse has the theoretical slope, in the lower left corner.
+        const double x0 = left * std::pow(right / left, 0.05), x1 = left * std::pow(right / left, 0.22),
+                     ratio = std::pow(x1 / x0, *c.slope);
+        const double y1 = low * std::pow(high / low, 0.04), y0 = y1 / ratio;
+        s += fmt::format("$slope << EOD\n{0} {1}\n{2} {3}\n{0} {3}\n{0} {1}\nEOD\n", number(x0), number(y0), number(x1),
+                         number(y1));
+        s += fmt::format("set label 8 {} at {},{} left offset 1,0.2 tc rgb '{}'\n", quoted(c.slope_label), number(x1),
+                         number(y1), hex(faint));
+    }
+    std::vector<std::string> labels;
+    for (const auto& curve : c.curves) {
+        const double slope = fitted_slope(curve.points);
+        labels.push_back(std::isfinite(slope) ? fmt::format("{}  (slope {:.2f})", curve.name, slope) : curve.name);
+    }
+    s += "plot " + plot_curves(c.curves, labels);
+    if (c.slope) s += fmt::format(", $slope using 1:2 with lines lw 1.6 lc rgb '{}' notitle", hex(faint));
+    return in_both_formats(s + "\n");
+}
+
+}  // namespace dotsift

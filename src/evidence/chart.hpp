@@ -1,0 +1,41 @@
+#pragma once
+// Charts, drawn by gnuplot as a child process. Data and text go through its standard input only.
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/vec.hpp"
+#include "evidence/picture.hpp"
+
+namespace dotsift {
+
+struct Curve2 {
+    std::string name;
+    std::vector<Vec2> points;
+    int colour = 0;  ///< category
+};
+
+/// Value against element size, with the value on an infinitely fine mesh and its band at the left.
+struct ConvergenceChart {
+    std::string title, subtitle, x_label, y_label;
+    std::vector<Curve2> curves;
+    std::optional<double> value, half_width;  ///< dashed line and shaded band
+    std::string value_label;
+    std::optional<double> reference;  ///< dotted line
+};
+PictureFiles draw_chart(const ConvergenceChart& chart);
+
+/// A quantity that falls with cost, both axes logarithmic; each curve's slope over its last half stands in the legend.
+struct RateChart {
+    std::string title, subtitle, x_label, y_label;
+    std::vector<Curve2> curves;
+    std::optional<double> slope;  ///< theory, drawn as a triangle
+    std::string slope_label;
+};
+PictureFiles draw_chart(const RateChart& chart);
+
+/// Slope of a straight line through the points' logarithms (least squares), over the last half of them, at least two.
+double fitted_slope(const std::vector<Vec2>& points);
+
+}  // namespace dotsift

@@ -1,0 +1,206 @@
+#include "evidence/level_pictures.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/numbers.hpp"
+#include "evidence/chart.hpp"
+#include "evidence/summary.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// Where the top of a field exceeds this share of its nodes' values by this ratio, a singular spot is at work, and the
+// colour range ends at that share.
+constexpr double hot_share = 0.995;
+constexpr double hot_ratio = 1.6;
+
+/// Each element's error per root of its area: what refinement evens out.
+std::vector<double> error_density(const LevelFields& f) {
+    std::vector<double> values(f.mesh.element_count());
+    const double whole = std::sqrt(f.error.energy2 + f.error.error2), area = f.mesh.area();
+    for (std::size_t e = 0; e < values.size(); ++e)
+        values[e] = whole > 0 ? std::sqrt(f.error.element_error2[e] * area / f.mesh.area_of(e)) / whole : 0;
+    return values;
+}
+
+std::string level_title(const Study& study, const Level& l) {
+    return fmt::format("{}: {}, level {}", study.title, l.series, l.index);
+}
+
+std::string counts(const Level& l) {
+    return fmt::format("{} elements, {} unknowns, estimated error {} in the energy norm",
+                       grouped(static_cast<long long>(l.mesh.elements)), grouped(l.unknowns),
+                       percent(l.estimated_error));
+}
+
+/// The finest value and its band, short enough for one line.
+std::string chart_subtitle(const QuantityVerdict& v) {
+    const Convergence& c = v.convergence;
+    std::string s =
+        fmt::format("series {}: {} on the finest of {} {}, {}", v.series, with_uncertainty(c.finest, c.uncertainty),
+                    c.levels, c.levels == 1 ? "level" : "levels", name_of(c.behaviour));
+    if (c.behaviour == Behaviour::monotone && std::isfinite(c.observed_order))
+        s += fmt::format(", observed order {:.2f}", c.observed_order);
+    if (v.has_target) s += fmt::format("; target {}", name_of(v.verdict));
+    return s;
+}
+
+bool is_plane_field(const QuantitySpec& q) {
+    return !q.formula && q.take != Take::total;
+}
+
+}  // namespace
+
+Field shown_field(const Study& study) {
+    const auto found = std::find_if(study.quantities.begin(), study.quantities.end(), is_plane_field);
+    return found != study.quantities.end() ? found->field : Field::von_mises;
+}
+
+SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& levels) {
+    SharedRanges r;
+    r.field = shown_field(study);
+    r.low = INFINITY;
+    r.high = -INFINITY;
+    std::vector<double> densities;
+    const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+    double quantile = -INFINITY;
+    for (const Level* l : levels) {
+        auto values = nodal_field(r.field, l->fields->solution.displacement, l->fields->recovered, law);
+        for (const double v : values) {
+            r.low = std::min(r.low, v);
+            r.high = std::max(r.high, v);
+        }
+        const auto at =
+            values.begin() + static_cast<std::ptrdiff_t>(hot_share * static_cast<double>(values.size() - 1));
+        std::nth_element(values.begin(), at, values.end());
+        quantile = std::max(quantile, *at);
+        const auto d = error_density(*l->fields);
+        densities.insert(densities.end(), d.begin(), d.end());
+    }
+    if (quantile > r.low && r.high - r.low > hot_ratio * (quantile - r.low)) {
+        r.high = quantile;
+        r.clipped = true;
+    }
+    if (!densities.empty()) {
+        const auto at = [&](double share) {
+            const auto k = static_cast<std::ptrdiff_t>(share * static_cast<double>(densities.size() - 1));
+            std::nth_element(densities.begin(), densities.begin() + k, densities.end());
+            return densities[static_cast<std::size_t>(k)];
+        };
+        r.error_high = std::max(at(hot_share), 1e-300);
+        r.error_low = std::clamp(at(0.01), r.error_high * 1e-4, r.error_high * 0.1);
+    }
+    return r;
+}
+
+LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges) {
+    const LevelFields& f = *l.fields;
+    const std::string length = study.units.label(dimension::length);
+    const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+    LevelPictures out;
+    out.mesh = draw_mesh(
+        f.mesh, level_title(study, l),
+        fmt::format("{} nodes, {} elements, mean shape quality {:.2f}, smallest angle {:.0f}°",
+                    grouped(static_cast<long long>(l.mesh.nodes)), grouped(static_cast<long long>(l.mesh.elements)),
+                    l.mesh.mean_quality, l.mesh.smallest_angle),
+        length);
+    FieldPicture p;
+    p.title = level_title(study, l);
+    p.subtitle = counts(l);
+    p.legend = title_of(ranges.field);
+    p.unit = study.units.label(dimension_of(ranges.field));
+    p.length_unit = length;
+    p.nodal = nodal_field(ranges.field, f.solution.displacement, f.recovered, law);
+    p.low = ranges.low;
+    p.high = ranges.high;
+    p.clipped = ranges.clipped;
+    const Extreme most = find_extreme(ranges.field, true, f.mesh, f.solution.displacement, f.recovered, law, {});
+    const Extreme least = find_extreme(ranges.field, false, f.mesh, f.solution.displacement, f.recovered, law, {});
+    p.largest = most.value;
+    p.largest_at = most.position;
+    p.smallest = least.value;
+    p.smallest_at = least.position;
+    out.field = draw_field(f.mesh, p);
+
+    FieldPicture e;
+    e.title = p.title;
+    e.subtitle = counts(l) + "; where an even colour is reached, every element works equally hard";
+    e.legend = "error density";
+    e.unit = "share of whole";
+    e.length_unit = length;
+    e.map = ColourMap::heat;
+    e.elementwise = error_density(f);
+    e.low = ranges.error_low;
+    e.high = ranges.error_high;
+    e.logarithmic = true;
+    e.mark_extremes = false;
+    out.error = draw_field(f.mesh, e);
+    return out;
+}
+
+std::map<std::string, PictureFiles> draw_quantity_charts(const Study& study, const StudyResult& result) {
+    std::map<std::string, PictureFiles> charts;
+    const std::string length = study.units.label(dimension::length);
+    for (std::size_t q = 0; q < study.quantities.size(); ++q) {
+        const auto& quantity = study.quantities[q];
+        const std::string unit = unit_of(study, quantity);
+        ConvergenceChart chart;
+        chart.title = quantity.name;
+        chart.x_label = fmt::format("representative element size h in {}", length);
+        chart.y_label = unit.empty() ? quantity.name : fmt::format("{} in {}", quantity.name, unit);
+        chart.reference = quantity.reference;
+        for (std::size_t s = 0; s < result.series.size(); ++s) {
+            Curve2 curve;
+            curve.name = result.series[s].name;
+            curve.colour = static_cast<int>(s);
+            for (const auto& l : result.series[s].levels)
+                curve.points.push_back({{l.mesh.characteristic_size, l.quantities[q].value}});
+            chart.curves.push_back(std::move(curve));
+        }
+        if (const auto* v = best_verdict(result, q)) {
+            const Convergence& c = v->convergence;
+            chart.subtitle = chart_subtitle(*v);
+            if (std::isfinite(c.extrapolated)) {
+                chart.value = c.extrapolated;
+                chart.value_label =
+                    fmt::format("extrapolated from {}: {}", v->series, with_uncertainty(c.extrapolated, c.uncertainty));
+                if (std::isfinite(c.uncertainty)) chart.half_width = c.uncertainty;
+            } else if (std::isfinite(c.uncertainty)) {
+                chart.value = c.finest;
+                chart.value_label =
+                    fmt::format("finest of {}: {}", v->series, with_uncertainty(c.finest, c.uncertainty));
+                chart.half_width = c.uncertainty;
+            }
+        }
+        charts[quantity.name] = draw_chart(chart);
+    }
+    return charts;
+}
+
+PictureFiles draw_error_chart(const Study& study, const StudyResult& result) {
+    RateChart chart;
+    chart.title = "Error against cost";
+    chart.subtitle = study.title;
+    chart.x_label = "unknowns";
+    chart.y_label =
+        study.exact_stress ? "relative error in the energy norm, %" : "estimated relative error in the energy norm, %";
+    for (std::size_t s = 0; s < result.series.size(); ++s) {
+        Curve2 curve;
+        curve.name = result.series[s].name;
+        curve.colour = static_cast<int>(s);
+        for (const auto& l : result.series[s].levels) {
+            const double error = l.true_error ? l.true_error->relative() : l.estimated_error;
+            curve.points.push_back({{static_cast<double>(l.unknowns), 100 * error}});
+        }
+        chart.curves.push_back(std::move(curve));
+    }
+    chart.slope = -1;  // quadratic elements in the plane: error ~ h^2 ~ 1/N
+    chart.slope_label = "theory: -1";
+    return draw_chart(chart);
+}
+
+}  // namespace dotsift

@@ -1,0 +1,252 @@
+#include "evidence/picture.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "base/numbers.hpp"
+#include "evidence/raster.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr double left = 40, top = 96, plot_right = 1060, plot_bottom = 752;
+constexpr double bar_left = 1110, bar_width = 22, bar_top = 150, bar_bottom = 690;
+constexpr std::size_t side_pieces = 4;  // of a curved side drawn as a polyline
+
+/// Part coordinates to pixels: equal scales, centred in the plot.
+struct View {
+    double scale = 1;
+    Vec2 origin;
+    [[nodiscard]] Vec2 operator()(const Vec2& p) const {
+        return {{origin[0] + p[0] * scale, origin[1] - p[1] * scale}};
+    }
+};
+
+View view_of(const Mesh& mesh) {
+    Box2 box;
+    for (const auto& p : mesh.nodes) box.add(p);
+    const Vec2 size = box.size();
+    View v;
+    v.scale =
+        std::min((plot_right - left) / std::max(size[0], 1e-300), (plot_bottom - top) / std::max(size[1], 1e-300));
+    v.origin = {
+        {(left + plot_right) / 2 - box.centre()[0] * v.scale, (top + plot_bottom) / 2 + box.centre()[1] * v.scale}};
+    return v;
+}
+
+std::vector<Vec2> side_line(const Mesh& mesh, const std::array<int, 3>& side, const View& view) {
+    const Vec2 &a = mesh.nodes[static_cast<std::size_t>(side[0])], &b = mesh.nodes[static_cast<std::size_t>(side[1])],
+               &m = mesh.nodes[static_cast<std::size_t>(side[2])];
+    if (m == (a + b) * 0.5) return {view(a), view(b)};
+    std::vector<Vec2> line;
+    for (std::size_t k = 0; k <= side_pieces; ++k) {
+        const double t = static_cast<double>(k) / side_pieces;
+        line.push_back(view(a * ((1 - t) * (1 - 2 * t)) + b * (t * (2 * t - 1)) + m * (4 * t * (1 - t))));
+    }
+    return line;
+}
+
+/// Every side of every element once, and the median of their lengths in pixels.
+struct Edges {
+    std::vector<std::vector<Vec2>> lines;
+    double median = 0;
+};
+
+Edges element_edges(const Mesh& mesh, const View& view) {
+    Edges edges;
+    std::vector<double> lengths;
+    std::vector<char> outer(mesh.element_count() * 3, 0);
+    for (const auto& b : mesh.boundary)
+        outer[static_cast<std::size_t>(b.element) * 3 + static_cast<std::size_t>(b.side)] = 1;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto nodes = mesh.element(e);
+        for (int s = 0; s < 3; ++s) {
+            const auto local = side_nodes(mesh.kinds[e], s);
+            const std::array<int, 3> side{nodes[static_cast<std::size_t>(local[0])],
+                                          nodes[static_cast<std::size_t>(local[1])],
+                                          nodes[static_cast<std::size_t>(local[2])]};
+            if (side[0] > side[1] && !outer[e * 3 + static_cast<std::size_t>(s)]) continue;  // its neighbour draws it
+            edges.lines.push_back(side_line(mesh, side, view));
+            lengths.push_back(distance(edges.lines.back().front(), edges.lines.back().back()));
+        }
+    }
+    if (!lengths.empty()) {
+        const auto middle = lengths.begin() + static_cast<std::ptrdiff_t>(lengths.size() / 2);
+        std::nth_element(lengths.begin(), middle, lengths.end());
+        edges.median = *middle;
+    }
+    return edges;
+}
+
+/// Edges closer than a few pixels would hide the field.
+double edge_opacity(double median) {
+    return std::clamp((median - 3) / 9, 0.0, 0.6);
+}
+
+void heading(Canvas& c, const std::string& title, const std::string& subtitle) {
+    c.text({{left, 44}}, title, {.size = 24, .strong = true});
+    c.text({{left, 70}}, subtitle, {.size = 15, .colour = faint});
+}
+
+/// A bar of a round length in the part's unit.
+void length_bar(Canvas& c, const View& view, const std::string& unit) {
+    const double wanted = 140 / view.scale;
+    const double power = std::pow(10, std::floor(std::log10(wanted)));
+    const double length = wanted >= 5 * power ? 5 * power : wanted >= 2 * power ? 2 * power : power;
+    const double x = left, y = 778, w = length * view.scale;
+    c.line({{{x, y - 5}}, {{x, y}}, {{x + w, y}}, {{x + w, y - 5}}}, ink, 1.5);
+    c.text({{x + w + 10, y}}, fmt::format("{:g} {}", length, unit), {.size = 14});
+}
+
+void outline(Canvas& c, const Mesh& mesh, const View& view) {
+    std::vector<std::vector<Vec2>> lines;
+    for (const auto& b : mesh.boundary) lines.push_back(side_line(mesh, b.nodes, view));
+    c.lines(lines, ink, 1.6, 1);
+}
+
+double position_in_range(const FieldPicture& p, double value) {
+    if (p.logarithmic) return p.high > p.low ? std::log(std::max(value, p.low) / p.low) / std::log(p.high / p.low) : 0;
+    return p.high > p.low ? (value - p.low) / (p.high - p.low) : 0;
+}
+
+/// Round values between the ends of the range.
+std::vector<double> ticks(const FieldPicture& p) {
+    std::vector<double> list;
+    if (p.logarithmic) {
+        for (int k = static_cast<int>(std::ceil(std::log10(p.low)));
+             k <= static_cast<int>(std::floor(std::log10(p.high))); ++k)
+            list.push_back(std::pow(10, k));
+        if (list.size() >= 2) return list;
+        list.clear();
+        for (int k = 0; k <= 4; ++k) list.push_back(p.low * std::pow(p.high / p.low, k / 4.0));
+        return list;
+    }
+    const double span = p.high - p.low;
+    if (!(span > 0)) return {p.low};
+    const double rough = span / 8, power = std::pow(10, std::floor(std::log10(rough)));
+    const double step = rough > 5 * power   ? 10 * power
+                        : rough > 2 * power ? 5 * power
+                        : rough > power     ? 2 * power
+                                            : power;
+    for (double v = std::ceil(p.low / step) * step; v <= p.high + 1e-9 * span; v += step)
+        list.push_back(std::fabs(v) < 1e-9 * span ? 0 : v);
+    return list;
+}
+
+void colour_bar(Canvas& c, const FieldPicture& p) {
+    const double height = bar_bottom - bar_top;
+    const int rows = static_cast<int>(height);
+    std::vector<std::uint32_t> pixels;
+    for (int k = 0; k < rows; ++k) pixels.push_back(packed(colour_at(p.map, 1 - (k + 0.5) / rows)));
+    c.image({{bar_left, bar_top}}, {{bar_width, height}}, 1, rows, pixels);
+    c.line({{{bar_left, bar_top}},
+            {{bar_left + bar_width, bar_top}},
+            {{bar_left + bar_width, bar_bottom}},
+            {{bar_left, bar_bottom}}},
+           ink, 1, 0.6, true);
+    if (p.clipped) {
+        c.fill({{{bar_left, bar_top}}, {{bar_left + bar_width / 2, bar_top - 9}}, {{bar_left + bar_width, bar_top}}},
+               colour_at(p.map, 1));
+        c.text({{bar_left + bar_width + 12, bar_top - 1}}, "and above", {.size = 12, .colour = faint});
+    }
+    for (const double v : ticks(p)) {
+        const double y = bar_bottom - height * std::clamp(position_in_range(p, v), 0.0, 1.0);
+        c.line({{{bar_left + bar_width, y}}, {{bar_left + bar_width + 6, y}}}, ink, 1);
+        c.text({{bar_left + bar_width + 12, y + 5}}, fmt::format("{:.4g}", v), {.size = 14});
+    }
+    c.text({{bar_left, bar_top - 42}}, p.legend, {.size = 14, .strong = true});
+    if (!p.unit.empty()) c.text({{bar_left, bar_top - 22}}, "in " + p.unit, {.size = 14, .colour = faint});
+}
+
+void mark(Canvas& c, const Vec2& at, const std::string& label, const Colour& colour, bool above) {
+    c.circle(at, 5, colour, paper);
+    const Canvas::TextStyle style{
+        .size = 15, .strong = true, .colour = ink, .align = Canvas::Align::centre, .halo = true};
+    const double half = c.text_width(label, style) / 2;
+    const double x = std::clamp(at[0], left + half, plot_right + 30 - half);
+    const double y = above ? (at[1] - 14 < top + 10 ? at[1] + 26 : at[1] - 14)
+                           : (at[1] + 26 > plot_bottom + 16 ? at[1] - 14 : at[1] + 26);
+    c.text({{x, y}}, label, style);
+}
+
+PictureFiles both_formats(const std::function<void(Canvas&)>& draw) {
+    return {render(PictureFormat::png, picture_width, picture_height, draw),
+            render(PictureFormat::svg, picture_width, picture_height, draw)};
+}
+
+}  // namespace
+
+PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
+    const View view = view_of(mesh);
+    const Edges edges = element_edges(mesh, view);
+    Raster raster(Box2{{{left - 8, top - 8}}, {{plot_right + 8, plot_bottom + 8}}, false});
+    std::vector<double> nodal(mesh.nodes.size(), 0);
+    for (std::size_t n = 0; n < p.nodal.size(); ++n) nodal[n] = position_in_range(p, p.nodal[n]);
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        auto positions = mesh.positions(e);
+        for (auto& q : positions) q = view(q);
+        std::array<double, most_element_nodes> values{};
+        const auto nodes = mesh.element(e);
+        for (std::size_t i = 0; i < nodes.size(); ++i)
+            values[i] = p.elementwise.empty() ? nodal[static_cast<std::size_t>(nodes[i])]
+                                              : position_in_range(p, p.elementwise[e]);
+        raster.paint(mesh.kinds[e], positions, values);
+    }
+    auto pixels = raster.pixels(p.map);
+    return both_formats([&](Canvas& c) {
+        heading(c, p.title, p.subtitle);
+        c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
+        const double opacity = edge_opacity(edges.median);
+        if (opacity > 0) c.lines(edges.lines, ink, 0.7, opacity);
+        outline(c, mesh, view);
+        if (p.mark_extremes) {
+            if (p.smallest)
+                mark(c, view(p.smallest_at), fmt::format("min {}", sensible(*p.smallest)), category(0), false);
+            if (p.largest) mark(c, view(p.largest_at), fmt::format("max {}", sensible(*p.largest)), category(1), true);
+        }
+        colour_bar(c, p);
+        length_bar(c, view, p.length_unit);
+    });
+}
+
+PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::string& subtitle,
+                       const std::string& length_unit) {
+    const View view = view_of(mesh);
+    const Edges edges = element_edges(mesh, view);
+    return both_formats([&](Canvas& c) {
+        heading(c, title, subtitle);
+        Raster raster(Box2{{{left - 8, top - 8}}, {{plot_right + 8, plot_bottom + 8}}, false});
+        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+            auto positions = mesh.positions(e);
+            for (auto& q : positions) q = view(q);
+            raster.paint(mesh.kinds[e], positions, {});
+        }
+        auto pixels = raster.pixels(Colour{0.91, 0.94, 0.96});
+        c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
+        c.lines(edges.lines, Colour{0.2, 0.3, 0.4}, edges.median > 8 ? 0.8 : 0.5,
+                std::clamp(edges.median / 8, 0.25, 0.9));
+        outline(c, mesh, view);
+        double y = bar_top;
+        c.text({{bar_left - 16, y - 28}}, "named boundaries", {.size = 14, .strong = true});
+        for (std::size_t n = 0; n < mesh.boundary_names.size(); ++n) {
+            std::vector<std::vector<Vec2>> lines;
+            for (const auto& b : mesh.boundary) {
+                const auto& names = mesh.names_of_edge[static_cast<std::size_t>(b.edge)];
+                if (std::find(names.begin(), names.end(), static_cast<int>(n)) != names.end())
+                    lines.push_back(side_line(mesh, b.nodes, view));
+            }
+            if (lines.empty()) continue;
+            c.lines(lines, category(static_cast<int>(n)), 4, 0.95);
+            c.line({{{bar_left - 16, y - 5}}, {{bar_left + 10, y - 5}}}, category(static_cast<int>(n)), 4);
+            c.text({{bar_left + 20, y}}, mesh.boundary_names[n], {.size = 14});
+            y += 26;
+        }
+        length_bar(c, view, length_unit);
+    });
+}
+
+}  // namespace dotsift

@@ -1,0 +1,39 @@
+#pragma once
+// Pictures of a mesh and of fields on it, 1280 x 800.
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "evidence/canvas.hpp"
+#include "mesh/mesh.hpp"
+
+namespace dotsift {
+
+inline constexpr int picture_width = 1280, picture_height = 800;
+
+/// What a field picture shows.
+struct FieldPicture {
+    std::string title, subtitle, legend, unit, length_unit;
+    ColourMap map = ColourMap::depth;
+    std::vector<double> nodal;        ///< one value a node, or ...
+    std::vector<double> elementwise;  ///< ... one an element
+    double low = 0, high = 1;         ///< the colour range
+    bool clipped = false;             ///< values outside the range take the colour of its end; the legend says so
+    bool logarithmic = false;         ///< colours by the logarithm; low > 0
+    bool mark_extremes = true;
+    std::optional<double> largest, smallest;  ///< shown beside the marks
+    Vec2 largest_at, smallest_at;
+};
+
+struct PictureFiles {
+    std::string png, svg;
+};
+
+PictureFiles draw_field(const Mesh& mesh, const FieldPicture& picture);
+
+/// The elements, with the named boundaries in colour and a legend.
+PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::string& subtitle,
+                       const std::string& length_unit);
+
+}  // namespace dotsift

@@ -1,0 +1,366 @@
+#include "evidence/report.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/numbers.hpp"
+#include "evidence/output.hpp"
+#include "evidence/report_style.hpp"
+#include "evidence/summary.hpp"
+
+namespace dotsift {
+
+namespace {
+
+std::string escaped(const std::string& text) {
+    std::string out;
+    for (const char c : text) {
+        switch (c) {
+            case '&':
+                out += "&amp;";
+                break;
+            case '<':
+                out += "&lt;";
+                break;
+            case '>':
+                out += "&gt;";
+                break;
+            case '"':
+                out += "&quot;";
+                break;
+            default:
+                out += c;
+        }
+    }
+    return out;
+}
+
+std::string base64(const std::string& bytes) {
+    static constexpr const char* digits = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+    std::string out;
+    out.reserve((bytes.size() + 2) / 3 * 4);
+    for (std::size_t i = 0; i < bytes.size(); i += 3) {
+        std::uint32_t group = 0;
+        for (std::size_t k = 0; k < 3; ++k)
+            group = group << 8U | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0U);
+        for (std::size_t k = 0; k < 4; ++k) out += i + k <= bytes.size() ? digits[group >> (18 - 6 * k) & 63U] : '=';
+    }
+    return out;
+}
+
+std::string figure(const PictureFiles& p, bool vector, const std::string& alternative, const std::string& caption) {
+    return fmt::format(
+        "<figure><img src=\"data:image/{};base64,{}\" alt=\"{}\" width=\"{}\" "
+        "height=\"{}\"><figcaption>{}</figcaption></figure>\n",
+        vector ? "svg+xml" : "png", base64(vector ? p.svg : p.png), escaped(alternative), picture_width, picture_height,
+        escaped(caption));
+}
+
+double total_seconds(const Level& l) {
+    double s = 0;
+    for (const auto& c : l.costs) s += c.seconds;
+    return s;
+}
+
+double peak_bytes(const Level& l) {
+    double peak = 0;
+    for (const auto& c : l.costs) peak = std::max(peak, c.peak_bytes);
+    return peak;
+}
+
+std::string megabytes(double bytes) {
+    return bytes > 0 ? fmt::format("{:.0f}", bytes / 1e6) : "-";
+}
+
+class Report {
+  public:
+    Report(const Study& study, const Part& part, const StudyResult& result, const ReportPictures& pictures)
+        : study_(study), part_(part), result_(result), pictures_(pictures) {}
+
+    std::string html() {
+        out_ = fmt::format(
+            "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<meta name=\"viewport\" "
+            "content=\"width=device-width, "
+            "initial-scale=1\">\n<title>{}</title>\n<style>{}</style>\n</head>\n<body>\n<main>\n",
+            escaped(study_.title), report_style);
+        verdict();
+        comparison();
+        charts();
+        side_by_side();
+        series_tables();
+        balance();
+        level_pictures();
+        input();
+        out_ += "</main>\n</body>\n</html>\n";
+        return std::move(out_);
+    }
+
+  private:
+    void verdict() {
+        const bool met = result_.all_targets_met();
+        out_ += fmt::format(
+            "<h1>{}</h1>\n<p class=\"faint\">Grid-independence study. {}, thickness {} {}, {} material: E = {} {}, ν = "
+            "{:g}.</p>\n",
+            escaped(study_.title), study_.plane == Plane::stress ? "Plane stress" : "Plane strain",
+            fmt::format("{:g}", study_.thickness), study_.units.label(dimension::length),
+            escaped(study_.materials.front().name), fmt::format("{:g}", study_.materials.front().youngs_modulus),
+            study_.units.label(dimension::stress), study_.materials.front().poissons_ratio);
+        out_ += fmt::format("<div class=\"verdict {}\"><strong>{}</strong>\n<ul>\n", met ? "met" : "missed",
+                            escaped(study_verdict(study_, result_)));
+        for (std::size_t q = 0; q < study_.quantities.size(); ++q)
+            if (const auto* v = best_verdict(result_, q))
+                out_ += fmt::format("<li>{} <span class=\"faint\">Series {}.</span></li>\n", escaped(v->sentence),
+                                    escaped(v->series));
+        out_ += "</ul></div>\n";
+    }
+
+    void heading_cells() {
+        for (const auto& q : study_.quantities) {
+            const std::string unit = unit_of(study_, q);
+            out_ += fmt::format("<th scope=\"col\">{}<span class=\"faint\">{}</span></th>", escaped(q.name),
+                                unit.empty() ? "" : " " + escaped(unit));
+        }
+    }
+
+    void comparison() {
+        out_ +=
+            "<h2>Is it the same answer for less?</h2>\n<div class=\"scroll\"><table><thead><tr><th "
+            "scope=\"col\">mesh</th><th scope=\"col\">elements</th>"
+            "<th scope=\"col\">unknowns</th>";
+        heading_cells();
+        out_ += fmt::format(
+            "<th scope=\"col\">{} error</th><th scope=\"col\">time s</th><th scope=\"col\">memory "
+            "MB</th></tr></thead><tbody>\n",
+            study_.exact_stress ? "true" : "estimated");
+        bool first = true;
+        for (const auto& s : result_.series) {
+            if (s.levels.empty()) continue;
+            if (first) comparison_row("first mesh", s.levels.front(), nullptr);
+            first = false;
+            comparison_row(fmt::format("{}, level {}", s.name, s.levels.back().index), s.levels.back(), &s);
+        }
+        out_ +=
+            "</tbody></table></div>\n<p class=\"faint\">± is the numerical uncertainty found from all levels of the "
+            "series. Time and memory are those of the "
+            "level itself, the ones before it not counted.</p>\n";
+    }
+
+    void comparison_row(const std::string& name, const Level& l, const SeriesResult* series) {
+        out_ += fmt::format("<tr><td>{}</td><td>{}</td><td>{}</td>", escaped(name),
+                            grouped(static_cast<long long>(l.mesh.elements)), grouped(l.unknowns));
+        for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+            const double band = series ? series->verdicts[q].convergence.uncertainty : NAN;
+            const double value = l.quantities[q].value;
+            out_ += fmt::format("<td>{}{}</td>", with_uncertainty(value, band),
+                                std::isfinite(band) && value != 0
+                                    ? fmt::format("<span class=\"sub\">± {}</span>", percent(band / std::fabs(value)))
+                                    : "");
+        }
+        out_ += fmt::format("<td>{}</td><td>{}</td><td>{}</td></tr>\n",
+                            percent(l.true_error ? l.true_error->relative() : l.estimated_error),
+                            sensible(total_seconds(l), 2), megabytes(peak_bytes(l)));
+    }
+
+    void charts() {
+        out_ += "<h2>Convergence</h2>\n<div class=\"pair\">\n";
+        for (const auto& q : study_.quantities) {
+            const auto found = pictures_.quantity_charts.find(q.name);
+            if (found != pictures_.quantity_charts.end())
+                out_ += figure(found->second, true, "Chart: " + q.name + " against element size for every series",
+                               q.name + " on every mesh; the dashed line is the value on an infinitely fine one");
+        }
+        out_ += figure(pictures_.error_chart, true, "Chart: relative error against unknowns, logarithmic",
+                       "What each series pays for its accuracy");
+        out_ += "</div>\n";
+    }
+
+    void side_by_side() {
+        out_ += "<h2>The same view, the same colours</h2>\n<div class=\"three\">\n";
+        bool first = true;
+        for (const auto& s : result_.series) {
+            if (s.levels.empty()) continue;
+            if (first) picture_of(s.levels.front(), "first mesh");
+            first = false;
+            if (s.levels.size() > 1)
+                picture_of(s.levels.back(), fmt::format("{}, level {}", s.name, s.levels.back().index));
+        }
+        out_ += "</div>\n";
+    }
+
+    void picture_of(const Level& l, const std::string& name) {
+        const auto found = pictures_.levels.find(level_folder(l.series, l.index));
+        if (found == pictures_.levels.end()) return;
+        out_ += figure(found->second.field, false, "Field on " + name,
+                       fmt::format("{}: {} elements", name, grouped(static_cast<long long>(l.mesh.elements))));
+    }
+
+    void series_tables() {
+        out_ += "<h2>Levels</h2>\n";
+        for (const auto& s : result_.series) {
+            out_ += fmt::format(
+                "<h3>Series {} ({})</h3>\n<p>Stopped by {}.</p>\n<div class=\"scroll\"><table><thead><tr><th "
+                "scope=\"col\">level</th>"
+                "<th scope=\"col\">h {}</th><th scope=\"col\">nodes</th><th scope=\"col\">elements</th><th "
+                "scope=\"col\">unknowns</th>",
+                escaped(s.name), s.kind == SeriesKind::uniform ? "uniform" : "adaptive", escaped(s.stopped_by),
+                study_.units.label(dimension::length));
+            heading_cells();
+            out_ += fmt::format(
+                "<th scope=\"col\">estimated error</th>{}<th scope=\"col\">mesh s</th><th scope=\"col\">solve "
+                "s</th><th scope=\"col\">estimate s</th>"
+                "<th scope=\"col\">memory MB</th></tr></thead><tbody>\n",
+                study_.exact_stress ? "<th scope=\"col\">true error</th><th scope=\"col\">effectivity</th>" : "");
+            for (std::size_t k = 0; k < s.levels.size(); ++k) level_row(s, k);
+            out_ += "</tbody></table></div>\n";
+            convergence_table(s);
+        }
+    }
+
+    void level_row(const SeriesResult& s, std::size_t k) {
+        const Level& l = s.levels[k];
+        out_ += fmt::format("<tr><td>{}</td><td>{}</td><td>{}</td><td>{}</td><td>{}</td>", l.index,
+                            sensible(l.mesh.characteristic_size), grouped(static_cast<long long>(l.mesh.nodes)),
+                            grouped(static_cast<long long>(l.mesh.elements)), grouped(l.unknowns));
+        for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+            const double now = l.quantities[q].value;
+            std::string change;
+            if (k > 0 && now != 0) {
+                const double c = std::fabs(now - s.levels[k - 1].quantities[q].value) / std::fabs(now);
+                const auto& target = study_.quantities[q].target;
+                change =
+                    fmt::format("<span class=\"sub{}\">{}</span>", target ? (c <= *target ? " met" : " missed") : "",
+                                c == 0 ? "no change" : "changed " + percent(c));
+            }
+            out_ += fmt::format("<td>{}{}</td>", sensible(now, 6), change);
+        }
+        out_ += fmt::format("<td>{}</td>", percent(l.estimated_error));
+        if (l.true_error)
+            out_ += fmt::format(
+                "<td>{}</td><td>{}</td>", percent(l.true_error->relative()),
+                l.true_error->error2 > 0 ? sensible(std::sqrt(l.fields->error.error2 / l.true_error->error2), 3) : "-");
+        for (const auto& c : l.costs) out_ += fmt::format("<td>{}</td>", sensible(c.seconds, 2));
+        out_ += fmt::format("<td>{}</td></tr>\n", megabytes(peak_bytes(l)));
+    }
+
+    void convergence_table(const SeriesResult& s) {
+        out_ +=
+            "<div class=\"scroll\"><table><caption>What the levels say</caption><thead><tr><th "
+            "scope=\"col\">quantity</th><th scope=\"col\">behaviour</th>"
+            "<th scope=\"col\">observed order</th><th scope=\"col\">extrapolated</th><th scope=\"col\">GCI</th><th "
+            "scope=\"col\">asymptotic ratio</th>"
+            "<th scope=\"col\">target</th><th scope=\"col\">verdict</th></tr></thead><tbody>\n";
+        for (std::size_t q = 0; q < s.verdicts.size(); ++q) {
+            const auto& v = s.verdicts[q];
+            const Convergence& c = v.convergence;
+            out_ += fmt::format(
+                "<tr><td>{}</td><td>{}</td><td>{}</td><td>{}</td><td>{}</td><td>{}{}</td><td>{}</td><td "
+                "class=\"{}\">{}</td></tr>\n",
+                escaped(v.quantity), name_of(c.behaviour), sensible(c.observed_order, 3),
+                with_uncertainty(c.extrapolated, c.uncertainty), percent(c.gci_fine), sensible(c.asymptotic_ratio, 3),
+                c.asymptotic ? ", in range" : "",
+                study_.quantities[q].target ? percent(*study_.quantities[q].target) : "-",
+                v.verdict == Verdict::met      ? "met"
+                : v.verdict == Verdict::missed ? "missed"
+                                               : "",
+                name_of(v.verdict));
+        }
+        out_ += "</tbody></table></div>\n";
+        for (const auto& v : s.verdicts)
+            out_ += fmt::format("<p class=\"faint\">{}: {}.</p>\n", escaped(v.quantity), escaped(v.convergence.rule));
+    }
+
+    void balance() {
+        const std::string force = study_.units.label(dimension::force), moment = study_.units.label(dimension::moment);
+        out_ +=
+            "<h2>Loads and reactions</h2>\n<p>Every level carries the same loads by name. Moments are about the "
+            "origin.</p>\n";
+        const Level* finest = nullptr;
+        double worst = 0;
+        for (const auto& s : result_.series)
+            for (const auto& l : s.levels) {
+                worst = std::max(worst, l.balance.relative_error);
+                if (!finest || l.unknowns > finest->unknowns) finest = &l;
+            }
+        if (!finest) return;
+        out_ += fmt::format(
+            "<p>Applied loads and reactions cancel to {} of the forces at work on every level.</p>\n<div "
+            "class=\"scroll\"><table><caption>On the level with "
+            "the most unknowns</caption><thead><tr><th scope=\"col\">name</th><th scope=\"col\">along x {}</th><th "
+            "scope=\"col\">along y {}</th><th "
+            "scope=\"col\">moment {}</th></tr></thead><tbody>\n",
+            sensible(worst, 2), force, force, moment);
+        double scale = 0, moment_scale = 0;
+        for (const auto& t : finest->loads) {
+            scale = std::max(scale, norm(t.force));
+            moment_scale = std::max(moment_scale, std::fabs(t.moment));
+        }
+        for (const auto& r : finest->reactions) {
+            scale = std::max(scale, norm(r.force));
+            moment_scale = std::max(moment_scale, std::fabs(r.moment));
+        }
+        const auto shown = [](double v, double of) {
+            return std::fabs(v) <= 1e-9 * of ? std::string("0") : sensible(v, 6);
+        };
+        for (const auto& t : finest->loads)
+            out_ += fmt::format("<tr><td>load {}</td><td>{}</td><td>{}</td><td>{}</td></tr>\n", escaped(t.name),
+                                shown(t.force[0], scale), shown(t.force[1], scale), shown(t.moment, moment_scale));
+        for (const auto& r : finest->reactions)
+            out_ += fmt::format("<tr><td>support {}</td><td>{}</td><td>{}</td><td>{}</td></tr>\n", escaped(r.name),
+                                shown(r.force[0], scale), shown(r.force[1], scale), shown(r.moment, moment_scale));
+        out_ += "</tbody></table></div>\n";
+    }
+
+    void level_pictures() {
+        out_ +=
+            "<h2>First mesh and last of each series</h2>\n<p class=\"faint\">Pictures of every level stand in "
+            "SERIES/level-K beside this report.</p>\n";
+        for (const auto& s : result_.series) {
+            out_ += fmt::format("<details><summary>Series {}</summary>\n", escaped(s.name));
+            for (const auto& l : s.levels) {
+                const bool first =
+                    &s == &result_.series.front() && &l == &s.levels.front();  // the same for every series
+                if (!first && &l != &s.levels.back()) continue;                // the others are in their folders
+                const auto found = pictures_.levels.find(level_folder(l.series, l.index));
+                if (found == pictures_.levels.end()) continue;
+                out_ += fmt::format("<h3>Level {}</h3>\n<div class=\"pair\">\n", l.index);
+                out_ += figure(found->second.mesh, false, "Mesh", fmt::format("Mesh of level {}", l.index));
+                out_ += figure(found->second.error, false, "Map of the estimated error",
+                               fmt::format("Where the error of level {} sits", l.index));
+                out_ += "</div>\n";
+            }
+            out_ += "</details>\n";
+        }
+    }
+
+    void input() {
+        const Vec2 size = part_.box.size();
+        const std::string length = study_.units.label(dimension::length);
+        out_ += fmt::format(
+            "<h2>Part and study file</h2>\n<p>{} × {} {}, area {} "
+            "{}².</p>\n<details><summary>{}</summary>\n<pre>{}</pre></details>\n",
+            sensible(size[0]), sensible(size[1]), length, sensible(part_.area(), 6), length,
+            escaped(study_.path.filename().string()), escaped(study_.source));
+        out_ += fmt::format(
+            "<h2>Provenance</h2>\n<p>Made by dotsift {}. To repeat: <code>dotsift run {} -o DIRECTORY</code>. All "
+            "numbers stand in summary.json, the table "
+            "of levels in levels.csv, every mesh with its fields in SERIES/level-K/mesh.vtu.</p>\n",
+            DOTSIFT_VERSION, escaped(study_.path.filename().string()));
+    }
+
+    const Study& study_;
+    const Part& part_;
+    const StudyResult& result_;
+    const ReportPictures& pictures_;
+    std::string out_;
+};
+
+}  // namespace
+
+std::string report_html(const Study& study, const Part& part, const StudyResult& result,
+                        const ReportPictures& pictures) {
+    return Report(study, part, result, pictures).html();
+}
+
+}  // namespace dotsift

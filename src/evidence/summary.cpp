@@ -1,0 +1,199 @@
+#include "evidence/summary.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "base/numbers.hpp"
+
+namespace dotsift {
+
+namespace {
+
+using nlohmann::ordered_json;
+
+ordered_json finite(double v) {
+    return std::isfinite(v) ? ordered_json(v) : ordered_json(nullptr);
+}
+ordered_json pair(const Vec2& v) {
+    return ordered_json::array({v[0], v[1]});
+}
+
+/// A field of CSV, quoted where it must be.
+std::string field(const std::string& text) {
+    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
+    std::string out = "\"";
+    for (const char c : text) {
+        if (c == '"') out += '"';
+        out += c;
+    }
+    return out + "\"";
+}
+
+std::string exact(double v) {
+    return std::isfinite(v) ? fmt::format("{:.17g}", v) : "";
+}
+
+ordered_json verdict_json(const QuantityVerdict& v) {
+    const Convergence& c = v.convergence;
+    return {{"quantity", v.quantity},
+            {"verdict", name_of(v.verdict)},
+            {"sentence", v.sentence},
+            {"behaviour", name_of(c.behaviour)},
+            {"levels", c.levels},
+            {"finest", finite(c.finest)},
+            {"change", finite(c.change)},
+            {"observed_order", finite(c.observed_order)},
+            {"earlier_order", finite(c.earlier_order)},
+            {"used_order", finite(c.used_order)},
+            {"extrapolated", finite(c.extrapolated)},
+            {"safety_factor", c.safety_factor},
+            {"gci_fine", finite(c.gci_fine)},
+            {"gci_coarse", finite(c.gci_coarse)},
+            {"asymptotic_ratio", finite(c.asymptotic_ratio)},
+            {"asymptotic", c.asymptotic},
+            {"uncertainty", finite(c.uncertainty)},
+            {"rule", c.rule}};
+}
+
+}  // namespace
+
+std::string unit_of(const Study& study, const QuantitySpec& q) {
+    return q.formula ? std::string() : study.units.label(dimension_of(q.field));
+}
+
+const QuantityVerdict* best_verdict(const StudyResult& result, std::size_t quantity) {
+    const QuantityVerdict* best = nullptr;
+    const auto rank = [](const QuantityVerdict& v) {
+        const double band = v.convergence.uncertainty;
+        return std::pair(v.verdict == Verdict::met ? 0 : 1, std::isfinite(band) ? band : INFINITY);
+    };
+    for (const auto& s : result.series) {
+        if (quantity >= s.verdicts.size()) continue;
+        const auto& v = s.verdicts[quantity];
+        if (!best || rank(v) < rank(*best)) best = &v;
+    }
+    return best;
+}
+
+std::string study_verdict(const Study& study, const StudyResult& result) {
+    std::size_t wanted = 0, met = 0;
+    for (std::size_t q = 0; q < study.quantities.size(); ++q) {
+        const auto* v = best_verdict(result, q);
+        if (!v || !v->has_target) continue;
+        ++wanted;
+        if (v->verdict == Verdict::met) ++met;
+    }
+    if (result.interrupted) return "Interrupted: the levels that were finished are shown.";
+    std::string text = wanted == 0 ? "No quantity has a target."
+                       : met == wanted
+                           ? fmt::format("Grid independence is shown: {} met.",
+                                         wanted == 1 ? "the target is" : fmt::format("all {} targets are", wanted))
+                           : fmt::format("Grid independence is not shown: {} of {} targets met.", met, wanted);
+    for (const auto& s : result.series)
+        if (!s.target_met)
+            text += fmt::format(" Series {} stopped short of its own target by {}.", s.name, s.stopped_by);
+    return text;
+}
+
+ordered_json level_json(const Study& study, const Level& l) {
+    ordered_json j{{"series", l.series},
+                   {"level", l.index},
+                   {"h", l.mesh.characteristic_size},
+                   {"nodes", l.mesh.nodes},
+                   {"elements", l.mesh.elements},
+                   {"unknowns", l.unknowns},
+                   {"area", l.mesh.area},
+                   {"mean_quality", l.mesh.mean_quality},
+                   {"worst_quality", l.mesh.worst_quality},
+                   {"smallest_angle", l.mesh.smallest_angle},
+                   {"estimated_error", l.estimated_error}};
+    if (l.true_error) {
+        j["true_error"] = l.true_error->relative();
+        j["effectivity"] = l.true_error->error2 > 0 ? std::sqrt(l.fields->error.error2 / l.true_error->error2) : 0.0;
+    }
+    for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+        ordered_json value{{"name", l.quantities[q].name},
+                           {"value", l.quantities[q].value},
+                           {"unit", unit_of(study, study.quantities[q])}};
+        if (l.quantities[q].position) value["position"] = pair(*l.quantities[q].position);
+        j["quantities"].push_back(value);
+    }
+    for (const auto& t : l.loads)
+        j["loads"].push_back(
+            {{"name", t.name}, {"force", pair(t.force)}, {"moment", t.moment}, {"area", t.boundary_area}});
+    for (const auto& r : l.reactions)
+        j["reactions"].push_back({{"name", r.name}, {"force", pair(r.force)}, {"moment", r.moment}});
+    j["balance"] = {{"applied", pair(l.balance.applied)},
+                    {"reaction", pair(l.balance.reaction)},
+                    {"applied_moment", l.balance.applied_moment},
+                    {"reaction_moment", l.balance.reaction_moment},
+                    {"relative_error", l.balance.relative_error}};
+    j["solver"] = {{"factor_bytes", l.factor_bytes}, {"residual", l.residual}};
+    for (const auto& c : l.costs)
+        j["cost"].push_back({{"stage", c.stage}, {"seconds", c.seconds}, {"peak_bytes", c.peak_bytes}});
+    return j;
+}
+
+ordered_json summary_json(const Study& study, const Part& part, const StudyResult& result) {
+    ordered_json j{{"format", 1},
+                   {"program", "dotsift " DOTSIFT_VERSION},
+                   {"title", study.title},
+                   {"verdict", study_verdict(study, result)},
+                   {"all_targets_met", result.all_targets_met()},
+                   {"interrupted", result.interrupted},
+                   {"units",
+                    {{"length", study.units.label(dimension::length)},
+                     {"force", study.units.label(dimension::force)},
+                     {"stress", study.units.label(dimension::stress)}}},
+                   {"part",
+                    {{"area", part.area()},
+                     {"boundaries", part.boundary_names},
+                     {"low", pair(part.box.low)},
+                     {"high", pair(part.box.high)}}}};
+    for (const auto& s : result.series) {
+        ordered_json series{{"name", s.name},
+                            {"kind", s.kind == SeriesKind::uniform ? "uniform" : "adaptive"},
+                            {"stopped_by", s.stopped_by},
+                            {"target_met", s.target_met}};
+        for (const auto& l : s.levels) series["levels"].push_back(level_json(study, l));
+        for (const auto& v : s.verdicts) series["verdicts"].push_back(verdict_json(v));
+        j["series"].push_back(series);
+    }
+    return j;
+}
+
+std::string levels_csv(const Study& study, const StudyResult& result) {
+    const std::string length = study.units.label(dimension::length);
+    std::string text =
+        fmt::format("series,level,{},nodes,elements,unknowns,estimated_error", field(fmt::format("h [{}]", length)));
+    if (study.exact_stress) text += ",true_error";
+    for (const auto& q : study.quantities) {
+        const std::string unit = unit_of(study, q);
+        text +=
+            "," + field(unit.empty() ? q.name : fmt::format("{} [{}]", q.name, unit)) + "," + field(q.name + " change");
+    }
+    text += ",balance,seconds,peak_bytes\n";
+    for (const auto& s : result.series) {
+        for (std::size_t k = 0; k < s.levels.size(); ++k) {
+            const Level& l = s.levels[k];
+            text += fmt::format("{},{},{},{},{},{},{}", field(s.name), l.index, exact(l.mesh.characteristic_size),
+                                l.mesh.nodes, l.mesh.elements, l.unknowns, exact(l.estimated_error));
+            if (study.exact_stress) text += "," + (l.true_error ? exact(l.true_error->relative()) : "");
+            for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+                const double now = l.quantities[q].value;
+                const double before = k > 0 ? s.levels[k - 1].quantities[q].value : NAN;
+                text += "," + exact(now) + "," + exact(now != 0 ? std::fabs(now - before) / std::fabs(now) : NAN);
+            }
+            double seconds = 0, peak = 0;
+            for (const auto& c : l.costs) {
+                seconds += c.seconds;
+                peak = std::max(peak, c.peak_bytes);
+            }
+            text += fmt::format(",{},{},{}\n", exact(l.balance.relative_error), exact(seconds), exact(peak));
+        }
+    }
+    return text;
+}
+
+}  // namespace dotsift

@@ -1,0 +1,32 @@
+#pragma once
+// The numbers of a study as JSON and CSV.
+
+#include <nlohmann/json.hpp>
+#include <string>
+
+#include "part/part.hpp"
+#include "series/run.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// Everything that the report shows; docs/summary.md describes it. Times and memory stand under "cost" only, so that
+/// the rest is the same for the same input.
+nlohmann::ordered_json summary_json(const Study& study, const Part& part, const StudyResult& result);
+
+/// One level, as it stands in the summary.
+nlohmann::ordered_json level_json(const Study& study, const Level& level);
+
+/// One row a level.
+std::string levels_csv(const Study& study, const StudyResult& result);
+
+/// What the verdicts come to, in one sentence.
+std::string study_verdict(const Study& study, const StudyResult& result);
+
+/// The verdict of the series that answers best for a quantity: one that met the target, else the narrowest band.
+const QuantityVerdict* best_verdict(const StudyResult& result, std::size_t quantity);
+
+/// Unit of a quantity; "" for formulas.
+std::string unit_of(const Study& study, const QuantitySpec& quantity);
+
+}  // namespace dotsift

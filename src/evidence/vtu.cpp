@@ -1,0 +1,186 @@
+#include "evidence/vtu.hpp"
+
+#include <fmt/format.h>
+#include <zlib.h>
+
+#include <cmath>
+#include <cstring>
+#include <numbers>
+
+#include "base/errors.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr std::size_t block_bytes = 1U << 20U;
+constexpr std::uint8_t quadratic_edge = 21, quadratic_triangle = 22;  // cell types of the format
+
+template <class T>
+constexpr const char* type_name() {
+    if constexpr (std::is_same_v<T, double>)
+        return "Float64";
+    else if constexpr (std::is_same_v<T, std::int32_t>)
+        return "Int32";
+    else if constexpr (std::is_same_v<T, std::int64_t>)
+        return "Int64";
+    else
+        return "UInt8";
+}
+
+/// Collects arrays: the XML that describes them and the compressed bytes that follow it.
+class Arrays {
+  public:
+    template <class T>
+    void add(const std::string& name, const std::vector<T>& values, int components = 1) {
+        xml_ += fmt::format(
+            "        <DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"appended\" "
+            "offset=\"{}\"/>\n",
+            type_name<T>(), escaped(name), components, data_.size());
+        compress(reinterpret_cast<const unsigned char*>(values.data()), values.size() * sizeof(T));
+    }
+    std::string take_xml() { return std::exchange(xml_, {}); }
+    [[nodiscard]] const std::string& data() const { return data_; }
+
+  private:
+    static std::string escaped(const std::string& text) {
+        std::string out;
+        for (const char c : text) {
+            if (c == '&')
+                out += "&amp;";
+            else if (c == '<')
+                out += "&lt;";
+            else if (c == '"')
+                out += "&quot;";
+            else
+                out += c;
+        }
+        return out;
+    }
+    void compress(const unsigned char* bytes, std::size_t size) {
+        const std::size_t blocks = (size + block_bytes - 1) / block_bytes;
+        std::vector<std::uint64_t> header{blocks, block_bytes, size % block_bytes};
+        std::string body;
+        for (std::size_t b = 0; b < blocks; ++b) {
+            const std::size_t begin = b * block_bytes, length = std::min(block_bytes, size - begin);
+            uLongf packed = compressBound(length);
+            std::vector<unsigned char> buffer(packed);
+            if (compress2(buffer.data(), &packed, bytes + begin, length, 1) != Z_OK)
+                throw FileError("the mesh file could not be compressed");
+            header.push_back(packed);
+            body.append(reinterpret_cast<const char*>(buffer.data()), packed);
+        }
+        data_.append(reinterpret_cast<const char*>(header.data()), header.size() * sizeof(std::uint64_t));
+        data_ += body;
+    }
+    std::string xml_, data_;
+};
+
+struct Parts {
+    std::string points, cells, point_data, cell_data;
+};
+
+void add_geometry(const Mesh& mesh, Arrays& arrays, Parts& parts) {
+    std::vector<double> points;
+    points.reserve(mesh.nodes.size() * 3);
+    for (const auto& p : mesh.nodes) points.insert(points.end(), {p[0], p[1], 0.0});
+    arrays.add("Points", points, 3);
+    parts.points = arrays.take_xml();
+    std::vector<std::int32_t> connectivity = mesh.connectivity;
+    std::vector<std::int64_t> offsets(mesh.first.begin() + 1, mesh.first.end());
+    std::vector<std::uint8_t> types(mesh.element_count(), quadratic_triangle);
+    for (const auto& b : mesh.boundary) {
+        connectivity.insert(connectivity.end(), b.nodes.begin(), b.nodes.end());
+        offsets.push_back(static_cast<std::int64_t>(connectivity.size()));
+        types.push_back(quadratic_edge);
+    }
+    arrays.add("connectivity", connectivity);
+    arrays.add("offsets", offsets);
+    arrays.add("types", types);
+    parts.cells = arrays.take_xml();
+}
+
+void add_mesh_cell_data(const Mesh& mesh, const std::vector<double>& wanted_size, Arrays& arrays) {
+    const std::size_t elements = mesh.element_count(), cells = elements + mesh.boundary.size();
+    std::vector<std::int32_t> region(cells, -1);
+    std::vector<double> size(cells, 0.0), wanted(cells, 0.0);
+    for (std::size_t e = 0; e < elements; ++e) {
+        region[e] = mesh.region[e];
+        size[e] = std::sqrt(mesh.area_of(e) * 4 / std::numbers::sqrt3);
+        wanted[e] = wanted_size[e];
+    }
+    arrays.add("region", region);
+    arrays.add("size", size);
+    arrays.add("wanted_size", wanted);
+    for (std::size_t n = 0; n < mesh.boundary_names.size(); ++n) {
+        std::vector<std::uint8_t> on(cells, 0);
+        for (std::size_t b = 0; b < mesh.boundary.size(); ++b)
+            for (const int name : mesh.names_of_edge[static_cast<std::size_t>(mesh.boundary[b].edge)])
+                if (static_cast<std::size_t>(name) == n) on[elements + b] = 1;
+        arrays.add("boundary." + mesh.boundary_names[n], on);
+    }
+}
+
+void add_fields(const Study& study, const LevelFields& f, Arrays& arrays, Parts& parts) {
+    const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+    std::vector<double> displacement, recovered, mises;
+    for (std::size_t n = 0; n < f.mesh.nodes.size(); ++n) {
+        const Plane3& s = f.recovered[n];
+        displacement.insert(displacement.end(), {f.solution.displacement[n][0], f.solution.displacement[n][1], 0.0});
+        recovered.insert(recovered.end(), {s[0], s[1], law.out_of_plane * (s[0] + s[1]), s[2], 0.0, 0.0});
+        mises.push_back(von_mises(s, law));
+    }
+    arrays.add("displacement", displacement, 3);
+    arrays.add("stress_recovered", recovered, 6);
+    arrays.add("von_mises", mises);
+    parts.point_data = arrays.take_xml();
+    const std::size_t cells = f.mesh.element_count() + f.mesh.boundary.size();
+    std::vector<double> stress(cells * 6, 0.0), error(cells, 0.0);
+    for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
+        const ElementPoint p = evaluate(f.mesh.kinds[e], f.mesh.positions(e), {{1.0 / 3, 1.0 / 3}});
+        const Plane3 s = law.stress(strain_at(f.mesh, f.solution.displacement, e, p));
+        stress[6 * e] = s[0];
+        stress[6 * e + 1] = s[1];
+        stress[6 * e + 2] = law.out_of_plane * (s[0] + s[1]);
+        stress[6 * e + 3] = s[2];
+        error[e] = std::sqrt(f.error.element_error2[e]);
+    }
+    arrays.add("stress", stress, 6);
+    arrays.add("error", error);
+}
+
+std::string assemble_file(const Mesh& mesh, const Parts& p, const Arrays& arrays) {
+    std::string text = fmt::format(
+        "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" "
+        "header_type=\"UInt64\" "
+        "compressor=\"vtkZLibDataCompressor\">\n  <UnstructuredGrid>\n    <Piece NumberOfPoints=\"{}\" "
+        "NumberOfCells=\"{}\">\n"
+        "      <Points>\n{}      </Points>\n      <Cells>\n{}      </Cells>\n      <PointData>\n{}      </PointData>\n "
+        "     <CellData>\n{}"
+        "      </CellData>\n    </Piece>\n  </UnstructuredGrid>\n  <AppendedData encoding=\"raw\">\n_",
+        mesh.nodes.size(), mesh.element_count() + mesh.boundary.size(), p.points, p.cells, p.point_data, p.cell_data);
+    return text + arrays.data() + "\n  </AppendedData>\n</VTKFile>\n";
+}
+
+}  // namespace
+
+std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size) {
+    Arrays arrays;
+    Parts parts;
+    add_geometry(mesh, arrays, parts);
+    add_mesh_cell_data(mesh, wanted_size, arrays);
+    parts.cell_data = arrays.take_xml();
+    return assemble_file(mesh, parts, arrays);
+}
+
+std::string level_vtu(const Study& study, const LevelFields& f) {
+    Arrays arrays;
+    Parts parts;
+    add_geometry(f.mesh, arrays, parts);
+    add_fields(study, f, arrays, parts);
+    add_mesh_cell_data(f.mesh, f.wanted_size, arrays);
+    parts.cell_data = arrays.take_xml();
+    return assemble_file(f.mesh, parts, arrays);
+}
+
+}  // namespace dotsift

@@ -1,0 +1,21 @@
+#pragma once
+// A level as one VTU file (VTK XML unstructured grid, appended raw data, zlib), readable by any viewer of that format.
+
+#include <string>
+
+#include "part/part.hpp"
+#include "series/level.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// Cells: the elements, then the boundary sides. Point data: displacement, stress_recovered (xx, yy, zz, xy, yz, xz),
+/// von_mises. Cell data: stress (the element's own, at its centre), error (share of the squared energy-norm error,
+/// square root), wanted_size, size, region (-1 on boundary sides), and for every boundary name NAME an array
+/// boundary.NAME that is 1 on its sides.
+std::string level_vtu(const Study& study, const LevelFields& fields);
+
+/// The mesh alone, with sizes, region and boundaries.
+std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size);
+
+}  // namespace dotsift

@@ -1,0 +1,87 @@
+#include "mesh/division.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace dotsift {
+
+namespace {
+
+/// The running integral of ds/h along a curve, as a table of (t, integral).
+struct LengthMeasure {
+    std::vector<double> t, sum;
+};
+
+LengthMeasure measure(const Curve& curve, const SizeField& sizes) {
+    // Simpson's rule on intervals that are halved until the size changes little within each: a size source can be much
+    // shorter than the edge.
+    struct Interval {
+        double a, b, fa, fm, fb;
+    };
+    const auto density = [&](double t) { return norm(curve.derivative(t)) / sizes.at(curve.point(t)); };
+    LengthMeasure m;
+    m.t.push_back(0);
+    m.sum.push_back(0);
+    constexpr int pieces = 8;
+    constexpr int deepest = 24;
+    for (int k = 0; k < pieces; ++k) {
+        std::vector<std::pair<Interval, int>> open;
+        const double a = static_cast<double>(k) / pieces, b = static_cast<double>(k + 1) / pieces;
+        open.push_back({{a, b, density(a), density((a + b) / 2), density(b)}, 0});
+        while (!open.empty()) {
+            const auto [i, depth] = open.back();
+            open.pop_back();
+            const double m1 = (3 * i.a + i.b) / 4, m2 = (i.a + 3 * i.b) / 4, mid = (i.a + i.b) / 2;
+            const double f1 = density(m1), f2 = density(m2), l = i.b - i.a;
+            const double coarse = l / 6 * (i.fa + 4 * i.fm + i.fb);
+            const double fine = l / 12 * (i.fa + 4 * f1 + 2 * i.fm + 4 * f2 + i.fb);
+            // A hundredth of an element is enough; a linear interpolation inside an interval must be good, too.
+            if ((std::fabs(fine - coarse) > 0.01 || fine > 0.5) && depth < deepest) {
+                open.push_back({{mid, i.b, i.fm, f2, i.fb}, depth + 1});
+                open.push_back({{i.a, mid, i.fa, f1, i.fm}, depth + 1});
+            } else {
+                m.t.push_back(i.b);
+                m.sum.push_back(m.sum.back() + fine);
+            }
+        }
+    }
+    return m;
+}
+
+}  // namespace
+
+Division divide_edges(const Part& part, const SizeField& sizes) {
+    Division out;
+    out.points = part.vertices;
+    for (std::size_t e = 0; e < part.edges.size(); ++e) {
+        const auto& edge = part.edges[e];
+        const LengthMeasure m = measure(edge.curve, sizes);
+        const double total = m.sum.back();
+        int count = std::max(1, static_cast<int>(std::lround(total)));
+        count =
+            std::max(count, static_cast<int>(std::ceil(std::fabs(edge.curve.sweep()) / (std::numbers::pi / 4) - 1e-9)));
+        if (edge.start == edge.end) count = std::max(count, 3);
+        int previous = edge.start;
+        double t_previous = 0;
+        std::size_t at = 1;
+        for (int k = 1; k <= count; ++k) {
+            double t = 1;
+            int point = edge.end;
+            if (k < count) {
+                const double wanted = total * k / count;
+                while (at + 1 < m.sum.size() && m.sum[at] < wanted) ++at;
+                const double share = (wanted - m.sum[at - 1]) / (m.sum[at] - m.sum[at - 1]);
+                t = m.t[at - 1] + (m.t[at] - m.t[at - 1]) * share;
+                point = static_cast<int>(out.points.size());
+                out.points.push_back(edge.curve.point(t));
+            }
+            out.segments.push_back({previous, point, static_cast<int>(e), t_previous, t});
+            previous = point;
+            t_previous = t;
+        }
+    }
+    return out;
+}
+
+}  // namespace dotsift

@@ -1,0 +1,27 @@
+#pragma once
+// The part's edges divided into segments as long as the size field asks.
+
+#include <vector>
+
+#include "part/part.hpp"
+#include "sizes/size_field.hpp"
+
+namespace dotsift {
+
+/// A piece of an edge of the part between two boundary points.
+struct Segment {
+    int from = 0, to = 0;         ///< indices into Division::points
+    int edge = 0;                 ///< of the part
+    double t_from = 0, t_to = 1;  ///< parameters on the edge's curve
+};
+
+struct Division {
+    std::vector<Vec2> points;  ///< the part's vertices first
+    std::vector<Segment> segments;
+};
+
+/// Points on every edge so that the segments' lengths follow the size field (equal shares of the integral of ds/h),
+/// with at least enough of them that no segment turns by more than an eighth of a circle and closed edges stay closed.
+Division divide_edges(const Part& part, const SizeField& sizes);
+
+}  // namespace dotsift

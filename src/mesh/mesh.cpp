@@ -1,0 +1,87 @@
+#include "mesh/mesh.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "study/diagnostics.hpp"
+
+namespace dotsift {
+
+std::array<Vec2, most_element_nodes> Mesh::positions(std::size_t e) const {
+    std::array<Vec2, most_element_nodes> p{};
+    const auto list = element(e);
+    for (std::size_t i = 0; i < list.size(); ++i) p[i] = nodes[static_cast<std::size_t>(list[i])];
+    return p;
+}
+
+double Mesh::area_of(std::size_t e) const {
+    // Half the boundary integral of x dy - y dx over the three parabolic sides; exact.
+    const auto p = positions(e);
+    double twice = 0;
+    for (std::size_t s = 0; s < 3; ++s) {
+        const Vec2 &a = p[s], &b = p[(s + 1) % 3], &m = p[s + 3];
+        twice += cross(a, b) + 4.0 / 3 * cross(m - (a + b) * 0.5, b - a);
+    }
+    return twice / 2;
+}
+
+double Mesh::area() const {
+    double sum = 0;
+    for (std::size_t e = 0; e < element_count(); ++e) sum += area_of(e);
+    return sum;
+}
+
+bool Mesh::side_fits(const BoundarySide& side, const std::vector<std::string>& patterns) const {
+    for (const int n : names_of_edge[static_cast<std::size_t>(side.edge)])
+        for (const auto& p : patterns)
+            if (fits_pattern(boundary_names[static_cast<std::size_t>(n)], p)) return true;
+    return false;
+}
+
+NodeElements node_elements(const Mesh& mesh) {
+    NodeElements out;
+    out.first.assign(mesh.nodes.size() + 1, 0);
+    for (const auto n : mesh.connectivity) ++out.first[static_cast<std::size_t>(n) + 1];
+    for (std::size_t n = 0; n < mesh.nodes.size(); ++n) out.first[n + 1] += out.first[n];
+    out.elements.resize(mesh.connectivity.size());
+    auto next = out.first;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        for (const auto n : mesh.element(e))
+            out.elements[static_cast<std::size_t>(next[static_cast<std::size_t>(n)]++)] = static_cast<std::int32_t>(e);
+    return out;
+}
+
+double triangle_quality(const Vec2& a, const Vec2& b, const Vec2& c) {
+    const double edges = dot(b - a, b - a) + dot(c - b, c - b) + dot(a - c, a - c);
+    return edges > 0 ? 2 * std::numbers::sqrt3 * cross(b - a, c - a) / edges : 0;
+}
+
+MeshSummary summarise(const Mesh& mesh) {
+    MeshSummary s;
+    s.nodes = mesh.nodes.size();
+    s.elements = mesh.element_count();
+    double sum = 0, least_angle = std::numbers::pi;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto p = mesh.positions(e);
+        s.area += mesh.area_of(e);
+        const double q = triangle_quality(p[0], p[1], p[2]);
+        sum += q;
+        if (q < s.worst_quality) {
+            s.worst_quality = q;
+            s.worst_position = (p[0] + p[1] + p[2]) / 3;
+        }
+        for (std::size_t k = 0; k < 3; ++k) {
+            const Vec2 u = p[(k + 1) % 3] - p[k], v = p[(k + 2) % 3] - p[k];
+            least_angle = std::min(least_angle, std::atan2(std::fabs(cross(u, v)), dot(u, v)));
+        }
+    }
+    if (s.elements > 0) {
+        s.mean_quality = sum / static_cast<double>(s.elements);
+        s.characteristic_size = std::sqrt(s.area / static_cast<double>(s.elements));
+    }
+    s.smallest_angle = least_angle * 180 / std::numbers::pi;
+    return s;
+}
+
+}  // namespace dotsift

@@ -1,0 +1,70 @@
+#pragma once
+// A mesh as plain arrays, with the names of the part's boundaries carried along.
+
+#include <array>
+#include <cstdint>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "base/vec.hpp"
+#include "mesh/element.hpp"
+
+namespace dotsift {
+
+/// A side of an element that lies on the outline of the part.
+struct BoundarySide {
+    std::array<int, 3> nodes{};  ///< start, end, middle; the material is on the left
+    int element = 0;
+    int side = 0;  ///< of the element
+    int edge = 0;  ///< of the part
+};
+
+struct Mesh {
+    std::vector<Vec2> nodes;
+    std::vector<ElementKind> kinds;  ///< of each element
+    std::vector<std::int64_t>
+        first;  ///< where an element's nodes begin in `connectivity`; one more entry than elements
+    std::vector<std::int32_t> connectivity;
+    std::vector<std::int32_t> region;  ///< of each element: the face of the part
+    std::vector<BoundarySide> boundary;
+    std::vector<std::string> boundary_names;
+    std::vector<std::vector<int>> names_of_edge;  ///< for each edge of the part, indices into boundary_names
+
+    [[nodiscard]] std::size_t element_count() const { return kinds.size(); }
+    [[nodiscard]] std::span<const std::int32_t> element(std::size_t e) const {
+        return {connectivity.data() + first[e], static_cast<std::size_t>(first[e + 1] - first[e])};
+    }
+    /// The positions of an element's nodes.
+    [[nodiscard]] std::array<Vec2, most_element_nodes> positions(std::size_t e) const;
+    [[nodiscard]] double area_of(std::size_t e) const;
+    [[nodiscard]] double area() const;
+    /// A boundary side whose edge carries a name that fits one of the patterns.
+    [[nodiscard]] bool side_fits(const BoundarySide& side, const std::vector<std::string>& patterns) const;
+};
+
+/// For each node the elements that have it: elements_of[first[n]] ... elements_of[first[n + 1] - 1], ascending.
+struct NodeElements {
+    std::vector<std::int64_t> first;
+    std::vector<std::int32_t> elements;
+    [[nodiscard]] std::span<const std::int32_t> of(std::size_t n) const {
+        return {elements.data() + first[n], static_cast<std::size_t>(first[n + 1] - first[n])};
+    }
+};
+NodeElements node_elements(const Mesh& mesh);
+
+/// Mean-ratio shape quality of a triangle with these corners: 4 sqrt(3) area / sum of squared edges; 1 is equilateral,
+/// 0 or less is degenerate or inverted (Liu & Joe 1994, BIT 34).
+double triangle_quality(const Vec2& a, const Vec2& b, const Vec2& c);
+
+struct MeshSummary {
+    std::size_t nodes = 0, elements = 0;
+    double area = 0;
+    double characteristic_size = 0;  ///< sqrt(area / elements)
+    double worst_quality = 1, mean_quality = 1;
+    double smallest_angle = 0;  ///< degrees, over the corner triangles
+    Vec2 worst_position;
+};
+MeshSummary summarise(const Mesh& mesh);
+
+}  // namespace dotsift

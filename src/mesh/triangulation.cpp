@@ -1,0 +1,353 @@
+#include "mesh/triangulation.hpp"
+
+#include <algorithm>
+
+#include "base/predicates.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr std::size_t next(std::size_t i) {
+    return i == 2 ? 0 : i + 1;
+}
+constexpr std::size_t before(std::size_t i) {
+    return i == 0 ? 2 : i - 1;
+}
+
+}  // namespace
+
+Triangulation::Triangulation(const Box2& box) {
+    const Vec2 c = box.centre();
+    const double r = 2 * std::max(box.diagonal(), 1e-300);
+    points_ = {c + Vec2{{-r, -r}}, c + Vec2{{r, -r}}, c + Vec2{{r, r}}, c + Vec2{{-r, r}}};
+    triangles_.resize(2);
+    triangles_[0].v = {0, 1, 2};
+    triangles_[1].v = {0, 2, 3};
+    triangles_[0].n[1] = 1;
+    triangles_[1].n[2] = 0;
+    triangle_of_ = {0, 0, 0, 1};
+}
+
+int Triangulation::side_towards(int t, int neighbour) const {
+    const auto& n = triangle(t).n;
+    return n[0] == neighbour ? 0 : n[1] == neighbour ? 1 : 2;
+}
+
+int Triangulation::locate(const Vec2& p, int start) const {
+    int t = start, from = -1;
+    for (;;) {
+        const Triangle& tri = triangle(t);
+        int to = -1;
+        for (std::size_t i = 0; i < 3; ++i) {
+            if (tri.n[i] < 0 || tri.n[i] == from) continue;
+            if (orientation(point(tri.v[next(i)]), point(tri.v[before(i)]), p) < 0) {
+                to = tri.n[i];
+                break;
+            }
+        }
+        if (to < 0) return t;
+        from = t;
+        t = to;
+    }
+}
+
+int Triangulation::locate_visible(const Vec2& p, int start) const {
+    // Along the straight line from the start's centre, so that the walk crosses a constraint only if one is in the way.
+    const Triangle& first = triangle(start);
+    const Vec2 origin = (point(first.v[0]) + point(first.v[1]) + point(first.v[2])) / 3;
+    int t = start, from = -1;
+    for (;;) {
+        const Triangle& tri = triangle(t);
+        int exit = -1;
+        for (std::size_t i = 0; i < 3; ++i) {
+            if (from >= 0 && tri.n[i] == from) continue;
+            const Vec2 &a = point(tri.v[next(i)]), &b = point(tri.v[before(i)]);
+            if (orientation(a, b, p) >= 0) continue;
+            // p lies beyond this edge; is it the one that the line leaves through?
+            if (orientation(origin, p, a) <= 0 && orientation(origin, p, b) >= 0) {
+                exit = static_cast<int>(i);
+                break;
+            }
+        }
+        if (exit < 0)
+            return orientation(point(tri.v[0]), point(tri.v[1]), p) >= 0 &&
+                           orientation(point(tri.v[1]), point(tri.v[2]), p) >= 0 &&
+                           orientation(point(tri.v[2]), point(tri.v[0]), p) >= 0
+                       ? t
+                       : -1;
+        const auto e = static_cast<std::size_t>(exit);
+        if (tri.segment[e] >= 0 || tri.n[e] < 0) return -1;
+        from = t;
+        t = tri.n[e];
+    }
+}
+
+int Triangulation::insert(const Vec2& p, int t) {
+    changed_.clear();
+    const Triangle tri = triangle(t);
+    std::array<double, 3> o{};
+    for (std::size_t i = 0; i < 3; ++i) {
+        if (point(tri.v[i]) == p) return tri.v[i];
+        o[i] = orientation(point(tri.v[next(i)]), point(tri.v[before(i)]), p);
+    }
+    const int v = static_cast<int>(points_.size());
+    points_.push_back(p);
+    triangle_of_.push_back(t);
+    open_.clear();
+    std::size_t zero = 3;
+    for (std::size_t i = 0; i < 3; ++i)
+        if (o[i] == 0) zero = i;
+    if (zero < 3)
+        split_edge(t, static_cast<int>(zero), v);
+    else
+        split_triangle(t, v);
+    legalise(open_);
+    around(v, [&](int s, int) { changed_.push_back(s); });
+    return v;
+}
+
+void Triangulation::split_triangle(int t, int v) {
+    const Triangle old = triangle(t);
+    const int t1 = static_cast<int>(triangles_.size()), t2 = t1 + 1;
+    triangles_.resize(triangles_.size() + 2);
+    const std::array<int, 3> made{t, t1, t2};  // made[i] keeps the edge opposite to old.v[i]
+    for (std::size_t i = 0; i < 3; ++i) {
+        Triangle& n = at(made[i]);
+        n.v = {v, old.v[next(i)], old.v[before(i)]};
+        n.segment = {old.segment[i], -1, -1};
+        n.inside = old.inside;
+        n.n[1] = made[next(i)];
+        n.n[2] = made[before(i)];
+        n.n[0] = old.n[i];
+        if (old.n[i] >= 0) at(old.n[i]).n[static_cast<std::size_t>(side_towards(old.n[i], t))] = made[i];
+    }
+    for (std::size_t i = 0; i < 3; ++i) {
+        triangle_of_[static_cast<std::size_t>(old.v[i])] = made[next(i)];
+        open_.emplace_back(made[i], 0);
+    }
+    triangle_of_[static_cast<std::size_t>(v)] = t;
+}
+
+void Triangulation::split_edge(int t, int i, int v) {
+    // Edge i of t from a to b, apex c; across it u with apex d. Both are halved.
+    const auto k = static_cast<std::size_t>(i);
+    const int u = triangle(t).n[k];
+    const int a = triangle(t).v[next(k)], b = triangle(t).v[before(k)], c = triangle(t).v[k];
+    const int segment = triangle(t).segment[k];
+    const int t1 = static_cast<int>(triangles_.size());
+    triangles_.resize(triangles_.size() + (u >= 0 ? 2 : 1));
+    const Triangle old = triangle(t);
+    const int right = old.n[next(k)], right_segment = old.segment[next(k)];  // edge b-c
+    at(t).v = {c, a, v};
+    at(t).segment = {segment, -1, old.segment[before(k)]};
+    const int left = old.n[before(k)];  // edge c-a
+    at(t).n = {u, t1, left};
+    at(t1).v = {c, v, b};
+    at(t1).segment = {segment, right_segment, -1};
+    at(t1).n = {-1, right, t};
+    at(t1).inside = old.inside;
+    if (right >= 0) at(right).n[static_cast<std::size_t>(side_towards(right, t))] = t1;
+    triangle_of_[static_cast<std::size_t>(v)] = t;
+    triangle_of_[static_cast<std::size_t>(a)] = t;
+    triangle_of_[static_cast<std::size_t>(c)] = t;
+    triangle_of_[static_cast<std::size_t>(b)] = t1;
+    open_.emplace_back(t, 2);
+    open_.emplace_back(t1, 1);
+    if (u < 0) return;
+    const int u1 = t1 + 1;
+    const Triangle far = triangle(u);
+    std::size_t j = 0;
+    while (far.v[j] == a || far.v[j] == b) ++j;
+    const int d = far.v[j];
+    const int far_left = far.n[next(j)], far_left_segment = far.segment[next(j)];        // edge a-d
+    const int far_right = far.n[before(j)], far_right_segment = far.segment[before(j)];  // edge d-b
+    at(u).v = {d, v, a};
+    at(u).segment = {segment, far_left_segment, -1};
+    at(u).n = {t, far_left, u1};
+    at(u1).v = {d, b, v};
+    at(u1).segment = {segment, -1, far_right_segment};
+    at(u1).n = {t1, u, far_right};
+    at(u1).inside = far.inside;
+    at(t1).n[0] = u1;
+    if (far_right >= 0) at(far_right).n[static_cast<std::size_t>(side_towards(far_right, u))] = u1;
+    triangle_of_[static_cast<std::size_t>(d)] = u;
+    open_.emplace_back(u, 1);
+    open_.emplace_back(u1, 2);
+}
+
+void Triangulation::flip(int t, int i) {
+    // t = (c, a, b) with edge a-b opposite c at index i; u = (d, b, a). Afterwards t = (c, a, d), u = (d, b, c).
+    const auto k = static_cast<std::size_t>(i);
+    const Triangle tt = triangle(t);
+    const int u = tt.n[k];
+    const Triangle uu = triangle(u);
+    const auto j = static_cast<std::size_t>(side_towards(u, t));
+    const int c = tt.v[k], a = tt.v[next(k)], b = tt.v[before(k)], d = uu.v[j];
+    const int bc = tt.n[next(k)], ca = tt.n[before(k)], ad = uu.n[next(j)], db = uu.n[before(j)];
+    Triangle& nt = at(t);
+    nt.v = {c, a, d};
+    nt.n = {ad, u, ca};
+    nt.segment = {uu.segment[next(j)], -1, tt.segment[before(k)]};
+    Triangle& nu = at(u);
+    nu.v = {d, b, c};
+    nu.n = {bc, t, db};
+    nu.segment = {tt.segment[next(k)], -1, uu.segment[before(j)]};
+    if (ad >= 0) at(ad).n[static_cast<std::size_t>(side_towards(ad, u))] = t;
+    if (bc >= 0) at(bc).n[static_cast<std::size_t>(side_towards(bc, t))] = u;
+    triangle_of_[static_cast<std::size_t>(a)] = t;
+    triangle_of_[static_cast<std::size_t>(c)] = t;
+    triangle_of_[static_cast<std::size_t>(b)] = u;
+    triangle_of_[static_cast<std::size_t>(d)] = u;
+}
+
+void Triangulation::legalise(std::vector<std::pair<int, int>>& open) {
+    while (!open.empty()) {
+        const auto [t, i] = open.back();
+        open.pop_back();
+        const Triangle& tri = triangle(t);
+        const auto k = static_cast<std::size_t>(i);
+        const int u = tri.n[k];
+        if (u < 0 || tri.segment[k] >= 0) continue;
+        const auto j = static_cast<std::size_t>(side_towards(u, t));
+        const int d = triangle(u).v[j];
+        if (in_circle(point(tri.v[0]), point(tri.v[1]), point(tri.v[2]), point(d)) <= 0) continue;
+        flip(t, i);
+        // t = (c, a, d), u = (d, b, c): the four outer edges are suspect now.
+        open.emplace_back(t, 0);
+        open.emplace_back(t, 2);
+        open.emplace_back(u, 0);
+        open.emplace_back(u, 2);
+    }
+}
+
+void Triangulation::make_delaunay() {
+    open_.clear();
+    for (int t = static_cast<int>(triangles_.size()) - 1; t >= 0; --t)
+        for (int i = 0; i < 3; ++i) open_.emplace_back(t, i);
+    legalise(open_);
+}
+
+bool Triangulation::find_edge(int a, int b, int& t, int& i) const {
+    bool found = false;
+    around(a, [&](int s, int k) {
+        const Triangle& tri = triangle(s);
+        const auto c = static_cast<std::size_t>(k);
+        if (tri.v[next(c)] == b) {
+            t = s;
+            i = static_cast<int>(before(c));
+            found = true;
+        } else if (tri.v[before(c)] == b) {
+            t = s;
+            i = static_cast<int>(next(c));
+            found = true;
+        }
+    });
+    return found;
+}
+
+bool Triangulation::insert_segment(int a, int b, int id, Obstacle& obstacle) {
+    const auto mark = [&](int t, int i) {
+        at(t).segment[static_cast<std::size_t>(i)] = id;
+        const int u = triangle(t).n[static_cast<std::size_t>(i)];
+        if (u >= 0) at(u).segment[static_cast<std::size_t>(side_towards(u, t))] = id;
+    };
+    int t = -1, i = -1;
+    if (find_edge(a, b, t, i)) {
+        if (triangle(t).segment[static_cast<std::size_t>(i)] >= 0) {
+            obstacle.segment = triangle(t).segment[static_cast<std::size_t>(i)];
+            return false;
+        }
+        mark(t, i);
+        return true;
+    }
+    // Flip the edges that cross a-b until it is there (Sloan 1993, Computers & Structures 47).
+    const Vec2 &pa = point(a), &pb = point(b);
+    std::vector<std::pair<int, int>> crossing;  // as vertex pairs, since triangles change
+    int current = -1, opposite = -1;
+    around(a, [&](int s, int k) {
+        if (current >= 0 || obstacle.vertex >= 0) return;
+        const Triangle& tri = triangle(s);
+        const auto c = static_cast<std::size_t>(k);
+        const int r = tri.v[next(c)], l = tri.v[before(c)];
+        const double right = orientation(pa, pb, point(r)), left = orientation(pa, pb, point(l));
+        if (right == 0 && dot(point(r) - pa, pb - pa) > 0) obstacle.vertex = r;
+        if (left == 0 && dot(point(l) - pa, pb - pa) > 0) obstacle.vertex = l;
+        if (right < 0 && left > 0) {
+            current = s;
+            opposite = k;
+        }
+    });
+    if (obstacle.vertex >= 0 || current < 0) return false;
+    for (;;) {
+        const Triangle& tri = triangle(current);
+        const auto k = static_cast<std::size_t>(opposite);
+        if (tri.segment[k] >= 0) {
+            obstacle.segment = tri.segment[k];
+            return false;
+        }
+        const int r = tri.v[next(k)], l = tri.v[before(k)];
+        crossing.emplace_back(r, l);
+        const int u = tri.n[k];
+        const int j = side_towards(u, current);
+        const int d = triangle(u).v[static_cast<std::size_t>(j)];
+        if (d == b) break;
+        const double side = orientation(pa, pb, point(d));
+        if (side == 0) {
+            obstacle.vertex = d;
+            return false;
+        }
+        current = u;
+        // leave through the edge opposite to the one of r, l that lies on the same side as d
+        opposite = corner_of(triangle(u), side > 0 ? l : r);
+    }
+    std::vector<std::pair<int, int>> made;
+    for (std::size_t head = 0; head < crossing.size(); ++head) {
+        const auto [p, q] = crossing[head];
+        if (!find_edge(p, q, t, i)) continue;
+        const Triangle& tri = triangle(t);
+        const auto k = static_cast<std::size_t>(i);
+        const int c = tri.v[k], u = tri.n[k];
+        const int d = triangle(u).v[static_cast<std::size_t>(side_towards(u, t))];
+        const Vec2 &pc = point(c), &pd = point(d), &pp = point(tri.v[next(k)]), &pq = point(tri.v[before(k)]);
+        if (orientation(pc, pp, pd) <= 0 || orientation(pd, pq, pc) <= 0) {
+            crossing.emplace_back(p, q);  // not convex yet: later
+            continue;
+        }
+        flip(t, i);
+        if (c == a || c == b || d == a || d == b || (orientation(pa, pb, pc) > 0) == (orientation(pa, pb, pd) > 0))
+            made.emplace_back(c, d);
+        else
+            crossing.emplace_back(c, d);
+    }
+    if (!find_edge(a, b, t, i)) return false;
+    mark(t, i);
+    open_.clear();
+    for (const auto& [p, q] : made)
+        if (find_edge(p, q, t, i)) open_.emplace_back(t, i);
+    legalise(open_);
+    return true;
+}
+
+void Triangulation::mark_inside() {
+    constexpr char unknown = 2;
+    std::vector<char> side(triangles_.size(), unknown);
+    std::vector<int> open{triangle_of(0)};
+    side[static_cast<std::size_t>(open[0])] = 0;
+    while (!open.empty()) {
+        const int t = open.back();
+        open.pop_back();
+        const Triangle& tri = triangle(t);
+        for (std::size_t i = 0; i < 3; ++i) {
+            const int u = tri.n[i];
+            if (u < 0 || side[static_cast<std::size_t>(u)] != unknown) continue;
+            const bool crosses = tri.segment[i] >= 0;
+            side[static_cast<std::size_t>(u)] =
+                static_cast<char>(side[static_cast<std::size_t>(t)] != (crosses ? 1 : 0));
+            open.push_back(u);
+        }
+    }
+    for (std::size_t t = 0; t < triangles_.size(); ++t) triangles_[t].inside = side[t] == 1;
+}
+
+}  // namespace dotsift

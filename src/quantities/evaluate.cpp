@@ -1,0 +1,235 @@
+#include "quantities/evaluate.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/errors.hpp"
+#include "recovery/recover.hpp"
+#include "solve/side_geometry.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// Elements whose nodal values reach into this share of the field's range below the top are searched more finely.
+constexpr double searched_share = 0.25;
+
+double scalar(Field field, const Vec2& u, const Plane3& s, const PlaneLaw& law) {
+    switch (field) {
+        case Field::ux:
+            return u[0];
+        case Field::uy:
+            return u[1];
+        case Field::displacement:
+            return norm(u);
+        case Field::sxx:
+            return s[0];
+        case Field::syy:
+            return s[1];
+        case Field::sxy:
+            return s[2];
+        case Field::szz:
+            return law.out_of_plane * (s[0] + s[1]);
+        case Field::von_mises:
+            return von_mises(s, law);
+        case Field::max_principal:
+            return principal(s)[0];
+        case Field::min_principal:
+            return principal(s)[1];
+        default:
+            return 0;
+    }
+}
+
+Vec2 displacement_at(const Mesh& mesh, const std::vector<Vec2>& displacement, std::size_t e, const ElementPoint& p) {
+    Vec2 u;
+    const auto nodes = mesh.element(e);
+    for (std::size_t i = 0; i < nodes.size(); ++i) u += displacement[static_cast<std::size_t>(nodes[i])] * p.n[i];
+    return u;
+}
+
+/// The field whose size a component is to be held against.
+Field magnitude_of(Field field) {
+    return dimension_of(field) == dimension::length ? Field::displacement : Field::von_mises;
+}
+
+/// Reference coordinates of a point on a side of an element.
+Vec2 on_side(int side, double t) {
+    static constexpr std::array<Vec2, 3> corner{{{{0, 0}}, {{1, 0}}, {{0, 1}}}};
+    const auto s = static_cast<std::size_t>(side);
+    return corner[s] * (1 - t) + corner[(s + 1) % 3] * t;
+}
+
+/// The element that contains the point, or comes nearest to it, and the reference coordinates.
+std::pair<std::size_t, Vec2> find_element(const Mesh& mesh, const Vec2& point) {
+    std::size_t best = 0;
+    Vec2 best_xi{{1.0 / 3, 1.0 / 3}};
+    double least = INFINITY;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto p = mesh.positions(e);
+        Box2 box;
+        for (const auto& q : p) box.add(q);
+        const double margin = 0.1 * box.diagonal();  // curved sides reach a little over their nodes
+        if (box.distance_to(point) > margin) continue;
+        bool good = false;
+        const Vec2 xi = reference_point(mesh.kinds[e], p, point, good);
+        if (!good) continue;
+        const double outside = std::max({-xi[0], -xi[1], xi[0] + xi[1] - 1, 0.0});
+        if (outside < least) {
+            least = outside;
+            best = e;
+            best_xi = xi;
+        }
+    }
+    return {best, best_xi};
+}
+
+double mean_value(const QuantitySpec& q, const Mesh& mesh, const Solution& s, const std::vector<Plane3>& recovered,
+                  const PlaneLaw& law) {
+    double sum = 0, size = 0;
+    if (q.on.empty()) {
+        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+            const auto positions = mesh.positions(e);
+            for (const auto& point : triangle_rule(4)) {
+                const ElementPoint p = evaluate(mesh.kinds[e], positions, point.xi);
+                const double w = point.weight * p.jacobian;
+                sum += w * field_at(q.field, mesh, s.displacement, recovered, law, e, p);
+                size += w;
+            }
+        }
+    } else {
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, q.on)) continue;
+            for (const auto& p : side_points(mesh, side)) {
+                Vec2 u;
+                Plane3 stress{};
+                for (std::size_t i = 0; i < 3; ++i) {
+                    const auto n = static_cast<std::size_t>(side.nodes[i]);
+                    u += s.displacement[n] * p.n[i];
+                    for (std::size_t c = 0; c < 3; ++c) stress[c] += recovered[n][c] * p.n[i];
+                }
+                sum += scalar(q.field, u, stress, law) * p.length;
+                size += p.length;
+            }
+        }
+    }
+    return sum / size;
+}
+
+double reaction(const QuantitySpec& q, const Solution& s) {
+    double sum = 0;
+    for (const auto& r : s.reactions) {
+        const bool counts = q.on.empty() || std::any_of(q.on.begin(), q.on.end(),
+                                                        [&](const auto& p) { return fits_pattern(r.name, p); });
+        if (counts) sum += r.force[q.field == Field::reaction_x ? 0 : 1];
+    }
+    return sum;
+}
+
+}  // namespace
+
+double field_at(Field field, const Mesh& mesh, const std::vector<Vec2>& displacement,
+                const std::vector<Plane3>& recovered, const PlaneLaw& law, std::size_t e, const ElementPoint& p) {
+    return scalar(field, displacement_at(mesh, displacement, e, p), interpolate(mesh, recovered, e, p), law);
+}
+
+std::vector<double> nodal_field(Field field, const std::vector<Vec2>& displacement,
+                                const std::vector<Plane3>& recovered, const PlaneLaw& law) {
+    std::vector<double> values(displacement.size());
+    for (std::size_t n = 0; n < values.size(); ++n) values[n] = scalar(field, displacement[n], recovered[n], law);
+    return values;
+}
+
+Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vector<Vec2>& displacement,
+                     const std::vector<Plane3>& recovered, const PlaneLaw& law, const std::vector<std::string>& on) {
+    const double sign = largest ? 1 : -1;
+    const auto nodal = nodal_field(field, displacement, recovered, law);
+    Extreme best{-INFINITY, {}};
+    double lowest = INFINITY;
+    const auto offer = [&](double value, const Vec2& position) {
+        if (sign * value > best.value) best = {sign * value, position};
+        lowest = std::min(lowest, sign * value);
+    };
+    const auto search = [&](std::size_t e, const Vec2& xi) {
+        const ElementPoint p = evaluate(mesh.kinds[e], mesh.positions(e), xi);
+        offer(field_at(field, mesh, displacement, recovered, law, e, p), p.position);
+    };
+    constexpr int intervals = 8;
+    if (!on.empty()) {
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, on)) continue;
+            for (int k = 0; k <= intervals; ++k)
+                search(static_cast<std::size_t>(side.element), on_side(side.side, static_cast<double>(k) / intervals));
+        }
+    } else {
+        for (std::size_t n = 0; n < nodal.size(); ++n) offer(nodal[n], mesh.nodes[n]);
+        const double floor = best.value - searched_share * (best.value - lowest);
+        const auto near_top = [&](std::size_t e) {
+            const auto nodes = mesh.element(e);
+            return std::any_of(nodes.begin(), nodes.end(),
+                               [&](int n) { return sign * nodal[static_cast<std::size_t>(n)] >= floor; });
+        };
+        for (const auto& side : mesh.boundary) {
+            if (!near_top(static_cast<std::size_t>(side.element))) continue;
+            for (int k = 0; k <= intervals; ++k)
+                search(static_cast<std::size_t>(side.element), on_side(side.side, static_cast<double>(k) / intervals));
+        }
+        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+            if (!near_top(e)) continue;
+            for (int i = 0; i <= 4; ++i)
+                for (int j = 0; i + j <= 4; ++j) search(e, {{i / 4.0, j / 4.0}});
+        }
+    }
+    best.value *= sign;
+    return best;
+}
+
+std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& mesh, const Solution& solution,
+                                               const std::vector<Plane3>& recovered) {
+    const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+    std::vector<QuantityValue> out;
+    std::vector<std::string> names;
+    std::vector<double> values;
+    for (const auto& q : study.quantities) {
+        QuantityValue v{q.name, 0, 0, std::nullopt};
+        if (q.formula) {
+            v.value = FormulaEvaluator(*q.formula, study.path.string(), names)(values);
+        } else if (q.field == Field::strain_energy) {
+            v.value = solution.strain_energy;
+        } else if (q.field == Field::reaction_x || q.field == Field::reaction_y) {
+            v.value = reaction(q, solution);
+            v.scale = solution.balance.magnitude;
+        } else if (q.take == Take::mean) {
+            v.value = mean_value(q, mesh, solution, recovered, law);
+        } else if (q.take == Take::value) {
+            const auto [e, xi] = find_element(mesh, *q.at);
+            v.value = field_at(q.field, mesh, solution.displacement, recovered, law, e,
+                               evaluate(mesh.kinds[e], mesh.positions(e), xi));
+            v.position = q.at;
+        } else {
+            const Extreme x =
+                find_extreme(q.field, q.take == Take::maximum, mesh, solution.displacement, recovered, law, q.on);
+            v.value = x.value;
+            v.position = x.position;
+        }
+        if (!std::isfinite(v.value)) {
+            Place place;
+            place.file = study.path.string();
+            place.line = q.where.line;
+            place.column = q.where.column;
+            throw InputError(fmt::format("quantity.{} gives no finite number", q.name), place,
+                             "is something divided by zero?");
+        }
+        if (!q.formula && v.scale == 0 && q.take != Take::total)
+            for (const double x : nodal_field(magnitude_of(q.field), solution.displacement, recovered, law))
+                v.scale = std::max(v.scale, std::fabs(x));
+        names.push_back(q.name);
+        values.push_back(v.value);
+        out.push_back(std::move(v));
+    }
+    return out;
+}
+
+}  // namespace dotsift

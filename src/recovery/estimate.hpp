@@ -1,0 +1,34 @@
+#pragma once
+// How far the elements' stress is from the recovered one, and, where it is known, from the exact one.
+
+#include <vector>
+
+#include "mesh/mesh.hpp"
+#include "solve/material.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+struct ErrorMap {
+    std::vector<double> element_error2;  ///< squared energy norm of the estimated error, each element
+    double error2 = 0;                   ///< their sum
+    double energy2 = 0;                  ///< squared energy norm of the solution: twice the strain energy
+    /// sqrt(error2 / (energy2 + error2)); the estimate for the exact solution's norm stands below the line
+    [[nodiscard]] double relative() const;
+};
+
+/// Energy norm of (recovered - element stress); Zienkiewicz & Zhu 1987, Int. J. Numer. Meth. Eng. 24.
+ErrorMap estimate_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const std::vector<Plane3>& recovered,
+                        const PlaneLaw& law, double thickness);
+
+/// The true error where the stress is known in closed form: integrated over each element with subdivision towards
+/// places where the exact field changes fast, to a relative accuracy of about 1e-4 of each element's share.
+struct TrueError {
+    double error2 = 0;   ///< squared energy norm of the error
+    double energy2 = 0;  ///< squared energy norm of the exact solution
+    [[nodiscard]] double relative() const;
+};
+TrueError true_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const PlaneLaw& law, double thickness,
+                     const ExactStress& exact, const std::string& file);
+
+}  // namespace dotsift

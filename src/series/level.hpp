@@ -1,0 +1,43 @@
+#pragma once
+// One solved mesh of a study.
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/cost.hpp"
+#include "mesh/mesh.hpp"
+#include "quantities/evaluate.hpp"
+#include "recovery/estimate.hpp"
+#include "solve/elasticity.hpp"
+
+namespace dotsift {
+
+/// The fields of a level; large.
+struct LevelFields {
+    Mesh mesh;
+    Solution solution;
+    std::vector<Plane3> recovered;
+    ErrorMap error;
+    std::vector<double> wanted_size;  ///< at each element's centre, from the field that the mesh was made for
+};
+
+/// The numbers of a level.
+struct Level {
+    std::string series;
+    int index = 1;  ///< counted from 1 within its series
+    MeshSummary mesh;
+    std::int64_t unknowns = 0;
+    LoadBalance balance;
+    std::vector<LoadTotal> loads;
+    std::vector<SupportReaction> reactions;
+    std::vector<QuantityValue> quantities;
+    double estimated_error = 0;           ///< relative, energy norm
+    std::optional<TrueError> true_error;  ///< where the study gives the exact stress
+    double factor_bytes = 0, residual = 0;
+    std::vector<Cost> costs;
+    std::shared_ptr<const LevelFields> fields;
+};
+
+}  // namespace dotsift

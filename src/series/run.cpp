@@ -1,0 +1,239 @@
+#include "series/run.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/errors.hpp"
+#include "base/numbers.hpp"
+#include "mesh/generate.hpp"
+#include "recovery/recover.hpp"
+#include "recovery/resize.hpp"
+#include "sizes/part_sizes.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// Evidence needs three levels: an order cannot be seen with fewer.
+constexpr std::size_t levels_for_evidence = 3;
+// One adaptive step aims at an error this many times smaller. Larger steps trust the coarse mesh's error map too far.
+constexpr double boldest_step = 3;
+// And at least this many: levels that hardly differ cost a solve and show no order.
+constexpr double mildest_step = 2;
+// Aims a little below the target, so that it is not missed by a hair and paid for with another level.
+constexpr double aim = 0.85;
+
+/// Largest relative change from the level before, over the quantities that have a target (or all, if none has).
+double largest_change(const Study& study, const Level& before, const Level& now) {
+    const bool any = std::any_of(study.quantities.begin(), study.quantities.end(),
+                                 [](const auto& q) { return q.target.has_value(); });
+    double largest = 0;
+    for (std::size_t i = 0; i < study.quantities.size(); ++i) {
+        if (any && !study.quantities[i].target) continue;
+        const double a = before.quantities[i].value, b = now.quantities[i].value;
+        if (std::fabs(b - a) <= rounding_share * std::max({std::fabs(a), std::fabs(b), now.quantities[i].scale}))
+            continue;
+        largest = std::max(largest, b != 0 ? std::fabs(b - a) / std::fabs(b) : INFINITY);
+    }
+    return largest;
+}
+
+class SeriesRunner {
+  public:
+    SeriesRunner(const Study& study, const Part& part, StudyObserver& observer)
+        : study_(study), part_(part), observer_(observer), base_(size_field_of(part, study.sizes)) {}
+
+    SeriesResult run(const SeriesSpec& spec) {
+        SeriesResult result;
+        result.name = spec.name;
+        result.kind = spec.kind;
+        SizeField sizes = base_;
+        for (;;) {
+            const int index = static_cast<int>(result.levels.size()) + 1;
+            try {
+                result.levels.push_back(level(sizes, spec.name, index));
+            } catch (const Interrupted&) {
+                result.stopped_by = "interrupted";
+                result.target_met = false;
+                return result;
+            }
+            if (ends(spec, result)) break;
+            const SizeField next = next_sizes(spec, result.levels.back(), index);
+            const double most = static_cast<double>(std::min(spec.most_elements, study_.sizes.most_elements));
+            const double expected = estimate_elements(part_, next, 2 * most);
+            if (expected > most) {
+                result.stopped_by = fmt::format(
+                    "the limit of {} elements: the next level would have {}", grouped(static_cast<long long>(most)),
+                    expected >= 2 * most ? "at least twice as many" : "about " + grouped(std::llround(expected)));
+                result.target_met = !has_target(spec);
+                break;
+            }
+            sizes = next;
+        }
+        return result;
+    }
+
+  private:
+    static bool has_target(const SeriesSpec& s) { return s.error_target || s.change_target; }
+
+    Level level(const SizeField& sizes, const std::string& series, int index) {
+        if (index > 1 || !first_) {
+            Level l = solve_level(study_, part_, sizes, series, index, observer_);
+            if (index == 1) first_ = l;
+            observer_.level_done(l);
+            return l;
+        }
+        Level l = *first_;  // the same mesh starts every series
+        l.series = series;
+        observer_.level_done(l);
+        return l;
+    }
+
+    /// Whether the series is done, and by which rule.
+    bool ends(const SeriesSpec& spec, SeriesResult& r) const {
+        const Level& last = r.levels.back();
+        const std::size_t n = r.levels.size();
+        const double change = n > 1 ? largest_change(study_, r.levels[n - 2], last) : INFINITY;
+        const bool error_met = spec.error_target && last.estimated_error <= *spec.error_target;
+        const bool change_met = spec.change_target && change <= *spec.change_target;
+        if (n >= levels_for_evidence && (error_met || change_met)) {
+            r.stopped_by =
+                error_met ? fmt::format("the error target: estimated {} of {}", percent(last.estimated_error),
+                                        percent(*spec.error_target))
+                          : fmt::format("the change target: {} of {}", percent(change), percent(*spec.change_target));
+            return true;
+        }
+        if (n >= static_cast<std::size_t>(spec.most_levels)) {
+            r.stopped_by = fmt::format("the limit of {} levels", spec.most_levels);
+            r.target_met = !has_target(spec) || error_met || change_met;
+            return true;
+        }
+        return false;
+    }
+
+    SizeField next_sizes(const SeriesSpec& spec, const Level& last, int levels) const {
+        if (spec.kind == SeriesKind::uniform) return base_.scaled(std::pow(spec.ratio, -levels));
+        const double target = spec.error_target.value_or(0);
+        const double wanted =
+            std::clamp(aim * target, last.estimated_error / boldest_step, last.estimated_error / mildest_step);
+        ResizeLimits limits;
+        limits.smallest = study_.sizes.smallest.value_or(0);
+        limits.largest = 2 * base_.global();
+        limits.growth = study_.sizes.growth;
+        return resize(last.fields->mesh, last.fields->error, wanted, limits)
+            .with(curvature_sources(part_, study_.sizes));
+    }
+
+    const Study& study_;
+    const Part& part_;
+    StudyObserver& observer_;
+    SizeField base_;
+    std::optional<Level> first_;
+};
+
+}  // namespace
+
+bool StudyResult::all_targets_met() const {
+    if (interrupted) return false;
+    for (const auto& s : series) {
+        if (!s.target_met) return false;
+    }
+    // A quantity's target is met if any series met it: the others are there for comparison.
+    if (series.empty()) return true;
+    for (std::size_t q = 0; q < series.front().verdicts.size(); ++q) {
+        bool wanted = false, met = false;
+        for (const auto& s : series) {
+            if (q >= s.verdicts.size()) continue;
+            wanted = wanted || s.verdicts[q].has_target;
+            met = met || s.verdicts[q].verdict == Verdict::met;
+        }
+        if (wanted && !met) return false;
+    }
+    return true;
+}
+
+Level solve_level(const Study& study, const Part& part, const SizeField& sizes, const std::string& series, int index,
+                  StudyObserver& observer) {
+    const auto begin = [&](const char* stage) {
+        if (observer.stop_requested()) throw Interrupted();
+        observer.stage(series, index, stage);
+        return CostMeter(stage);
+    };
+    Level level;
+    level.series = series;
+    level.index = index;
+    auto fields = std::make_shared<LevelFields>();
+    try {
+        {
+            const CostMeter meter = begin("mesh");
+            fields->mesh = generate(part, sizes, study.sizes.most_elements);
+            for (std::size_t e = 0; e < fields->mesh.element_count(); ++e) {
+                const auto p = fields->mesh.positions(e);
+                fields->wanted_size.push_back(sizes.at((p[0] + p[1] + p[2]) / 3));
+            }
+            level.mesh = summarise(fields->mesh);
+            level.costs.push_back(meter.finish());
+        }
+        const Mesh& mesh = fields->mesh;
+        const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+        {
+            const CostMeter meter = begin("solve");
+            fields->solution = solve_elasticity(mesh, study);
+            level.costs.push_back(meter.finish());
+        }
+        const Solution& s = fields->solution;
+        {
+            const CostMeter meter = begin("estimate");
+            fields->recovered = recover_stress(mesh, s.displacement, law);
+            fields->error = estimate_error(mesh, s.displacement, fields->recovered, law, study.thickness);
+            level.estimated_error = fields->error.relative();
+            level.quantities = evaluate_quantities(study, mesh, s, fields->recovered);
+            level.costs.push_back(meter.finish());
+        }
+        if (study.exact_stress)
+            level.true_error =
+                true_error(mesh, s.displacement, law, study.thickness, *study.exact_stress, study.path.string());
+        level.unknowns = s.unknowns;
+        level.balance = s.balance;
+        level.loads = s.loads;
+        level.reactions = s.reactions;
+        level.factor_bytes = s.solver.factor_bytes;
+        level.residual = s.solver.residual;
+    } catch (const Interrupted&) {
+        throw;
+    } catch (const Error& e) {
+        Place place = e.place();
+        place.level = fmt::format("series {}, level {}", series, index);
+        throw Error(e.status(), e.what(), place, e.remedy());
+    }
+    level.fields = std::move(fields);
+    return level;
+}
+
+StudyResult run_study(const Study& study, const Part& part, StudyObserver& observer) {
+    StudyResult result;
+    SeriesRunner runner(study, part, observer);
+    for (const auto& spec : study.series) {
+        SeriesResult series = runner.run(spec);
+        result.interrupted = series.stopped_by == "interrupted";
+        for (std::size_t q = 0; q < study.quantities.size(); ++q) {
+            std::vector<LevelValue> values;
+            double scale = 0;
+            for (const auto& l : series.levels)
+                if (values.empty() || l.mesh.characteristic_size < values.back().h)
+                    values.push_back({l.mesh.characteristic_size, l.quantities[q].value});
+            for (const auto& l : series.levels) scale = std::max(scale, l.quantities[q].scale);
+            const auto& quantity = study.quantities[q];
+            const Dimension dimension = quantity.formula ? dimension::none : dimension_of(quantity.field);
+            series.verdicts.push_back(
+                judge_quantity(quantity, series.name, values, study.units.label(dimension), scale));
+        }
+        result.series.push_back(std::move(series));
+        if (result.interrupted) break;
+    }
+    return result;
+}
+
+}  // namespace dotsift

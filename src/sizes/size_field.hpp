@@ -1,0 +1,57 @@
+#pragma once
+// The wanted element size at every place: the smallest of many rules, with limited growth between them.
+
+#include <array>
+#include <vector>
+
+#include "base/vec.hpp"
+
+namespace dotsift {
+
+/// A point, segment or triangle at which a size is wanted.
+struct SizeSource {
+    std::array<Vec2, 3> corners{};
+    int corner_count = 1;
+    double size = 0;
+    int rule = -1;  ///< which rule asked for it; told to whoever asks why
+};
+
+/// h(x) = factor * max(smallest, min(global, min over sources of (size + slope * distance(x, source)))).
+/// The minimum makes the growth from any source at most `slope` by construction; no smoothing pass is needed.
+/// Found by branch and bound in a tree of bounding boxes, O(log n) a query. Immutable; safe to share between threads.
+class SizeField {
+  public:
+    /// Lengths in the study's unit; slope > 0 is growth - 1. Throws std::invalid_argument on a size that is not > 0.
+    SizeField(double global, double slope, double smallest, std::vector<SizeSource> sources);
+
+    [[nodiscard]] double at(const Vec2& x) const { return query(x).size; }
+
+    struct Answer {
+        double size;
+        int rule;  ///< of the source that decided; -1: the global size
+    };
+    [[nodiscard]] Answer query(const Vec2& x) const;
+
+    /// The same field with the size at every place multiplied.
+    [[nodiscard]] SizeField scaled(double factor) const;
+    /// The same rules with more sources. Their sizes are absolute, whatever the factor.
+    [[nodiscard]] SizeField with(std::vector<SizeSource> more) const;
+
+    [[nodiscard]] double global() const { return global_ * factor_; }
+    [[nodiscard]] double slope() const { return slope_; }
+
+  private:
+    struct Node {
+        Box2 box;
+        double least;     ///< smallest size below
+        int first, last;  ///< sources of a leaf
+        int right;        ///< right child; the left one follows its parent; -1: leaf
+    };
+    int build(int first, int last);
+
+    double global_, slope_, smallest_, factor_ = 1;
+    std::vector<SizeSource> sources_;
+    std::vector<Node> nodes_;
+};
+
+}  // namespace dotsift

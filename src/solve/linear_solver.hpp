@@ -1,0 +1,50 @@
+#pragma once
+// Sparse symmetric systems, and one interface for whatever solves them.
+
+#include <cstdint>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace dotsift {
+
+/// Lower triangle of a symmetric matrix by columns, rows ascending, the diagonal first in each column.
+struct SymmetricMatrix {
+    std::int32_t size = 0;
+    std::vector<std::int32_t> column_first;  ///< size + 1
+    std::vector<std::int32_t> row;
+    std::vector<double> value;
+
+    /// y = A x
+    void multiply(std::span<const double> x, std::span<double> y) const;
+};
+
+/// What one factorisation and solve took.
+struct SolverReport {
+    std::string method;
+    double factor_seconds = 0, solve_seconds = 0;
+    double factor_bytes = 0;
+    double residual = 0;  ///< |b - A x| / (|A| |x| + |b|), infinity norms, of the last solve
+};
+
+class LinearSolver {
+  public:
+    virtual ~LinearSolver() = default;
+    /// `order` is a fill-reducing order of the unknowns: order[k] is eliminated as the k-th.
+    /// Throws SolveError if the matrix is not positive definite (with the index of the unknown in bad_unknown()) or
+    /// needs more memory than there is.
+    virtual void factor(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) = 0;
+    /// Solves with the factor and one step of iterative refinement.
+    virtual std::vector<double> solve(std::span<const double> right_side) = 0;
+    [[nodiscard]] virtual const SolverReport& report() const = 0;
+    [[nodiscard]] virtual int bad_unknown() const = 0;
+};
+
+/// Supernodal Cholesky factorisation by CHOLMOD.
+std::unique_ptr<LinearSolver> make_direct_solver();
+
+/// Approximate minimum degree order of a graph given by its lower triangle (values are ignored).
+std::vector<std::int32_t> minimum_degree_order(const SymmetricMatrix& graph);
+
+}  // namespace dotsift

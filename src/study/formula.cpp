@@ -1,0 +1,145 @@
+#include "study/formula.hpp"
+
+#include <fmt/format.h>
+#include <muParser.h>
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <numbers>
+
+#include "base/errors.hpp"
+
+namespace dotsift {
+
+namespace {
+
+bool starts_name(char c) {
+    return std::isalpha(static_cast<unsigned char>(c)) || c == '_';
+}
+bool continues_name(char c) {
+    return std::isalnum(static_cast<unsigned char>(c)) || c == '_';
+}
+
+/// Calls act(begin, end) for each identifier that is not followed by "(" and is no part of a number such as 1e5.
+template <class Act>
+void for_each_identifier(const std::string& text, Act act) {
+    for (std::size_t i = 0; i < text.size();) {
+        if (std::isdigit(static_cast<unsigned char>(text[i])) || text[i] == '.') {
+            while (i < text.size() && (std::isdigit(static_cast<unsigned char>(text[i])) || text[i] == '.')) ++i;
+            if (i < text.size() && (text[i] == 'e' || text[i] == 'E')) {
+                std::size_t j = i + 1;
+                if (j < text.size() && (text[j] == '+' || text[j] == '-')) ++j;
+                if (j < text.size() && std::isdigit(static_cast<unsigned char>(text[j]))) {
+                    while (j < text.size() && std::isdigit(static_cast<unsigned char>(text[j]))) ++j;
+                    i = j;
+                }
+            }
+        } else if (starts_name(text[i])) {
+            const std::size_t begin = i;
+            while (i < text.size() && continues_name(text[i])) ++i;
+            std::size_t next = i;
+            while (next < text.size() && text[next] == ' ') ++next;
+            if (next >= text.size() || text[next] != '(') act(begin, i);
+        } else {
+            ++i;
+        }
+    }
+}
+
+}  // namespace
+
+const std::vector<std::string>& place_names() {
+    static const std::vector<std::string> names{"x", "y", "r", "theta", "nx", "ny"};
+    return names;
+}
+
+std::vector<std::string> identifiers(const std::string& text) {
+    std::vector<std::string> names;
+    for_each_identifier(text, [&](std::size_t b, std::size_t e) {
+        std::string name = text.substr(b, e - b);
+        if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(std::move(name));
+    });
+    return names;
+}
+
+std::string replace_identifier(const std::string& text, const std::string& name, const std::string& by) {
+    std::string result;
+    std::size_t copied = 0;
+    for_each_identifier(text, [&](std::size_t b, std::size_t e) {
+        if (text.compare(b, e - b, name) != 0) return;
+        result.append(text, copied, b - copied).append("(").append(by).append(")");
+        copied = e;
+    });
+    return result.append(text, copied, std::string::npos);
+}
+
+struct FormulaEvaluator::Impl {
+    mu::Parser parser;
+    std::vector<double> values;
+    Formula formula;
+    std::string file;
+
+    [[nodiscard]] Place place() const {
+        Place p;
+        p.file = file;
+        p.line = formula.where.line;
+        p.column = formula.where.column;
+        return p;
+    }
+    double evaluate() {
+        try {
+            return parser.Eval();
+        } catch (const mu::Parser::exception_type& e) {
+            throw InputError(fmt::format("the formula \"{}\" cannot be evaluated: {}", formula.source, e.GetMsg()),
+                             place(), "check its names, brackets and operators");
+        }
+    }
+};
+
+FormulaEvaluator::FormulaEvaluator(const Formula& formula, std::string file)
+    : FormulaEvaluator(formula, std::move(file), place_names()) {}
+
+FormulaEvaluator::FormulaEvaluator(const Formula& formula, std::string file, const std::vector<std::string>& names)
+    : impl_(std::make_unique<Impl>()) {
+    impl_->formula = formula;
+    impl_->file = std::move(file);
+    impl_->values.assign(names.size(), 1.0);
+    try {
+        impl_->parser.ClearConst();
+        impl_->parser.DefineConst("pi", std::numbers::pi);
+        impl_->parser.DefineFun("mod", [](double a, double b) { return std::fmod(a, b); });
+        for (std::size_t i = 0; i < names.size(); ++i) impl_->parser.DefineVar(names[i], &impl_->values[i]);
+        impl_->parser.SetExpr(formula.text);
+    } catch (const mu::Parser::exception_type& e) {
+        throw InputError(fmt::format("the formula \"{}\" cannot be read: {}", formula.source, e.GetMsg()),
+                         impl_->place());
+    }
+    impl_->evaluate();
+}
+
+FormulaEvaluator::~FormulaEvaluator() = default;
+FormulaEvaluator::FormulaEvaluator(FormulaEvaluator&&) noexcept = default;
+FormulaEvaluator& FormulaEvaluator::operator=(FormulaEvaluator&&) noexcept = default;
+
+double FormulaEvaluator::operator()(const FormulaPlace& p) const {
+    if (impl_->formula.constant) return *impl_->formula.constant;
+    const Vec2 d = p.position - p.about;
+    impl_->values = {p.position[0], p.position[1], norm(d), std::atan2(d[1], d[0]), p.normal[0], p.normal[1]};
+    const double value = impl_->evaluate();
+    if (!std::isfinite(value)) {
+        auto place = impl_->place();
+        place.position = p.position;
+        throw InputError(fmt::format("the formula \"{}\" gives no finite number at x = {:g}, y = {:g}",
+                                     impl_->formula.source, p.position[0], p.position[1]),
+                         place, "guard it, for example with max(..., small) or a condition ? a : b");
+    }
+    return value;
+}
+
+double FormulaEvaluator::operator()(const std::vector<double>& values) const {
+    impl_->values = values;
+    return impl_->evaluate();
+}
+
+}  // namespace dotsift

@@ -1,0 +1,61 @@
+#pragma once
+// Formulas that stand for numbers: of the study's variables, and where allowed of the place.
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/vec.hpp"
+#include "study/diagnostics.hpp"
+
+namespace dotsift {
+
+/// A formula as a study gives it. `text` has every study variable already replaced by its value or formula.
+struct Formula {
+    std::string source;  ///< as written
+    std::string text;    ///< ready to be evaluated
+    Where where;
+    std::optional<double> constant;  ///< the value if it depends on no place
+};
+
+/// A place for which a formula is evaluated: position, outward normal (zero inside the part), and the origin
+/// of the polar coordinates r and theta.
+struct FormulaPlace {
+    Vec2 position;
+    Vec2 normal;
+    Vec2 about;
+};
+
+/// A formula made ready for many evaluations. The variables are x, y, r, theta (polar about a given origin, radians)
+/// and nx, ny (outward normal). Not to be shared between threads. Uses muParser.
+class FormulaEvaluator {
+  public:
+    /// Throws InputError (with the position in `file`) if the formula cannot be understood.
+    FormulaEvaluator(const Formula& formula, std::string file);
+    /// Any other named values instead of a place; used for quantities derived from others.
+    FormulaEvaluator(const Formula& formula, std::string file, const std::vector<std::string>& names);
+    ~FormulaEvaluator();
+    FormulaEvaluator(FormulaEvaluator&&) noexcept;
+    FormulaEvaluator& operator=(FormulaEvaluator&&) noexcept;
+
+    /// Throws InputError with the place if the result is not a finite number.
+    double operator()(const FormulaPlace& place) const;
+    /// Values in the order of the names given at construction; the result may be NaN.
+    double operator()(const std::vector<double>& values) const;
+
+  private:
+    struct Impl;
+    std::unique_ptr<Impl> impl_;
+};
+
+/// Names that the formulas of a study may use besides its variables.
+const std::vector<std::string>& place_names();
+
+/// The identifiers in a formula that are no functions.
+std::vector<std::string> identifiers(const std::string& text);
+
+/// Replaces whole identifiers.
+std::string replace_identifier(const std::string& text, const std::string& name, const std::string& by);
+
+}  // namespace dotsift

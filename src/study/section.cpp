@@ -1,0 +1,294 @@
+#include "study/section.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/errors.hpp"
+#include "study/keys.hpp"
+
+namespace dotsift {
+
+namespace {
+
+std::string dimension_in_words(const Dimension& d) {
+    if (d == dimension::none) return "a pure number";
+    if (d == dimension::length) return "a length";
+    if (d == dimension::force) return "a force";
+    if (d == dimension::stress) return "a stress";
+    if (d == dimension::moment) return "an energy or moment";
+    return "another quantity";
+}
+
+std::string kind_in_words(const toml::node& node) {
+    switch (node.type()) {
+        case toml::node_type::string:
+            return "a string";
+        case toml::node_type::integer:
+        case toml::node_type::floating_point:
+            return "a number";
+        case toml::node_type::boolean:
+            return "true or false";
+        case toml::node_type::array:
+            return "an array";
+        case toml::node_type::table:
+            return "a table";
+        default:
+            return "a date or time";
+    }
+}
+
+bool is_place_name(const std::string& name) {
+    return std::find(place_names().begin(), place_names().end(), name) != place_names().end();
+}
+
+/// Replaces variables by their values or formulas, which are already free of variables.
+std::optional<std::string> with_variables(const ReadingContext& context, const std::string& source, Where where,
+                                          const std::string& label) {
+    std::string text = source;
+    bool good = true;
+    for (const auto& name : identifiers(source)) {
+        if (is_place_name(name) || name == "pi") continue;
+        const auto found = context.variables.find(name);
+        if (found != context.variables.end()) {
+            text = replace_identifier(text, name, found->second.text);
+            continue;
+        }
+        std::vector<std::string> known;
+        for (const auto& [n, f] : context.variables) known.push_back(n);
+        const std::string near = nearest(name, known);
+        context.problems->add(where, fmt::format("{}: \"{}\" in the formula is no variable", label, name),
+                              near.empty() ? "define it under [variables]" : fmt::format("did you mean \"{}\"?", near));
+        good = false;
+    }
+    if (!good) return std::nullopt;
+    return text;
+}
+
+}  // namespace
+
+std::optional<Formula> read_formula(const ReadingContext& context, const toml::node& node, Dimension expected,
+                                    const std::string& label, bool place_allowed) {
+    Problems& problems = *context.problems;
+    Formula formula;
+    formula.where = where_of(node);
+    const auto constant = [&](double value) -> std::optional<Formula> {
+        if (!std::isfinite(value)) {
+            problems.add(formula.where, fmt::format("{} is not a finite number", label));
+            return std::nullopt;
+        }
+        formula.constant = value;
+        formula.text = fmt::format("{:.17g}", value);
+        return formula;
+    };
+    if (node.is_integer() || node.is_floating_point()) {
+        const double value = *node.value<double>();
+        formula.source = fmt::format("{}", value);
+        return constant(value);
+    }
+    const auto text = node.value_exact<std::string>();
+    if (!text) {
+        problems.add(formula.where, fmt::format("{} is {}, but a number is wanted", label, kind_in_words(node)),
+                     "write a number, a number with its unit such as \"3 mm\", or a formula in quotes");
+        return std::nullopt;
+    }
+    formula.source = *text;
+    if (const auto measure = parse_measure(*text)) {
+        if (!(measure->dimension == expected)) {
+            problems.add(formula.where,
+                         fmt::format("{} = \"{}\" has the unit of {}, but {} is wanted", label, *text,
+                                     dimension_in_words(measure->dimension), dimension_in_words(expected)));
+            return std::nullopt;
+        }
+        return constant(context.units.from_si(measure->si_value, measure->dimension));
+    }
+    const auto expanded = with_variables(context, *text, formula.where, label);
+    if (!expanded) return std::nullopt;
+    formula.text = *expanded;
+    const auto used = identifiers(*expanded);
+    const bool needs_place = std::any_of(used.begin(), used.end(), is_place_name);
+    try {
+        const FormulaEvaluator evaluator(formula, problems.file());
+        if (!needs_place) return constant(evaluator({{{1, 1}}, {{1, 0}}, {{0, 0}}}));
+    } catch (const InputError& e) {
+        problems.add(formula.where, fmt::format("{}: {}", label, e.what()),
+                     "write a number, a number with its unit such as \"3 mm\", or a formula");
+        return std::nullopt;
+    }
+    if (!place_allowed) {
+        problems.add(formula.where,
+                     fmt::format("{} = \"{}\" depends on the place, but one number is wanted", label, *text),
+                     "x, y, r, theta, nx and ny can stand in loads, supports and exact_stress only");
+        return std::nullopt;
+    }
+    return formula;
+}
+
+Section::Section(const ReadingContext& context, const toml::table& table, std::string kind, std::string shown)
+    : context_(context), table_(table), kind_(std::move(kind)), shown_(std::move(shown)) {
+    const auto allowed = keys_of(kind_);
+    for (const auto& [key, value] : table_) {
+        const std::string name{key.str()};
+        if (std::find(allowed.begin(), allowed.end(), name) != allowed.end()) continue;
+        const Where place{static_cast<int>(key.source().begin.line), static_cast<int>(key.source().begin.column)};
+        const std::string near = nearest(name, allowed);
+        const std::string in = shown_.empty() ? "at the top of the file" : fmt::format("in [{}]", shown_);
+        context_.problems->add(place, fmt::format("unknown key \"{}\" {}", name, in),
+                               near.empty()
+                                   ? fmt::format("allowed are {}", quoted_list(allowed))
+                                   : fmt::format("did you mean \"{}\"? allowed are {}", near, quoted_list(allowed)));
+    }
+}
+
+Where Section::where(std::string_view key) const {
+    const auto* n = table_.get(key);
+    return n ? where_of(*n) : where();
+}
+
+std::string Section::label(std::string_view key) const {
+    return shown_.empty() ? std::string(key) : fmt::format("{}.{}", shown_, key);
+}
+
+void Section::fault(std::string_view key, std::string what, std::string remedy) const {
+    context_.problems->add(where(key), fmt::format("{} {}", label(key), what), std::move(remedy));
+}
+
+void Section::missing(std::string_view key, std::string remedy) const {
+    context_.problems->add(where(), fmt::format("[{}] lacks the key \"{}\"", shown_, key), std::move(remedy));
+}
+
+std::optional<Formula> Section::formula(std::string_view key, Dimension dimension, bool place_allowed) const {
+    const auto* n = table_.get(key);
+    if (!n) return std::nullopt;
+    return read_formula(context_, *n, dimension, label(key), place_allowed);
+}
+
+std::optional<double> Section::number(std::string_view key, Dimension dimension) const {
+    const auto f = formula(key, dimension, false);
+    return f ? f->constant : std::nullopt;
+}
+
+std::optional<double> Section::positive(std::string_view key, Dimension dimension) const {
+    const auto value = number(key, dimension);
+    if (value && !(*value > 0)) {
+        fault(key, fmt::format("is {:g}, but it must be greater than zero", *value));
+        return std::nullopt;
+    }
+    return value;
+}
+
+std::optional<std::int64_t> Section::whole(std::string_view key, std::int64_t least) const {
+    const auto value = number(key, dimension::none);
+    if (!value) return std::nullopt;
+    if (*value != std::floor(*value) || *value < static_cast<double>(least) || *value > 1e15) {
+        fault(key, fmt::format("is {:g}, but a whole number of at least {} is wanted", *value, least));
+        return std::nullopt;
+    }
+    return static_cast<std::int64_t>(*value);
+}
+
+namespace {
+
+std::optional<Vec2> read_point(const ReadingContext& context, const toml::node& node, const std::string& label) {
+    const auto* pair = node.as_array();
+    if (!pair || pair->size() != 2) {
+        context.problems->add(where_of(node), fmt::format("{} must be two numbers in brackets", label),
+                              "as in [10, 20]");
+        return std::nullopt;
+    }
+    const auto x = read_formula(context, *pair->get(0), dimension::length, label + "[x]", false);
+    const auto y = read_formula(context, *pair->get(1), dimension::length, label + "[y]", false);
+    if (!x || !y) return std::nullopt;
+    return Vec2{{*x->constant, *y->constant}};
+}
+
+}  // namespace
+
+std::optional<Vec2> Section::point(std::string_view key) const {
+    const auto* n = table_.get(key);
+    return n ? read_point(context_, *n, label(key)) : std::nullopt;
+}
+
+std::vector<Vec2> Section::points(std::string_view key) const {
+    std::vector<Vec2> list;
+    const auto* n = table_.get(key);
+    if (!n) return list;
+    const auto* array = n->as_array();
+    if (!array) {
+        fault(key, fmt::format("is {}, but an array of points is wanted", kind_in_words(*n)),
+              "as in [[0, 0], [10, 0]]");
+        return list;
+    }
+    std::size_t i = 0;
+    for (const auto& item : *array)
+        if (const auto p = read_point(context_, item, fmt::format("{}[{}]", label(key), ++i))) list.push_back(*p);
+    if (list.size() != array->size()) list.clear();
+    return list;
+}
+
+std::optional<std::string> Section::text(std::string_view key) const {
+    const auto* n = table_.get(key);
+    if (!n) return std::nullopt;
+    auto value = n->value_exact<std::string>();
+    if (!value) fault(key, fmt::format("is {}, but a string is wanted", kind_in_words(*n)), "put it in quotes");
+    return value;
+}
+
+std::optional<std::size_t> Section::choice(std::string_view key, std::span<const std::string> allowed) const {
+    const auto value = text(key);
+    if (!value) return std::nullopt;
+    const auto found = std::find(allowed.begin(), allowed.end(), *value);
+    if (found != allowed.end()) return static_cast<std::size_t>(found - allowed.begin());
+    const std::string near = nearest(*value, allowed);
+    fault(key, fmt::format("is \"{}\", which is not known", *value),
+          near.empty() ? fmt::format("allowed are {}", quoted_list(allowed))
+                       : fmt::format("did you mean \"{}\"? allowed are {}", near, quoted_list(allowed)));
+    return std::nullopt;
+}
+
+std::vector<std::string> Section::names(std::string_view key) const {
+    const auto* n = table_.get(key);
+    if (!n) return {};
+    if (const auto one = n->value_exact<std::string>()) {
+        if (one->empty()) {
+            fault(key, "is empty", "give the name of a boundary");
+            return {};
+        }
+        return {*one};
+    }
+    std::vector<std::string> list;
+    if (const auto* array = n->as_array()) {
+        for (const auto& item : *array)
+            if (const auto name = item.value_exact<std::string>(); name && !name->empty()) list.push_back(*name);
+        if (list.size() == array->size() && !list.empty()) return list;
+    }
+    fault(key, "must be a name or an array of names", "as in \"bore\" or [\"left\", \"right\"]");
+    return {};
+}
+
+std::optional<std::array<Formula, 2>> Section::formulas(std::string_view key, Dimension dimension) const {
+    const auto* n = table_.get(key);
+    if (!n) return std::nullopt;
+    const auto* pair = n->as_array();
+    if (!pair || pair->size() != 2) {
+        fault(key, "must be two numbers or formulas in brackets", "as in [0, -500] or [\"2*x\", 0]");
+        return std::nullopt;
+    }
+    const auto a = read_formula(context_, *pair->get(0), dimension, label(key) + "[x]", true);
+    const auto b = read_formula(context_, *pair->get(1), dimension, label(key) + "[y]", true);
+    if (!a || !b) return std::nullopt;
+    return std::array<Formula, 2>{*a, *b};
+}
+
+const toml::table* Section::table(std::string_view key) const {
+    const auto* n = table_.get(key);
+    if (!n) return nullptr;
+    const auto* t = n->as_table();
+    if (!t)
+        fault(key, fmt::format("is {}, but a table is wanted", kind_in_words(*n)),
+              fmt::format("as in [{}]", label(key)));
+    return t;
+}
+
+}  // namespace dotsift

@@ -1,0 +1,73 @@
+#pragma once
+// One table of a study file, read key by key with every fault noted. Only the reader of study files uses this.
+
+#define TOML_HEADER_ONLY 1
+#include <toml++/toml.h>
+
+#include <map>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "study/diagnostics.hpp"
+#include "study/formula.hpp"
+#include "study/units.hpp"
+
+namespace dotsift {
+
+inline Where where_of(const toml::node& node) {
+    return {static_cast<int>(node.source().begin.line), static_cast<int>(node.source().begin.column)};
+}
+
+/// What the values of a study file are read against: its units and variables.
+struct ReadingContext {
+    Problems* problems = nullptr;
+    UnitSystem units;
+    std::map<std::string, Formula> variables;
+};
+
+/// Turns a number, "number unit" or formula into a formula in the study's units. Nothing, with the fault noted, if it
+/// is none of these. `expected` is told in the message.
+std::optional<Formula> read_formula(const ReadingContext& context, const toml::node& node, Dimension expected,
+                                    const std::string& label, bool place_allowed);
+
+class Section {
+  public:
+    /// `kind` is the section's name in the key table, `shown` the one in messages.
+    Section(const ReadingContext& context, const toml::table& table, std::string kind, std::string shown);
+
+    [[nodiscard]] bool has(std::string_view key) const { return table_.contains(key); }
+    [[nodiscard]] Where where() const { return where_of(table_); }
+    [[nodiscard]] Where where(std::string_view key) const;
+    [[nodiscard]] const std::string& shown() const { return shown_; }
+    [[nodiscard]] const toml::node* node(std::string_view key) const { return table_.get(key); }
+
+    void fault(std::string_view key, std::string what, std::string remedy = {}) const;
+    /// Notes that a required key is missing.
+    void missing(std::string_view key, std::string remedy = {}) const;
+
+    [[nodiscard]] std::optional<double> number(std::string_view key, Dimension dimension) const;
+    [[nodiscard]] std::optional<double> positive(std::string_view key, Dimension dimension) const;
+    [[nodiscard]] std::optional<std::int64_t> whole(std::string_view key, std::int64_t least) const;
+    [[nodiscard]] std::optional<Vec2> point(std::string_view key) const;
+    [[nodiscard]] std::vector<Vec2> points(std::string_view key) const;
+    [[nodiscard]] std::optional<std::string> text(std::string_view key) const;
+    /// A string out of a list; the position in the list.
+    [[nodiscard]] std::optional<std::size_t> choice(std::string_view key, std::span<const std::string> allowed) const;
+    /// One string or an array of them.
+    [[nodiscard]] std::vector<std::string> names(std::string_view key) const;
+    [[nodiscard]] std::optional<Formula> formula(std::string_view key, Dimension dimension, bool place_allowed) const;
+    [[nodiscard]] std::optional<std::array<Formula, 2>> formulas(std::string_view key, Dimension dimension) const;
+    /// A sub-table, or nothing with the fault noted if it is of another kind.
+    [[nodiscard]] const toml::table* table(std::string_view key) const;
+
+  private:
+    [[nodiscard]] std::string label(std::string_view key) const;
+
+    const ReadingContext& context_;
+    const toml::table& table_;
+    std::string kind_, shown_;
+};
+
+}  // namespace dotsift
