@@ -19,8 +19,8 @@ std::string sensible(double value, int digits) {
 
 std::string with_uncertainty(double value, double uncertainty) {
     if (!std::isfinite(uncertainty) || uncertainty <= 0 || value == 0) return sensible(value, 5);
-    const double span = std::log10(std::fabs(value)) - std::log10(uncertainty);
-    return sensible(value, std::clamp(static_cast<int>(std::floor(span)) + 3, 2, 8));
+    const double span = std::floor(std::log10(std::fabs(value))) - std::floor(std::log10(uncertainty));
+    return sensible(value, std::clamp(static_cast<int>(span) + 2, 2, 8));
 }
 
 std::string percent(double ratio) {

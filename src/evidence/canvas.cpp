@@ -8,6 +8,8 @@
 #include FT_FREETYPE_H
 
 #include <array>
+#include <map>
+#include <regex>
 
 #include "base/errors.hpp"
 #include "base/resources.hpp"
@@ -133,6 +135,28 @@ void Canvas::image(const Vec2& at, const Vec2& size, int columns, int rows, std:
     cairo_surface_destroy(surface);
 }
 
+/// The library numbers what it draws through the whole life of the program. Counting anew in each file makes the same
+/// picture the same bytes.
+std::string with_own_numbers(const std::string& svg) {
+    static const std::regex name("(id=\"|xlink:href=\"#|url\\(#)([a-z]+)([0-9]+)");
+    std::map<std::string, std::string> numbers;
+    std::string out;
+    auto copied = svg.begin();
+    for (std::sregex_iterator m(svg.begin(), svg.end(), name), end; m != end; ++m) {
+        const std::string kind = (*m)[2].str(), old = kind + (*m)[3].str();
+        const bool counted = kind == "surface" || kind == "image" || kind == "clip" || kind == "mask" || kind == "pattern" || kind == "linear";
+        out.append(copied, (*m)[2].first);
+        if (counted) {
+            const auto found = numbers.try_emplace(old, kind + std::to_string(numbers.size() + 1)).first;
+            out += found->second;
+        } else {
+            out += old;
+        }
+        copied = (*m)[3].second;
+    }
+    return out.append(copied, svg.end());
+}
+
 std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw) {
     std::string bytes;
     cairo_surface_t* surface = nullptr;
@@ -156,7 +180,7 @@ std::string render(PictureFormat format, int width, int height, const std::funct
     cairo_surface_destroy(surface);
     if (status != CAIRO_STATUS_SUCCESS && status != CAIRO_STATUS_SURFACE_FINISHED)
         throw FileError(fmt::format("a picture could not be drawn: {}", cairo_status_to_string(status)));
-    return bytes;
+    return format == PictureFormat::svg ? with_own_numbers(bytes) : bytes;
 }
 
 }  // namespace dotsift

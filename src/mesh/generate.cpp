@@ -21,6 +21,8 @@ namespace {
 constexpr int most_rounds = 16;
 constexpr double least_jacobian = 0.1;    // of the mean, over each element
 constexpr double least_angle = 25;        // degrees; what is below gets circumcentres where they fit
+constexpr double thin_angle = 20;         // degrees; the boundary beside thinner elements is refined ...
+constexpr int most_shape_tries = 4;       // ... this often, then they are accepted
 constexpr double sharp_corner = 60;       // degrees; narrower corners of the part are not refined without end
 constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing
 
@@ -234,6 +236,29 @@ Coarse bent_elements(const Mesh& mesh, const Division& division, const Part& par
     return coarse;
 }
 
+/// Boundary segments that are the longest side of a thin element: the size field could not know of the wall or gap.
+Coarse thin_elements(const Part& part, const Outline& o) {
+    const auto angle = corner_angles(part);
+    std::vector<char> sharp(o.mesh.points().size(), 0);
+    for (std::size_t v = 0; v < part.vertices.size(); ++v)
+        if (angle[v] < sharp_corner) sharp[static_cast<std::size_t>(o.vertex[v])] = 1;
+    const double limit = std::sin(thin_angle * std::numbers::pi / 180);
+    Coarse coarse;
+    for (const auto& t : o.mesh.triangles()) {
+        if (!t.inside || sharp[static_cast<std::size_t>(t.v[0])] || sharp[static_cast<std::size_t>(t.v[1])] || sharp[static_cast<std::size_t>(t.v[2])]) continue;
+        std::array<double, 3> side{};
+        for (std::size_t i = 0; i < 3; ++i) side[i] = distance(o.mesh.point(t.v[(i + 1) % 3]), o.mesh.point(t.v[(i + 2) % 3]));
+        const auto longest = static_cast<std::size_t>(std::max_element(side.begin(), side.end()) - side.begin());
+        const double height = cross(o.mesh.point(t.v[1]) - o.mesh.point(t.v[0]), o.mesh.point(t.v[2]) - o.mesh.point(t.v[0])) / side[longest];
+        const double next_longest = std::max(side[(longest + 1) % 3], side[(longest + 2) % 3]);
+        if (height >= limit * next_longest) continue;  // sine of the smallest angle
+        for (std::size_t i = 0; i < 3; ++i)
+            if (t.segment[i] >= 0 && side[i] >= 0.9 * next_longest) coarse.segments.push_back(static_cast<std::size_t>(t.segment[i]));
+    }
+    coarse.reason = "the part is narrower here than the elements can follow";
+    return coarse;
+}
+
 std::vector<SizeSource> halved(const Coarse& coarse, const Division& division) {
     std::vector<SizeSource> sources;
     for (const std::size_t s : coarse.segments) {
@@ -320,6 +345,7 @@ Mesh generate(const Part& part, const SizeField& sizes, std::int64_t most_elemen
     SizeField field = sizes;
     Coarse coarse;
     Division last;
+    int shape_tries = 0;
     for (int round = 0; round < most_rounds; ++round) {
         coarse = {};
         Outline outline = triangulate_outline(part, field, coarse);
@@ -328,9 +354,14 @@ Mesh generate(const Part& part, const SizeField& sizes, std::int64_t most_elemen
             fill(outline.mesh, field, static_cast<std::size_t>(3 * most_elements) + 1000);
             smooth(outline.mesh, 4);
             if (refine_poor(outline.mesh, least_angle) > 0) smooth(outline.mesh, 2);
-            Mesh mesh = six_node_mesh(part, outline);
-            coarse = bent_elements(mesh, outline.division, part);
-            if (coarse.segments.empty()) return mesh;
+            if (shape_tries < most_shape_tries) coarse = thin_elements(part, outline);
+            if (coarse.segments.empty()) {
+                Mesh mesh = six_node_mesh(part, outline);
+                coarse = bent_elements(mesh, outline.division, part);
+                if (coarse.segments.empty()) return mesh;
+            } else {
+                ++shape_tries;
+            }
         }
         field = field.with(halved(coarse, outline.division));
         last = std::move(outline.division);

@@ -5,7 +5,6 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
-#include <set>
 
 namespace dotsift {
 
@@ -134,11 +133,11 @@ void check_symmetry_is_straight(const Study& study, const Part& part, Problems& 
 }  // namespace
 
 bool inside_part(const Part& part, const Vec2& p) {
-    // Even-odd rule along the ray to +x, with the arcs followed by chords of 1/64 turn; good for messages.
+    // Even-odd rule along the ray to +x, with the arcs followed by chords of 1/1024 turn; good for messages.
     bool inside = false;
     for (const auto& e : part.edges) {
         const int steps =
-            e.curve.kind() == Curve::Kind::line ? 1 : 1 + static_cast<int>(std::fabs(e.curve.sweep()) * 64 / 6.28);
+            e.curve.kind() == Curve::Kind::line ? 1 : 1 + static_cast<int>(std::fabs(e.curve.sweep()) * 1024 / 6.28);
         for (int k = 0; k < steps; ++k) {
             const Vec2 a = e.curve.point(static_cast<double>(k) / steps),
                        b = e.curve.point(static_cast<double>(k + 1) / steps);
@@ -196,18 +195,14 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
     check_symmetry_is_straight(study, part, problems);
     if (!study.supports.empty() && problems.empty()) check_rigid_motion(study, part, problems);
 
-    std::set<int> used;
-    const auto use = [&](const std::vector<std::string>& on) {
-        for (const int e : part.edges_named(on))
-            used.insert(part.edges[static_cast<std::size_t>(e)].names.begin(),
-                        part.edges[static_cast<std::size_t>(e)].names.end());
-    };
-    for (const auto& s : study.supports) use(s.on);
-    for (const auto& l : study.loads) use(l.on);
-    for (const auto& z : study.sizes.local) use(z.on);
-    for (const auto& q : study.quantities) use(q.on);
+    std::vector<std::string> used;
+    const auto use = [&](const std::vector<std::string>& on) { used.insert(used.end(), on.begin(), on.end()); };
+    for (const auto& x : study.supports) use(x.on);
+    for (const auto& x : study.loads) use(x.on);
+    for (const auto& x : study.sizes.local) use(x.on);
+    for (const auto& x : study.quantities) use(x.on);
     for (std::size_t n = 0; n < part.boundary_names.size(); ++n)
-        if (!used.count(static_cast<int>(n)))
+        if (std::none_of(used.begin(), used.end(), [&](const auto& p) { return fits_pattern(part.boundary_names[n], p); }))
             problems.warn(study.part_where,
                           fmt::format("the boundary name \"{}\" is used by nothing", part.boundary_names[n]));
 }

@@ -6,7 +6,7 @@
 
 namespace dotsift {
 
-/// Whether a point lies inside the part (even-odd rule, arcs followed by chords of 1/64 turn).
+/// Whether a point lies inside the part (even-odd rule, arcs followed by chords of 1/1024 turn).
 bool inside_part(const Part& part, const Vec2& p);
 
 /// Notes every name that is on no boundary, every rigid motion that the supports leave, symmetry on curved

@@ -195,7 +195,7 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
     for (const auto& q : study.quantities) {
         QuantityValue v{q.name, 0, 0, std::nullopt};
         if (q.formula) {
-            v.value = FormulaEvaluator(*q.formula, study.path.string(), names)(values);
+            v.value = FormulaEvaluator(*q.formula, study.path.string(), names).with(values);
         } else if (q.field == Field::strain_energy) {
             v.value = solution.strain_energy;
         } else if (q.field == Field::reaction_x || q.field == Field::reaction_y) {

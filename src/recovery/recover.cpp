@@ -97,12 +97,10 @@ Patch fit_patch(const Vec2& centre, const std::vector<std::int32_t>& elements, c
 std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& displacement, const PlaneLaw& law) {
     const auto samples = sample_stress(mesh, displacement, law);
     const NodeElements around = node_elements(mesh);
-    std::vector<char> corner(mesh.nodes.size(), 0), outer(mesh.nodes.size(), 0);
+    std::vector<char> corner(mesh.nodes.size(), 0);
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
         for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
             corner[static_cast<std::size_t>(mesh.element(e)[c])] = 1;
-    for (const auto& s : mesh.boundary)
-        for (const int n : s.nodes) outer[static_cast<std::size_t>(n)] = 1;
 
     std::vector<Patch> patches(mesh.nodes.size());
     std::vector<Plane3> recovered(mesh.nodes.size());
@@ -110,7 +108,6 @@ std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& di
         if (!corner[n]) continue;
         const auto first = around.of(n);
         std::vector<std::int32_t> elements(first.begin(), first.end());
-        if (outer[n]) grow(mesh, around, elements);
         while (elements.size() * samples_per_element < terms * samples_per_term) {
             const std::size_t before = elements.size();
             grow(mesh, around, elements);

@@ -10,7 +10,7 @@ namespace dotsift {
 
 /// Stress (xx, yy, xy) at every node: superconvergent patch recovery (Zienkiewicz & Zhu 1992, Int. J. Numer. Meth. Eng.
 /// 33, part 1). A quadratic is fitted to the elements' stresses at their sampling points over the patch round each
-/// corner node; on the boundary, over the patches of all corners of its elements. Middle nodes take the mean of the
+/// corner node, which grows by a ring of elements where it has few, as on the boundary. Middle nodes take the mean of the
 /// quadratics of the corners beside them.
 std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& displacement, const PlaneLaw& law);
 

@@ -137,7 +137,7 @@ double FormulaEvaluator::operator()(const FormulaPlace& p) const {
     return value;
 }
 
-double FormulaEvaluator::operator()(const std::vector<double>& values) const {
+double FormulaEvaluator::with(const std::vector<double>& values) const {
     impl_->values = values;
     return impl_->evaluate();
 }

@@ -42,7 +42,7 @@ class FormulaEvaluator {
     /// Throws InputError with the place if the result is not a finite number.
     double operator()(const FormulaPlace& place) const;
     /// Values in the order of the names given at construction; the result may be NaN.
-    double operator()(const std::vector<double>& values) const;
+    double with(const std::vector<double>& values) const;
 
   private:
     struct Impl;

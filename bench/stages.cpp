@@ -1,0 +1,75 @@
+// Time of each stage on the curved bar, by number of elements. Build with -DDOTSIFT_BENCH=ON, run build/bench/dotsift-bench.
+
+#include <benchmark/benchmark.h>
+
+#include "base/files.hpp"
+#include "mesh/generate.hpp"
+#include "recovery/estimate.hpp"
+#include "recovery/recover.hpp"
+#include "sizes/part_sizes.hpp"
+#include "solve/elasticity.hpp"
+#include "study/read.hpp"
+
+namespace {
+
+using namespace dotsift;
+
+struct Case {
+    Study study;
+    Part part;
+    SizeField sizes;
+};
+
+/// The curved bar with sizes for about this many elements.
+Case curved_bar(double elements) {
+    const std::string path = std::string(DOTSIFT_SOURCE) + "/examples/verification/curved-bar.toml";
+    Problems problems(path);
+    Study study = read_study(path, read_file(path), problems);
+    study.exact_stress.reset();
+    Part part = build_part(study, problems);
+    problems.throw_if_any();
+    const SizeField sizes = size_field_of(part, study.sizes);
+    return {study, part, sizes.scaled(std::sqrt(estimate_elements(part, sizes, 1e9) / elements))};
+}
+
+void count(benchmark::State& state, const Mesh& mesh) {
+    state.counters["elements"] = static_cast<double>(mesh.element_count());
+    state.counters["elements/s"] = benchmark::Counter(static_cast<double>(mesh.element_count()), benchmark::Counter::kIsIterationInvariantRate);
+}
+
+void mesh_stage(benchmark::State& state) {
+    const Case c = curved_bar(static_cast<double>(state.range(0)));
+    Mesh mesh;
+    for (auto _ : state) mesh = generate(c.part, c.sizes, 10'000'000);
+    count(state, mesh);
+}
+
+void solve_stage(benchmark::State& state) {
+    const Case c = curved_bar(static_cast<double>(state.range(0)));
+    const Mesh mesh = generate(c.part, c.sizes, 10'000'000);
+    double sparse = 0;
+    for (auto _ : state) {
+        const Solution s = solve_elasticity(mesh, c.study);
+        sparse += s.solver.factor_seconds + s.solver.solve_seconds;
+    }
+    count(state, mesh);
+    state.counters["sparse_s"] = sparse / static_cast<double>(state.iterations());
+}
+
+void estimate_stage(benchmark::State& state) {
+    const Case c = curved_bar(static_cast<double>(state.range(0)));
+    const Mesh mesh = generate(c.part, c.sizes, 10'000'000);
+    const Solution s = solve_elasticity(mesh, c.study);
+    const PlaneLaw law = plane_law(c.study.materials[0], c.study.plane);
+    for (auto _ : state) {
+        const auto recovered = recover_stress(mesh, s.displacement, law);
+        benchmark::DoNotOptimize(estimate_error(mesh, s.displacement, recovered, law, c.study.thickness));
+    }
+    count(state, mesh);
+}
+
+}  // namespace
+
+BENCHMARK(mesh_stage)->Arg(2000)->Arg(20000)->Arg(200000)->Unit(benchmark::kMillisecond);
+BENCHMARK(solve_stage)->Arg(2000)->Arg(20000)->Arg(100000)->Unit(benchmark::kMillisecond);
+BENCHMARK(estimate_stage)->Arg(2000)->Arg(20000)->Arg(100000)->Unit(benchmark::kMillisecond);

@@ -1,0 +1,276 @@
+#include <doctest/doctest.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "support/program.hpp"
+
+using namespace dotsift::test;
+namespace fs = std::filesystem;
+
+namespace {
+
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+
+std::set<std::string> files_in(const fs::path& folder) {
+    std::set<std::string> names;
+    for (const auto& e : fs::recursive_directory_iterator(folder))
+        if (e.is_regular_file()) names.insert(fs::relative(e.path(), folder).string());
+    return names;
+}
+
+/// The summary without what depends on the machine.
+nlohmann::json comparable(const fs::path& summary) {
+    auto j = nlohmann::json::parse(content_of(summary));
+    for (auto& s : j["series"])
+        for (auto& l : s["levels"]) l.erase("cost");
+    return j;
+}
+
+const std::string quick_series = "[series.u]\nkind = \"uniform\"\nmost_levels = 3\n[series.a]\nkind = \"adaptive\"\nerror_target = \"3 %\"\n";
+
+}  // namespace
+
+TEST_SUITE_BEGIN("commands");
+
+TEST_CASE("help, version and unknown words") {
+    CHECK(run({"--help"}).status == 0);
+    CHECK(run({}).status == 2);
+    const auto version = run({"--version"});
+    CHECK(version.status == 0);
+    CHECK(has(version.out, "dotsift 0."));
+    CHECK(has(version.out, "CHOLMOD"));
+    for (const std::string command : {"check", "mesh", "run", "keys"}) {
+        const auto help = run({command, "--help"});
+        CHECK(help.status == 0);
+        CHECK(has(help.out, "example: dotsift " + command));
+    }
+    const auto wrong = run({"chek"});
+    CHECK(wrong.status == 2);
+    CHECK(has(wrong.err, "did you mean \"check\"?"));
+    const auto option = run({"run", "--outptu=x"});
+    CHECK(option.status == 2);
+    CHECK(has(option.err, "did you mean --output?"));
+    CHECK(has(run({"run"}).err, "no study file is given"));
+    CHECK(run({"keys"}).status == 0);
+}
+
+TEST_CASE("check tells what the study holds") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study());
+    const auto text = run({"check", study});
+    CHECK(text.status == 0);
+    CHECK(has(text.out, "no faults found"));
+    for (const std::string name : {"wall", "end", "hole"}) CHECK(has(text.out, name));
+    const auto json = run({"check", study, "--json"});
+    const auto j = nlohmann::json::parse(json.out);
+    CHECK(j["area"].get<double>() == doctest::Approx(1200 - 3.14159265 * 16));
+    CHECK(j["boundaries"].size() == 3);
+    CHECK(files_in(folder.path()) == std::set<std::string>{"s.toml"});  // nothing is written
+}
+
+TEST_CASE("mesh writes the first mesh and its picture") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study());
+    const auto coarse = run({"mesh", study, "-o", (folder / "a").string(), "--json"});
+    const auto fine = run({"mesh", study, "-o", (folder / "b").string(), "--json", "--finer", "2"});
+    CHECK(coarse.status == 0);
+    const double ratio = nlohmann::json::parse(fine.out)["elements"].get<double>() / nlohmann::json::parse(coarse.out)["elements"].get<double>();
+    CHECK(ratio > 3);
+    CHECK(ratio < 5);
+    CHECK(files_in(folder / "a") == std::set<std::string>{"mesh.png", "mesh.svg", "mesh.vtu"});
+    CHECK(run({"mesh", study, "-o", (folder / "c").string(), "--finer", "-1"}).status == 2);
+}
+
+TEST_SUITE_END();
+
+TEST_SUITE_BEGIN("outputs");
+
+TEST_CASE("run writes every promised file, and the same ones again") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study(quick_series));
+    const auto first = run({"run", study, "-o", (folder / "a").string()});
+    CAPTURE(first.err);
+    CHECK(first.status == 0);
+    CHECK(has(first.out, "series u"));
+    CHECK(has(first.out, "the target of 30 % is met"));
+    CHECK(has(first.out, "Grid independence is shown"));
+    CHECK(has(first.err, "u level 3:"));
+    const auto files = files_in(folder / "a");
+    for (const std::string name : {"report.html", "summary.json", "levels.csv", "study.toml", "charts/peak.png", "charts/peak.svg", "charts/error-against-unknowns.png"}) CHECK(files.count(name));
+    for (const std::string level : {"u/level-1/", "u/level-3/", "a/level-3/"})
+        for (const std::string name : {"mesh.vtu", "level.json", "mesh.png", "mesh.svg", "von_mises.png", "von_mises.svg", "error.png", "error.svg"}) CHECK(files.count(level + name));
+    CHECK(std::none_of(files.begin(), files.end(), [](const std::string& f) { return has(f, ".part"); }));
+    CHECK(content_of(folder / "a/study.toml") == content_of(study));
+
+    const auto second = run({"run", study, "-o", (folder / "b").string(), "--quiet"});
+    CHECK(second.status == 0);
+    CHECK(!has(second.err, "level"));
+    CHECK(files_in(folder / "b") == files);
+    for (const auto& f : files) {  // bit for bit, but for times
+        CAPTURE(f);
+        if (has(f, ".vtu") || has(f, ".svg") || has(f, ".png")) CHECK(content_of(folder / ("a/" + f)) == content_of(folder / ("b/" + f)));
+    }
+    CHECK(comparable(folder / "a/summary.json") == comparable(folder / "b/summary.json"));
+}
+
+TEST_CASE("the summary and the printed JSON agree, and stdout is JSON only") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study("[series.u]\nkind = \"uniform\"\nmost_levels = 3\n"));
+    const auto r = run({"run", study, "-o", (folder / "o").string(), "--json"});
+    CHECK(r.status == 0);
+    const auto printed = nlohmann::json::parse(r.out), stored = nlohmann::json::parse(content_of(folder / "o/summary.json"));
+    CHECK(printed == stored);
+    const auto& level = stored["series"][0]["levels"][0];
+    CHECK(level["loads"][0]["force"][0].get<double>() == doctest::Approx(1000));
+    CHECK(level["reactions"][0]["force"][0].get<double>() == doctest::Approx(-1000));
+    for (const auto& s : stored["series"])
+        for (const auto& l : s["levels"]) CHECK(l["balance"]["relative_error"].get<double>() < 1e-9);
+    CHECK(nlohmann::json::parse(content_of(folder / "o/u/level-1/level.json"))["elements"] == level["elements"]);
+}
+
+TEST_CASE("a target that is missed gives exit status 1") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study("[quantity.hard]\nof = \"ux\"\ntarget = 1e-9\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n"));
+    const auto r = run({"run", study, "-o", (folder / "o").string()});
+    CHECK(r.status == 1);
+    CHECK(has(r.out, "1 of 2 targets met"));
+}
+
+TEST_CASE("results are never overwritten unless asked, and other people's files never") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study("[series.u]\nkind = \"uniform\"\nmost_levels = 1\n[series.old]\nkind = \"uniform\"\nmost_levels = 1\n"));
+    const auto out = (folder / "o").string();
+    REQUIRE(run({"run", study, "-o", out}).status == 1);
+    const auto again = run({"run", study, "-o", out});
+    CHECK(again.status == 2);
+    CHECK(has(again.err, "never overwritten"));
+    folder.file("s.toml", small_study("[series.u]\nkind = \"uniform\"\nmost_levels = 1\n"));
+    CHECK(run({"run", study, "-o", out, "--replace"}).status == 1);
+    CHECK(!fs::exists(folder / "o/old"));
+    fs::create_directory(folder / "foreign");
+    folder.file("foreign/thesis.txt", "years of work");
+    const auto foreign = run({"run", study, "-o", (folder / "foreign").string(), "--replace"});
+    CHECK(foreign.status == 2);
+    CHECK(files_in(folder / "foreign") == std::set<std::string>{"thesis.txt"});
+}
+
+TEST_CASE("an interrupt keeps the levels that are done") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study("[series.u]\nkind = \"uniform\"\nratio = 1.4\nmost_levels = 40\nmost_elements = 900000\n"));
+    const auto r = run({"run", study, "-o", (folder / "o").string()}, ".", 2.5);
+    CHECK(r.status == 130);
+    CHECK(has(r.out, "Interrupted"));
+    REQUIRE(fs::exists(folder / "o/summary.json"));
+    const auto j = nlohmann::json::parse(content_of(folder / "o/summary.json"));
+    CHECK(j["interrupted"] == true);
+    const auto levels = j["series"][0]["levels"].size();
+    CHECK(levels >= 1);
+    CHECK(fs::exists(folder / ("o/u/level-" + std::to_string(levels) + "/mesh.vtu")));
+}
+
+TEST_CASE("places that cannot be written") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study());
+    const auto blocked = folder.file("file", "x");
+    const auto r = run({"run", study, "-o", blocked + "/below"});
+    CHECK(r.status == 4);
+    CHECK(has(r.err, "cannot create the directory"));
+    CHECK(run({"run", study, "-o", "/proc/nowhere"}).status == 4);
+}
+
+TEST_SUITE_END();
+
+TEST_SUITE_BEGIN("bad-input");
+
+TEST_CASE("a missing study, a directory, and one that is no TOML") {
+    const TemporaryFolder folder;
+    const auto missing = run({"run", (folder / "none.toml").string(), "-o", (folder / "o").string()});
+    CHECK(missing.status == 4);
+    CHECK(has(missing.err, "none.toml: error: the file does not exist"));
+    CHECK(run({"check", folder.path().string()}).status == 4);
+    const auto garbage = run({"check", folder.file("g.toml", "format = = 1\n")});
+    CHECK(garbage.status == 2);
+    CHECK(has(garbage.err, "g.toml:1:"));
+    CHECK(run({"check", folder.file("b.toml", std::string("\0\xff\xfe\x01", 4))}).status == 2);
+    CHECK(!fs::exists(folder / "o"));
+}
+
+TEST_CASE("each fault of a study is told with its place, and nothing is written") {
+    const TemporaryFolder folder;
+    int count = 0;
+    const auto faulty = [&](const std::string& text, const std::string& message) {
+        const auto study = folder.file("s" + std::to_string(++count) + ".toml", text);
+        const auto r = run({"run", study, "-o", (folder / "o").string()});
+        CAPTURE(message);
+        CAPTURE(r.err);
+        CHECK(r.status == 2);
+        CHECK(has(r.err, message));
+        CHECK(has(r.err, study));
+        CHECK(!fs::exists(folder / "o"));
+    };
+    faulty(small_study("[quantity.q]\nof = \"von_mises\"\nonn = \"hole\"\n"), "s1.toml:29:1: error: unknown key \"onn\"");
+    faulty(small_study("[load.x]\non = \"edn\"\npressure = 1\n"), "no boundary is named \"edn\"");
+    faulty(small_study("[part]\nthickness = 0\n"), "error");
+    faulty("format = 1\n[part]\nthickness = 0\n[[part.shape]]\nadd = \"circle\"\nradius = 1\n", "part.thickness is 0");
+    auto text = small_study();
+    text.replace(text.find("hold = \"fixed\""), 14, "ux = 0");
+    faulty(text, "free to move along y");
+    text = small_study();
+    text.replace(text.find("poissons_ratio = 0.3"), 20, "poissons_ratio = 0.5");
+    text.insert(text.find("[[part.shape]]"), "[part]\nplane = \"strain\"\n");
+    faulty(text, "incompressible");
+    text = small_study();
+    text.replace(text.find("centre = [30, 10]"), 17, "centre = [90, 10]");
+    faulty(text, "cuts nothing");
+}
+
+TEST_CASE("sizes beyond the element limit are refused before anything is made") {
+    const TemporaryFolder folder;
+    auto text = small_study();
+    text.replace(text.find("global = 6"), 10, "global = 0.001");
+    const auto r = run({"run", folder.file("s.toml", text), "-o", (folder / "o").string()});
+    CHECK(r.status == 2);
+    CHECK(has(r.err, "more than the limit of 1000000"));
+    CHECK(!fs::exists(folder / "o"));
+}
+
+TEST_CASE("contradictory supports are told before a level is written") {
+    const TemporaryFolder folder;
+    const auto r = run({"run", folder.file("s.toml", small_study("[support.b]\non = \"wall\"\nux = 1\n")), "-o", (folder / "o").string()});
+    CHECK(r.status == 2);
+    CHECK(has(r.err, "contradict each other"));
+    CHECK(has(r.err, "at ("));
+}
+
+TEST_SUITE_END();
+
+TEST_SUITE_BEGIN("examples");
+
+TEST_CASE("every example is without faults and without warnings that matter") {
+    for (const std::string part : {"tidal", "verification"}) {
+        int count = 0;
+        for (const auto& e : fs::directory_iterator(fs::path(DOTSIFT_SOURCE) / "examples" / part)) {
+            if (e.path().extension() != ".toml") continue;
+            ++count;
+            const auto r = run({"check", e.path().string()});
+            CAPTURE(e.path().string());
+            CAPTURE(r.err);
+            CHECK(r.status == 0);
+            CHECK(r.err.empty());
+        }
+        CHECK(count >= 3);
+    }
+}
+
+TEST_CASE("the demo meets its targets") {
+    const TemporaryFolder folder;
+    const auto r = run({"run", std::string(DOTSIFT_SOURCE) + "/examples/tidal/pitch-link-lug.toml", "-o", (folder / "o").string(), "--json"});
+    CHECK(r.status == 0);
+    const auto j = nlohmann::json::parse(r.out);
+    CHECK(j["all_targets_met"] == true);
+    CHECK(fs::file_size(folder / "o/report.html") < 8'000'000);
+}
+
+TEST_SUITE_END();

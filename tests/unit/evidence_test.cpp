@@ -1,0 +1,251 @@
+#include <doctest/doctest.h>
+#include <zlib.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <map>
+#include <pugixml.hpp>
+
+#include "evidence/chart.hpp"
+#include "evidence/colour.hpp"
+#include "evidence/level_pictures.hpp"
+#include "evidence/picture.hpp"
+#include "evidence/report.hpp"
+#include "evidence/summary.hpp"
+#include "evidence/vtu.hpp"
+#include "series/run.hpp"
+#include "support/studies.hpp"
+
+using namespace dotsift;
+using namespace dotsift::test;
+
+namespace {
+
+struct Made {
+    Study study;
+    Part part;
+    StudyResult result;
+};
+
+const Made& made() {
+    static const Made m = [] {
+        Made r;
+        r.study = study_from("format = 1\ntitle = \"A <plate> & a \\\"hole\\\"\"\nunits = { length = \"mm\", force = \"N\" }\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = \"right\" }\n"
+                             "[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.6\nname = \"hole\"\n[size]\nglobal = 1\n"
+                             "[quantity.peak]\nof = \"von_mises\"\ntarget = \"3 %\"\n[quantity.ratio]\nformula = \"peak / 2\"\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n" +
+                             rest_of_study());
+        Problems problems("t");
+        r.part = build_part(r.study, problems);
+        StudyObserver silent;
+        r.result = run_study(r.study, r.part, silent);
+        return r;
+    }();
+    return m;
+}
+
+bool is_png(const std::string& bytes, int width, int height) {
+    if (bytes.size() < 24 || bytes.compare(0, 8, "\x89PNG\r\n\x1a\n") != 0) return false;
+    const auto number = [&](std::size_t at) {
+        int v = 0;
+        for (std::size_t k = 0; k < 4; ++k) v = v * 256 + static_cast<unsigned char>(bytes[at + k]);
+        return v;
+    };
+    return number(16) == width && number(20) == height;
+}
+
+bool is_xml(const std::string& bytes) {
+    pugi::xml_document doc;
+    return static_cast<bool>(doc.load_buffer(bytes.data(), bytes.size()));
+}
+
+/// An independent reader for the files that vtu.cpp writes.
+class VtuReader {
+  public:
+    explicit VtuReader(const std::string& bytes) {
+        const std::size_t mark = bytes.find("<AppendedData");
+        REQUIRE(mark != std::string::npos);
+        const std::string head = bytes.substr(0, mark) + "</VTKFile>";
+        REQUIRE(static_cast<bool>(doc_.load_buffer(head.data(), head.size())));
+        data_ = bytes.substr(bytes.find('_', mark) + 1);
+        piece = doc_.child("VTKFile").child("UnstructuredGrid").child("Piece");
+    }
+    template <class T>
+    std::vector<T> array(const char* section, const std::string& name) const {
+        for (const auto& a : piece.child(section).children("DataArray")) {
+            if (name != a.attribute("Name").value()) continue;
+            std::size_t at = a.attribute("offset").as_ullong();
+            const auto word = [&] {
+                std::uint64_t v = 0;
+                std::memcpy(&v, data_.data() + at, sizeof v);
+                at += sizeof v;
+                return v;
+            };
+            const std::uint64_t blocks = word(), size = word(), last = word();
+            std::vector<std::uint64_t> packed;
+            for (std::uint64_t b = 0; b < blocks; ++b) packed.push_back(word());
+            std::vector<unsigned char> out;
+            for (std::uint64_t b = 0; b < blocks; ++b) {
+                uLongf length = b + 1 == blocks && last ? last : size;
+                std::vector<unsigned char> buffer(length);
+                REQUIRE(uncompress(buffer.data(), &length, reinterpret_cast<const unsigned char*>(data_.data()) + at, packed[b]) == Z_OK);
+                at += packed[b];
+                out.insert(out.end(), buffer.begin(), buffer.begin() + static_cast<std::ptrdiff_t>(length));
+            }
+            std::vector<T> values(out.size() / sizeof(T));
+            std::memcpy(values.data(), out.data(), out.size());
+            return values;
+        }
+        FAIL("no array " << name);
+        return {};
+    }
+    pugi::xml_node piece;
+
+  private:
+    pugi::xml_document doc_;
+    std::string data_;
+};
+
+}  // namespace
+
+TEST_SUITE_BEGIN("evidence");
+
+TEST_CASE("colour maps run evenly in lightness") {
+    for (const ColourMap map : {ColourMap::depth, ColourMap::heat}) {
+        double before = -1;
+        int rising = 0;
+        for (int k = 0; k <= 20; ++k) {
+            const Colour& c = colour_at(map, k / 20.0);
+            const double light = 0.2126 * std::pow(c.r, 2.2) + 0.7152 * std::pow(c.g, 2.2) + 0.0722 * std::pow(c.b, 2.2);
+            if (before >= 0) rising += light > before ? 1 : -1;
+            before = light;
+        }
+        CHECK(std::abs(rising) == 20);
+    }
+    CHECK(packed({1, 0, 0}) == 0xFFFF0000U);
+    CHECK(colour_at(ColourMap::depth, NAN).r == colour_at(ColourMap::depth, 0).r);
+}
+
+TEST_CASE("a VTU file gives back mesh, fields and named boundaries") {
+    const auto& m = made();
+    const LevelFields& f = *m.result.series[0].levels[1].fields;
+    const VtuReader vtu(level_vtu(m.study, f));
+    const auto points = vtu.array<double>("Points", "Points");
+    REQUIRE(points.size() == 3 * f.mesh.nodes.size());
+    CHECK(vtu.piece.attribute("NumberOfPoints").as_ullong() == f.mesh.nodes.size());
+    for (std::size_t n = 0; n < f.mesh.nodes.size(); ++n) {
+        CHECK(points[3 * n] == f.mesh.nodes[n][0]);
+        CHECK(points[3 * n + 1] == f.mesh.nodes[n][1]);
+    }
+    const std::size_t elements = f.mesh.element_count(), cells = elements + f.mesh.boundary.size();
+    const auto offsets = vtu.array<std::int64_t>("Cells", "offsets");
+    const auto types = vtu.array<std::uint8_t>("Cells", "types");
+    const auto connectivity = vtu.array<std::int32_t>("Cells", "connectivity");
+    CHECK(offsets.size() == cells);
+    CHECK(types.front() == 22);
+    CHECK(types.back() == 21);
+    CHECK(connectivity.size() == static_cast<std::size_t>(offsets.back()));
+    const auto u = vtu.array<double>("PointData", "displacement");
+    CHECK(u[3 * 7] == f.solution.displacement[7][0]);
+    CHECK(vtu.array<double>("PointData", "stress_recovered").size() == 6 * f.mesh.nodes.size());
+    CHECK(vtu.array<double>("PointData", "von_mises").size() == f.mesh.nodes.size());
+    CHECK(vtu.array<double>("CellData", "error")[3] == doctest::Approx(std::sqrt(f.error.element_error2[3])));
+    CHECK(vtu.array<double>("CellData", "wanted_size")[0] == f.wanted_size[0]);
+    CHECK(vtu.array<std::int32_t>("CellData", "region")[cells - 1] == -1);
+    const auto hole = vtu.array<std::uint8_t>("CellData", "boundary.hole");
+    double length = 0;
+    for (std::size_t b = 0; b < f.mesh.boundary.size(); ++b) {
+        const bool on = f.mesh.side_fits(f.mesh.boundary[b], {"hole"});
+        CHECK(hole[elements + b] == (on ? 1 : 0));
+        if (on) length += distance(f.mesh.nodes[static_cast<std::size_t>(f.mesh.boundary[b].nodes[0])], f.mesh.nodes[static_cast<std::size_t>(f.mesh.boundary[b].nodes[1])]);
+    }
+    CHECK(length == doctest::Approx(2 * 3.14159 * 0.6).epsilon(0.03));
+}
+
+TEST_CASE("pictures come as PNG and SVG of the right size, the same every time") {
+    const auto& m = made();
+    const Level& l = m.result.series[0].levels[0];
+    const SharedRanges ranges = shared_ranges(m.study, {&l});
+    CHECK(ranges.field == Field::von_mises);
+    CHECK(ranges.low < ranges.high);
+    const LevelPictures a = draw_level(m.study, l, ranges), b = draw_level(m.study, l, ranges);
+    for (const auto* p : {&a.mesh, &a.field, &a.error}) {
+        CHECK(is_png(p->png, picture_width, picture_height));
+        CHECK(is_xml(p->svg));
+    }
+    CHECK(a.field.png == b.field.png);
+    CHECK(a.error.svg == b.error.svg);
+    CHECK(a.field.png != a.error.png);
+}
+
+TEST_CASE("charts are drawn whatever the text and the numbers") {
+    ConvergenceChart chart;
+    chart.title = "it's a \"title\" with 'quotes', _under_ and {braces}\n";
+    chart.x_label = "h";
+    chart.y_label = "peak_stress in MPa";
+    chart.curves = {{"u'", {{{3, 1.0}}, {{2, 1.5}}, {{1, 1.7}}}, 0}, {"single", {{{2, 1.2}}}, 1}};
+    chart.value = 1.8;
+    chart.half_width = 0.1;
+    chart.value_label = "limit";
+    chart.reference = 1.79;
+    const PictureFiles p = draw_chart(chart);
+    CHECK(is_png(p.png, picture_width, picture_height));
+    CHECK(is_xml(p.svg));
+    chart.curves[0].points = {{{1, 5}}};
+    chart.value.reset();
+    CHECK(is_png(draw_chart(chart).png, picture_width, picture_height));
+    RateChart rate;
+    rate.title = "rates";
+    rate.curves = {{"a", {{{100, 10}}, {{1000, 1}}, {{10000, 0.1}}}, 0}, {"zero", {{{100, 0}}}, 1}};
+    rate.slope = -1;
+    rate.slope_label = "theory: -1";
+    CHECK(is_png(draw_chart(rate).png, picture_width, picture_height));
+    CHECK(fitted_slope(rate.curves[0].points) == doctest::Approx(-1));
+    CHECK(std::isnan(fitted_slope({{{1, 1}}})));
+}
+
+TEST_CASE("the summary holds every level and verdict, and no NaN") {
+    const auto& m = made();
+    const auto j = summary_json(m.study, m.part, m.result);
+    CHECK(j["format"] == 1);
+    CHECK(j["units"]["stress"] == "MPa");
+    CHECK(j["series"].size() == 1);
+    CHECK(j["series"][0]["levels"].size() == 3);
+    const auto& level = j["series"][0]["levels"][2];
+    CHECK(level["quantities"][0]["name"] == "peak");
+    CHECK(level["quantities"][0]["unit"] == "MPa");
+    CHECK(level["balance"]["relative_error"].get<double>() < 1e-9);
+    CHECK(level["cost"].size() == 3);
+    CHECK(j["series"][0]["verdicts"][0]["sentence"].get<std::string>().find("peak = ") == 0);
+    CHECK(j.dump().find("nan") == std::string::npos);
+    CHECK(nlohmann::ordered_json::parse(j.dump()) == j);
+}
+
+TEST_CASE("the table has one row a level and as many fields in each") {
+    const auto& m = made();
+    const std::string csv = levels_csv(m.study, m.result);
+    CHECK(std::count(csv.begin(), csv.end(), '\n') == 4);
+    std::size_t from = 0, commas = 0;
+    for (std::size_t end = csv.find('\n'); end != std::string::npos; from = end + 1, end = csv.find('\n', from)) {
+        const auto n = static_cast<std::size_t>(std::count(csv.begin() + static_cast<std::ptrdiff_t>(from), csv.begin() + static_cast<std::ptrdiff_t>(end), ','));
+        if (commas == 0) commas = n;
+        CHECK(n == commas);
+    }
+    CHECK(csv.find("peak [MPa]") != std::string::npos);
+}
+
+TEST_CASE("the report stands alone and escapes what the user wrote") {
+    const auto& m = made();
+    ReportPictures pictures;
+    pictures.error_chart = {"png", "svg"};
+    pictures.quantity_charts["peak"] = {"png", "svg"};
+    const std::string html = report_html(m.study, m.part, m.result, pictures);
+    CHECK(html.find("A &lt;plate&gt; &amp; a &quot;hole&quot;") != std::string::npos);
+    CHECK(html.find("<plate>") == std::string::npos);
+    CHECK(html.find("data:image/svg+xml;base64,c3Zn\"") != std::string::npos);
+    CHECK(html.find("http") == std::string::npos);  // nothing is loaded from elsewhere
+    CHECK(html.find("src=\"data:") != std::string::npos);
+    CHECK(html.find("Grid independence") != std::string::npos);
+}
+
+TEST_SUITE_END();
