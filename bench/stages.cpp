@@ -1,4 +1,5 @@
-// Time of each stage on the curved bar, by number of elements. Build with -DDOTSIFT_BENCH=ON, run build/bench/dotsift-bench.
+// Time of each stage on the curved bar, by number of elements. Build with -DDOTSIFT_BENCH=ON, run
+// build/bench/dotsift-bench.
 
 #include <benchmark/benchmark.h>
 
@@ -34,7 +35,8 @@ Case curved_bar(double elements) {
 
 void count(benchmark::State& state, const Mesh& mesh) {
     state.counters["elements"] = static_cast<double>(mesh.element_count());
-    state.counters["elements/s"] = benchmark::Counter(static_cast<double>(mesh.element_count()), benchmark::Counter::kIsIterationInvariantRate);
+    state.counters["elements/s"] =
+        benchmark::Counter(static_cast<double>(mesh.element_count()), benchmark::Counter::kIsIterationInvariantRate);
 }
 
 void mesh_stage(benchmark::State& state) {

@@ -11,9 +11,7 @@
 #include "base/files.hpp"
 #include "base/numbers.hpp"
 #include "mesh/generate.hpp"
-#include "part/check_study.hpp"
 #include "sizes/part_sizes.hpp"
-#include "study/read.hpp"
 
 namespace dotsift::app {
 
@@ -77,23 +75,13 @@ cxxopts::ParseResult parse(cxxopts::Options& options, const std::vector<std::str
     }
 }
 
-LoadedStudy load(const std::string& path) {
+StudyAndPart load(const std::string& path) {
     constexpr std::size_t largest_study = 16U << 20U;
     Problems problems(path);
-    LoadedStudy loaded;
-    loaded.study = read_study(path, read_file(path, largest_study), problems);
-    // The part is built even if other sections have faults, so that everything can be told at once.
-    const bool readable = problems.empty() || !loaded.study.shapes.empty();
-    Problems geometry(path);
-    if (readable && !loaded.study.shapes.empty()) {
-        loaded.part = build_part(loaded.study, problems.empty() ? problems : geometry);
-        if (problems.empty()) {
-            check_study(loaded.study, loaded.part, problems);
-        }
-    }
+    StudyAndPart opened = open_study(path, read_file(path, largest_study), problems);
     std::fputs(problems.warning_text().c_str(), stderr);
     problems.throw_if_any();
-    return loaded;
+    return opened;
 }
 
 void check_sizes(const Study& study, const Part& part) {

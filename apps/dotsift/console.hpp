@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "base/errors.hpp"
-#include "part/part.hpp"
+#include "part/check_study.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"
 
@@ -19,11 +19,7 @@ int tell(const Error& error);
 cxxopts::ParseResult parse(cxxopts::Options& options, const std::vector<std::string>& arguments);
 
 /// A study that was read, built and checked; warnings are told, faults are thrown all at once.
-struct LoadedStudy {
-    Study study;
-    Part part;
-};
-LoadedStudy load(const std::string& path);
+StudyAndPart load(const std::string& path);
 
 /// Refuses sizes that ask for more elements than the study allows, before anything is written. Throws InputError.
 void check_sizes(const Study& study, const Part& part);

@@ -46,11 +46,9 @@ void print_series(const Study& study, const SeriesResult& s) {
                 l.true_error->error2 > 0 ? sensible(std::sqrt(l.fields->error.error2 / l.true_error->error2), 3) : "-");
         }
         for (std::size_t q = 0; q < l.quantities.size(); ++q) {
-            const double now = l.quantities[q].value;
-            row.push_back(sensible(now, 6));
-            row.push_back(k > 0 && now != 0
-                              ? percent(std::fabs(now - s.levels[k - 1].quantities[q].value) / std::fabs(now))
-                              : "");
+            row.push_back(shown_value(l.quantities[q], 6));
+            const double change = k > 0 ? relative_change(s.levels[k - 1].quantities[q], l.quantities[q]) : NAN;
+            row.push_back(std::isnan(change) ? "" : percent(change));
         }
         double seconds = 0, peak = 0;
         for (const auto& c : l.costs) {

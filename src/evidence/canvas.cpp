@@ -144,7 +144,8 @@ std::string with_own_numbers(const std::string& svg) {
     auto copied = svg.begin();
     for (std::sregex_iterator m(svg.begin(), svg.end(), name), end; m != end; ++m) {
         const std::string kind = (*m)[2].str(), old = kind + (*m)[3].str();
-        const bool counted = kind == "surface" || kind == "image" || kind == "clip" || kind == "mask" || kind == "pattern" || kind == "linear";
+        const bool counted = kind == "surface" || kind == "image" || kind == "clip" || kind == "mask" ||
+                             kind == "pattern" || kind == "linear";
         out.append(copied, (*m)[2].first);
         if (counted) {
             const auto found = numbers.try_emplace(old, kind + std::to_string(numbers.size() + 1)).first;

@@ -13,10 +13,30 @@ namespace dotsift {
 
 namespace {
 
-// Where the top of a field exceeds this share of its nodes' values by this ratio, a singular spot is at work, and the
-// colour range ends at that share.
-constexpr double hot_share = 0.995;
+// Where the top of a field exceeds the value that this share of the area stays below by this ratio, a singular spot is
+// at work, and the colour range ends at that value.
+constexpr double hot_share = 0.999;
 constexpr double hot_ratio = 1.6;
+
+/// The value that a share of the area stays below; each element counts with the mean of its nodes.
+double area_quantile(const Mesh& mesh, const std::vector<double>& nodal, double share) {
+    std::vector<std::pair<double, double>> elements;
+    double whole = 0;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        double mean = 0;
+        for (const int n : mesh.element(e))
+            mean += nodal[static_cast<std::size_t>(n)] / static_cast<double>(mesh.element(e).size());
+        elements.emplace_back(mean, mesh.area_of(e));
+        whole += elements.back().second;
+    }
+    std::sort(elements.begin(), elements.end());
+    double below = 0;
+    for (const auto& [value, area] : elements) {
+        below += area;
+        if (below >= share * whole) return value;
+    }
+    return elements.back().first;
+}
 
 /// Each element's error per root of its area: what refinement evens out.
 std::vector<double> error_density(const LevelFields& f) {
@@ -69,15 +89,12 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
     const PlaneLaw law = plane_law(study.materials.front(), study.plane);
     double quantile = -INFINITY;
     for (const Level* l : levels) {
-        auto values = nodal_field(r.field, l->fields->solution.displacement, l->fields->recovered, law);
+        const auto values = nodal_field(r.field, l->fields->solution.displacement, l->fields->recovered, law);
         for (const double v : values) {
             r.low = std::min(r.low, v);
             r.high = std::max(r.high, v);
         }
-        const auto at =
-            values.begin() + static_cast<std::ptrdiff_t>(hot_share * static_cast<double>(values.size() - 1));
-        std::nth_element(values.begin(), at, values.end());
-        quantile = std::max(quantile, *at);
+        quantile = std::max(quantile, area_quantile(l->fields->mesh, values, hot_share));
         const auto d = error_density(*l->fields);
         densities.insert(densities.end(), d.begin(), d.end());
     }

@@ -153,10 +153,13 @@ class Report {
         for (std::size_t q = 0; q < l.quantities.size(); ++q) {
             const double band = series ? series->verdicts[q].convergence.uncertainty : NAN;
             const double value = l.quantities[q].value;
-            out_ += fmt::format("<td>{}{}</td>", with_uncertainty(value, band),
-                                std::isfinite(band) && value != 0
-                                    ? fmt::format("<span class=\"sub\">± {}</span>", percent(band / std::fabs(value)))
-                                    : "");
+            out_ += fmt::format(
+                "<td>{}{}</td>",
+                std::fabs(value) <= rounding_share * l.quantities[q].scale ? "0" : with_uncertainty(value, band),
+                std::isfinite(band) && band > 0 && value != 0 &&
+                        std::fabs(value) > rounding_share * l.quantities[q].scale
+                    ? fmt::format("<span class=\"sub\">± {}</span>", percent(band / std::fabs(value)))
+                    : "");
         }
         out_ += fmt::format("<td>{}</td><td>{}</td><td>{}</td></tr>\n",
                             percent(l.true_error ? l.true_error->relative() : l.estimated_error),
@@ -224,16 +227,15 @@ class Report {
                             sensible(l.mesh.characteristic_size), grouped(static_cast<long long>(l.mesh.nodes)),
                             grouped(static_cast<long long>(l.mesh.elements)), grouped(l.unknowns));
         for (std::size_t q = 0; q < l.quantities.size(); ++q) {
-            const double now = l.quantities[q].value;
-            std::string change;
-            if (k > 0 && now != 0) {
-                const double c = std::fabs(now - s.levels[k - 1].quantities[q].value) / std::fabs(now);
+            std::string note;
+            const double change = k > 0 ? relative_change(s.levels[k - 1].quantities[q], l.quantities[q]) : NAN;
+            if (!std::isnan(change)) {
                 const auto& target = study_.quantities[q].target;
-                change =
-                    fmt::format("<span class=\"sub{}\">{}</span>", target ? (c <= *target ? " met" : " missed") : "",
-                                c == 0 ? "no change" : "changed " + percent(c));
+                note = fmt::format("<span class=\"sub{}\">{}</span>",
+                                   target ? (change <= *target ? " met" : " missed") : "",
+                                   change == 0 ? "no change" : "changed " + percent(change));
             }
-            out_ += fmt::format("<td>{}{}</td>", sensible(now, 6), change);
+            out_ += fmt::format("<td>{}{}</td>", shown_value(l.quantities[q], 6), note);
         }
         out_ += fmt::format("<td>{}</td>", percent(l.estimated_error));
         if (l.true_error)

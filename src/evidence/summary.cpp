@@ -62,6 +62,16 @@ std::string unit_of(const Study& study, const QuantitySpec& q) {
     return q.formula ? std::string() : study.units.label(dimension_of(q.field));
 }
 
+std::string shown_value(const QuantityValue& q, int digits) {
+    return std::fabs(q.value) <= rounding_share * q.scale ? "0" : sensible(q.value, digits);
+}
+
+double relative_change(const QuantityValue& before, const QuantityValue& now) {
+    return std::fabs(now.value) <= rounding_share * now.scale || now.value == 0
+               ? NAN
+               : std::fabs(now.value - before.value) / std::fabs(now.value);
+}
+
 const QuantityVerdict* best_verdict(const StudyResult& result, std::size_t quantity) {
     const QuantityVerdict* best = nullptr;
     const auto rank = [](const QuantityVerdict& v) {
@@ -181,9 +191,8 @@ std::string levels_csv(const Study& study, const StudyResult& result) {
                                 l.mesh.nodes, l.mesh.elements, l.unknowns, exact(l.estimated_error));
             if (study.exact_stress) text += "," + (l.true_error ? exact(l.true_error->relative()) : "");
             for (std::size_t q = 0; q < l.quantities.size(); ++q) {
-                const double now = l.quantities[q].value;
-                const double before = k > 0 ? s.levels[k - 1].quantities[q].value : NAN;
-                text += "," + exact(now) + "," + exact(now != 0 ? std::fabs(now - before) / std::fabs(now) : NAN);
+                text += "," + exact(l.quantities[q].value) + "," +
+                        (k > 0 ? exact(relative_change(s.levels[k - 1].quantities[q], l.quantities[q])) : "");
             }
             double seconds = 0, peak = 0;
             for (const auto& c : l.costs) {

@@ -26,6 +26,12 @@ std::string study_verdict(const Study& study, const StudyResult& result);
 /// The verdict of the series that answers best for a quantity: one that met the target, else the narrowest band.
 const QuantityVerdict* best_verdict(const StudyResult& result, std::size_t quantity);
 
+/// A quantity's value with that many digits; "0" if it is rounding beside the terms that it is made of.
+std::string shown_value(const QuantityValue& quantity, int digits);
+
+/// Its relative change from one level to the next; NaN where that means nothing.
+double relative_change(const QuantityValue& before, const QuantityValue& now);
+
 /// Unit of a quantity; "" for formulas.
 std::string unit_of(const Study& study, const QuantitySpec& quantity);
 

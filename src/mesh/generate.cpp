@@ -245,15 +245,21 @@ Coarse thin_elements(const Part& part, const Outline& o) {
     const double limit = std::sin(thin_angle * std::numbers::pi / 180);
     Coarse coarse;
     for (const auto& t : o.mesh.triangles()) {
-        if (!t.inside || sharp[static_cast<std::size_t>(t.v[0])] || sharp[static_cast<std::size_t>(t.v[1])] || sharp[static_cast<std::size_t>(t.v[2])]) continue;
+        if (!t.inside || sharp[static_cast<std::size_t>(t.v[0])] || sharp[static_cast<std::size_t>(t.v[1])] ||
+            sharp[static_cast<std::size_t>(t.v[2])])
+            continue;
         std::array<double, 3> side{};
-        for (std::size_t i = 0; i < 3; ++i) side[i] = distance(o.mesh.point(t.v[(i + 1) % 3]), o.mesh.point(t.v[(i + 2) % 3]));
+        for (std::size_t i = 0; i < 3; ++i)
+            side[i] = distance(o.mesh.point(t.v[(i + 1) % 3]), o.mesh.point(t.v[(i + 2) % 3]));
         const auto longest = static_cast<std::size_t>(std::max_element(side.begin(), side.end()) - side.begin());
-        const double height = cross(o.mesh.point(t.v[1]) - o.mesh.point(t.v[0]), o.mesh.point(t.v[2]) - o.mesh.point(t.v[0])) / side[longest];
+        const double height =
+            cross(o.mesh.point(t.v[1]) - o.mesh.point(t.v[0]), o.mesh.point(t.v[2]) - o.mesh.point(t.v[0])) /
+            side[longest];
         const double next_longest = std::max(side[(longest + 1) % 3], side[(longest + 2) % 3]);
         if (height >= limit * next_longest) continue;  // sine of the smallest angle
         for (std::size_t i = 0; i < 3; ++i)
-            if (t.segment[i] >= 0 && side[i] >= 0.9 * next_longest) coarse.segments.push_back(static_cast<std::size_t>(t.segment[i]));
+            if (t.segment[i] >= 0 && side[i] >= 0.9 * next_longest)
+                coarse.segments.push_back(static_cast<std::size_t>(t.segment[i]));
     }
     coarse.reason = "the part is narrower here than the elements can follow";
     return coarse;

@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "study/read.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -202,9 +204,22 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
     for (const auto& x : study.sizes.local) use(x.on);
     for (const auto& x : study.quantities) use(x.on);
     for (std::size_t n = 0; n < part.boundary_names.size(); ++n)
-        if (std::none_of(used.begin(), used.end(), [&](const auto& p) { return fits_pattern(part.boundary_names[n], p); }))
+        if (std::none_of(used.begin(), used.end(),
+                         [&](const auto& p) { return fits_pattern(part.boundary_names[n], p); }))
             problems.warn(study.part_where,
                           fmt::format("the boundary name \"{}\" is used by nothing", part.boundary_names[n]));
+}
+
+StudyAndPart open_study(const std::filesystem::path& path, const std::string& text, Problems& problems) {
+    StudyAndPart opened;
+    opened.study = read_study(path, text, problems);
+    const auto& shapes = opened.study.shapes;
+    if (shapes.empty() || !std::all_of(shapes.begin(), shapes.end(), [](const ShapeSpec& s) { return s.sound; }))
+        return opened;
+    const std::size_t before = problems.count();
+    opened.part = build_part(opened.study, problems);
+    if (problems.count() == before) check_study(opened.study, opened.part, problems);
+    return opened;
 }
 
 }  // namespace dotsift

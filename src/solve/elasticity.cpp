@@ -295,8 +295,9 @@ Solution solve_elasticity(const Mesh& mesh, const Study& study) {
     const auto internal = internal_forces(mesh, out.displacement, law, study.thickness, out.strain_energy);
     find_reactions(mesh, study, freedom, internal, loads.force, out);
     if (!(out.balance.relative_error <= worst_balance))
-        throw SolveError(fmt::format("loads and reactions do not balance: they leave {:.2g} of the forces at work", out.balance.relative_error), {},
-                         "the part is not held, or its constants differ by too many orders of magnitude");
+        throw SolveError(fmt::format("loads and reactions do not balance: they leave {:.2g} of the forces at work",
+                                     out.balance.relative_error),
+                         {}, "the part is not held, or its constants differ by too many orders of magnitude");
     out.loads = std::move(loads.totals);
     return out;
 }

@@ -47,11 +47,14 @@ double available_bytes() {
     return INFINITY;
 }
 
-/// One thread: more gain little here and collapse when the machine is shared, and results stay the same everywhere.
+/// One thread: more gain little here and collapse when the machine is shared (the library asks for four threads
+/// whatever the number of cores), and results stay the same everywhere.
 void set_blas_threads_to_one() {
     using Setter = void (*)(int);
     static const auto setter = reinterpret_cast<Setter>(::dlsym(RTLD_DEFAULT, "openblas_set_num_threads"));
     if (setter) setter(1);
+    static const auto levels = reinterpret_cast<Setter>(::dlsym(RTLD_DEFAULT, "omp_set_max_active_levels"));
+    if (levels) levels(0);
 }
 
 /// The library's view of a matrix; nothing is copied.

@@ -27,6 +27,7 @@ class Problems {
     void add(Where where, std::string what, std::string remedy = {});
     /// Worth telling, but no reason to stop.
     void warn(Where where, std::string what, std::string remedy = {});
+    [[nodiscard]] std::size_t count() const { return faults_.size(); }
     [[nodiscard]] bool empty() const { return faults_.empty(); }
     [[nodiscard]] const std::string& file() const { return file_; }
     /// In the order of the file.

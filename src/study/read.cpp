@@ -165,6 +165,7 @@ class StudyReader {
     }
 
     void read_shape(const Section& s) {
+        const std::size_t faults = problems_.count();
         ShapeSpec shape;
         shape.where = s.where();
         study_.shapes.push_back(shape);  // keeps the count right even if this one is faulty
@@ -181,6 +182,7 @@ class StudyReader {
         read_shape_dimensions(s, shape);
         read_rounds(s, shape);
         read_side_names(s, shape);
+        shape.sound = problems_.count() == faults;
         study_.shapes.back() = shape;
     }
 

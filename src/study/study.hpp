@@ -21,6 +21,7 @@ enum class Primitive { rectangle, circle, ellipse, polygon, slot };
 /// One shape of the outline, added to or cut from what the shapes before it made.
 struct ShapeSpec {
     Where where;
+    bool sound = false;  ///< was read without a fault
     bool add = true;
     Primitive primitive = Primitive::rectangle;
     Vec2 corner{}, size{};                                   ///< rectangle

@@ -11,7 +11,9 @@ namespace fs = std::filesystem;
 
 namespace {
 
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+bool has(const std::string& text, const std::string& part) {
+    return text.find(part) != std::string::npos;
+}
 
 std::set<std::string> files_in(const fs::path& folder) {
     std::set<std::string> names;
@@ -28,7 +30,8 @@ nlohmann::json comparable(const fs::path& summary) {
     return j;
 }
 
-const std::string quick_series = "[series.u]\nkind = \"uniform\"\nmost_levels = 3\n[series.a]\nkind = \"adaptive\"\nerror_target = \"3 %\"\n";
+const std::string quick_series =
+    "[series.u]\nkind = \"uniform\"\nmost_levels = 3\n[series.a]\nkind = \"adaptive\"\nerror_target = \"3 %\"\n";
 
 }  // namespace
 
@@ -76,7 +79,8 @@ TEST_CASE("mesh writes the first mesh and its picture") {
     const auto coarse = run({"mesh", study, "-o", (folder / "a").string(), "--json"});
     const auto fine = run({"mesh", study, "-o", (folder / "b").string(), "--json", "--finer", "2"});
     CHECK(coarse.status == 0);
-    const double ratio = nlohmann::json::parse(fine.out)["elements"].get<double>() / nlohmann::json::parse(coarse.out)["elements"].get<double>();
+    const double ratio = nlohmann::json::parse(fine.out)["elements"].get<double>() /
+                         nlohmann::json::parse(coarse.out)["elements"].get<double>();
     CHECK(ratio > 3);
     CHECK(ratio < 5);
     CHECK(files_in(folder / "a") == std::set<std::string>{"mesh.png", "mesh.svg", "mesh.vtu"});
@@ -98,9 +102,13 @@ TEST_CASE("run writes every promised file, and the same ones again") {
     CHECK(has(first.out, "Grid independence is shown"));
     CHECK(has(first.err, "u level 3:"));
     const auto files = files_in(folder / "a");
-    for (const std::string name : {"report.html", "summary.json", "levels.csv", "study.toml", "charts/peak.png", "charts/peak.svg", "charts/error-against-unknowns.png"}) CHECK(files.count(name));
+    for (const std::string name : {"report.html", "summary.json", "levels.csv", "study.toml", "charts/peak.png",
+                                   "charts/peak.svg", "charts/error-against-unknowns.png"})
+        CHECK(files.count(name));
     for (const std::string level : {"u/level-1/", "u/level-3/", "a/level-3/"})
-        for (const std::string name : {"mesh.vtu", "level.json", "mesh.png", "mesh.svg", "von_mises.png", "von_mises.svg", "error.png", "error.svg"}) CHECK(files.count(level + name));
+        for (const std::string name : {"mesh.vtu", "level.json", "mesh.png", "mesh.svg", "von_mises.png",
+                                       "von_mises.svg", "error.png", "error.svg"})
+            CHECK(files.count(level + name));
     CHECK(std::none_of(files.begin(), files.end(), [](const std::string& f) { return has(f, ".part"); }));
     CHECK(content_of(folder / "a/study.toml") == content_of(study));
 
@@ -110,7 +118,8 @@ TEST_CASE("run writes every promised file, and the same ones again") {
     CHECK(files_in(folder / "b") == files);
     for (const auto& f : files) {  // bit for bit, but for times
         CAPTURE(f);
-        if (has(f, ".vtu") || has(f, ".svg") || has(f, ".png")) CHECK(content_of(folder / ("a/" + f)) == content_of(folder / ("b/" + f)));
+        if (has(f, ".vtu") || has(f, ".svg") || has(f, ".png"))
+            CHECK(content_of(folder / ("a/" + f)) == content_of(folder / ("b/" + f)));
     }
     CHECK(comparable(folder / "a/summary.json") == comparable(folder / "b/summary.json"));
 }
@@ -120,7 +129,8 @@ TEST_CASE("the summary and the printed JSON agree, and stdout is JSON only") {
     const auto study = folder.file("s.toml", small_study("[series.u]\nkind = \"uniform\"\nmost_levels = 3\n"));
     const auto r = run({"run", study, "-o", (folder / "o").string(), "--json"});
     CHECK(r.status == 0);
-    const auto printed = nlohmann::json::parse(r.out), stored = nlohmann::json::parse(content_of(folder / "o/summary.json"));
+    const auto printed = nlohmann::json::parse(r.out),
+               stored = nlohmann::json::parse(content_of(folder / "o/summary.json"));
     CHECK(printed == stored);
     const auto& level = stored["series"][0]["levels"][0];
     CHECK(level["loads"][0]["force"][0].get<double>() == doctest::Approx(1000));
@@ -132,7 +142,9 @@ TEST_CASE("the summary and the printed JSON agree, and stdout is JSON only") {
 
 TEST_CASE("a target that is missed gives exit status 1") {
     const TemporaryFolder folder;
-    const auto study = folder.file("s.toml", small_study("[quantity.hard]\nof = \"ux\"\ntarget = 1e-9\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n"));
+    const auto study = folder.file(
+        "s.toml",
+        small_study("[quantity.hard]\nof = \"ux\"\ntarget = 1e-9\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n"));
     const auto r = run({"run", study, "-o", (folder / "o").string()});
     CHECK(r.status == 1);
     CHECK(has(r.out, "1 of 2 targets met"));
@@ -140,7 +152,10 @@ TEST_CASE("a target that is missed gives exit status 1") {
 
 TEST_CASE("results are never overwritten unless asked, and other people's files never") {
     const TemporaryFolder folder;
-    const auto study = folder.file("s.toml", small_study("[series.u]\nkind = \"uniform\"\nmost_levels = 1\n[series.old]\nkind = \"uniform\"\nmost_levels = 1\n"));
+    const auto study = folder.file(
+        "s.toml",
+        small_study(
+            "[series.u]\nkind = \"uniform\"\nmost_levels = 1\n[series.old]\nkind = \"uniform\"\nmost_levels = 1\n"));
     const auto out = (folder / "o").string();
     REQUIRE(run({"run", study, "-o", out}).status == 1);
     const auto again = run({"run", study, "-o", out});
@@ -158,7 +173,9 @@ TEST_CASE("results are never overwritten unless asked, and other people's files 
 
 TEST_CASE("an interrupt keeps the levels that are done") {
     const TemporaryFolder folder;
-    const auto study = folder.file("s.toml", small_study("[series.u]\nkind = \"uniform\"\nratio = 1.4\nmost_levels = 40\nmost_elements = 900000\n"));
+    const auto study = folder.file(
+        "s.toml",
+        small_study("[series.u]\nkind = \"uniform\"\nratio = 1.4\nmost_levels = 40\nmost_elements = 900000\n"));
     const auto r = run({"run", study, "-o", (folder / "o").string()}, ".", 2.5);
     CHECK(r.status == 130);
     CHECK(has(r.out, "Interrupted"));
@@ -210,7 +227,8 @@ TEST_CASE("each fault of a study is told with its place, and nothing is written"
         CHECK(has(r.err, study));
         CHECK(!fs::exists(folder / "o"));
     };
-    faulty(small_study("[quantity.q]\nof = \"von_mises\"\nonn = \"hole\"\n"), "s1.toml:29:1: error: unknown key \"onn\"");
+    faulty(small_study("[quantity.q]\nof = \"von_mises\"\nonn = \"hole\"\n"),
+           "s1.toml:29:1: error: unknown key \"onn\"");
     faulty(small_study("[load.x]\non = \"edn\"\npressure = 1\n"), "no boundary is named \"edn\"");
     faulty(small_study("[part]\nthickness = 0\n"), "error");
     faulty("format = 1\n[part]\nthickness = 0\n[[part.shape]]\nadd = \"circle\"\nradius = 1\n", "part.thickness is 0");
@@ -238,7 +256,8 @@ TEST_CASE("sizes beyond the element limit are refused before anything is made") 
 
 TEST_CASE("contradictory supports are told before a level is written") {
     const TemporaryFolder folder;
-    const auto r = run({"run", folder.file("s.toml", small_study("[support.b]\non = \"wall\"\nux = 1\n")), "-o", (folder / "o").string()});
+    const auto r = run({"run", folder.file("s.toml", small_study("[support.b]\non = \"wall\"\nux = 1\n")), "-o",
+                        (folder / "o").string()});
     CHECK(r.status == 2);
     CHECK(has(r.err, "contradict each other"));
     CHECK(has(r.err, "at ("));
@@ -266,7 +285,8 @@ TEST_CASE("every example is without faults and without warnings that matter") {
 
 TEST_CASE("the demo meets its targets") {
     const TemporaryFolder folder;
-    const auto r = run({"run", std::string(DOTSIFT_SOURCE) + "/examples/tidal/pitch-link-lug.toml", "-o", (folder / "o").string(), "--json"});
+    const auto r = run({"run", std::string(DOTSIFT_SOURCE) + "/examples/tidal/pitch-link-lug.toml", "-o",
+                        (folder / "o").string(), "--json"});
     CHECK(r.status == 0);
     const auto j = nlohmann::json::parse(r.out);
     CHECK(j["all_targets_met"] == true);

@@ -40,7 +40,8 @@ Outcome run(const std::vector<std::string>& arguments, const std::filesystem::pa
     const pid_t child = ::fork();
     REQUIRE(child >= 0);
     if (child == 0) {
-        const int o = ::open(out.c_str(), O_WRONLY | O_CREAT, 0600), e = ::open(err.c_str(), O_WRONLY | O_CREAT, 0600), i = ::open("/dev/null", O_RDONLY);
+        const int o = ::open(out.c_str(), O_WRONLY | O_CREAT, 0600), e = ::open(err.c_str(), O_WRONLY | O_CREAT, 0600),
+                  i = ::open("/dev/null", O_RDONLY);
         ::dup2(i, 0);
         ::dup2(o, 1);
         ::dup2(e, 2);
@@ -61,9 +62,12 @@ Outcome run(const std::vector<std::string>& arguments, const std::filesystem::pa
 }
 
 std::string small_study(const std::string& extra) {
-    return "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[[part.shape]]\nadd = \"rectangle\"\nsize = [60, 20]\nnames = { left = \"wall\", right = \"end\" }\n"
-           "[[part.shape]]\ncut = \"circle\"\ncentre = [30, 10]\nradius = 4\nname = \"hole\"\n[material.steel]\nyoungs_modulus = \"205 GPa\"\npoissons_ratio = 0.3\n"
-           "[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.pull]\non = \"end\"\nforce = [1000, 0]\n[size]\nglobal = 6\n"
+    return "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[[part.shape]]\nadd = \"rectangle\"\nsize = [60, "
+           "20]\nnames = { left = \"wall\", right = \"end\" }\n"
+           "[[part.shape]]\ncut = \"circle\"\ncentre = [30, 10]\nradius = 4\nname = "
+           "\"hole\"\n[material.steel]\nyoungs_modulus = \"205 GPa\"\npoissons_ratio = 0.3\n"
+           "[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.pull]\non = \"end\"\nforce = [1000, "
+           "0]\n[size]\nglobal = 6\n"
            "[quantity.peak]\nof = \"von_mises\"\non = \"hole\"\ntarget = \"30 %\"\n" +
            extra;
 }

@@ -29,7 +29,8 @@ struct Outcome {
 };
 
 /// Runs the program with these arguments in a folder; `signal_after` seconds later it gets SIGINT (0: never).
-Outcome run(const std::vector<std::string>& arguments, const std::filesystem::path& folder = ".", double signal_after = 0);
+Outcome run(const std::vector<std::string>& arguments, const std::filesystem::path& folder = ".",
+            double signal_after = 0);
 
 std::string content_of(const std::filesystem::path& path);
 

@@ -17,7 +17,9 @@ namespace {
 
 using Rational = boost::multiprecision::cpp_rational;
 
-int sign(double v) { return (v > 0) - (v < 0); }
+int sign(double v) {
+    return (v > 0) - (v < 0);
+}
 
 int exact_orientation_sign(const Vec2& a, const Vec2& b, const Vec2& c) {
     const Rational ax(a[0]), ay(a[1]), bx(b[0]), by(b[1]), cx(c[0]), cy(c[1]);
@@ -31,7 +33,8 @@ int exact_in_circle_sign(const Vec2& a, const Vec2& b, const Vec2& c, const Vec2
         return std::array<Rational, 3>{x, y, x * x + y * y};
     };
     const auto r = row(a), s = row(b), t = row(c);
-    const Rational v = r[0] * (s[1] * t[2] - s[2] * t[1]) - r[1] * (s[0] * t[2] - s[2] * t[0]) + r[2] * (s[0] * t[1] - s[1] * t[0]);
+    const Rational v =
+        r[0] * (s[1] * t[2] - s[2] * t[1]) - r[1] * (s[0] * t[2] - s[2] * t[0]) + r[2] * (s[0] * t[1] - s[1] * t[0]);
     return v > 0 ? 1 : v < 0 ? -1 : 0;
 }
 
@@ -52,7 +55,8 @@ TEST_CASE("orientation has the exact sign for points that are nearly or truly on
         }
     }
     CHECK(orientation({{0, 0}}, {{1e-300, 1e-300}}, {{1e300, 1e300}}) == 0);
-    CHECK(orientation({{0.1, 0.1}}, {{0.2, 0.2}}, {{0.3, 0.3}}) == doctest::Approx(exact_orientation_sign({{0.1, 0.1}}, {{0.2, 0.2}}, {{0.3, 0.3}})).epsilon(1));
+    CHECK(orientation({{0.1, 0.1}}, {{0.2, 0.2}}, {{0.3, 0.3}}) ==
+          doctest::Approx(exact_orientation_sign({{0.1, 0.1}}, {{0.2, 0.2}}, {{0.3, 0.3}})).epsilon(1));
 }
 
 TEST_CASE("in_circle has the exact sign on lattices, where many points share a circle") {
@@ -112,7 +116,11 @@ TEST_CASE("parallel work is done once each, and its first error comes out") {
     std::vector<std::atomic<int>> done(1000);
     in_parallel(done.size(), [&](std::size_t k) { ++done[k]; });
     for (const auto& d : done) CHECK(d == 1);
-    CHECK_THROWS_AS(in_parallel(10, [](std::size_t k) { if (k == 3) throw std::runtime_error("three"); }), std::runtime_error);
+    CHECK_THROWS_AS(in_parallel(10,
+                                [](std::size_t k) {
+                                    if (k == 3) throw std::runtime_error("three");
+                                }),
+                    std::runtime_error);
     in_parallel(0, [](std::size_t) { FAIL("nothing to do"); });
 }
 

@@ -31,10 +31,14 @@ struct Made {
 const Made& made() {
     static const Made m = [] {
         Made r;
-        r.study = study_from("format = 1\ntitle = \"A <plate> & a \\\"hole\\\"\"\nunits = { length = \"mm\", force = \"N\" }\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = \"right\" }\n"
-                             "[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.6\nname = \"hole\"\n[size]\nglobal = 1\n"
-                             "[quantity.peak]\nof = \"von_mises\"\ntarget = \"3 %\"\n[quantity.ratio]\nformula = \"peak / 2\"\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n" +
-                             rest_of_study());
+        r.study = study_from(
+            "format = 1\ntitle = \"A <plate> & a \\\"hole\\\"\"\nunits = { length = \"mm\", force = \"N\" "
+            "}\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = "
+            "\"right\" }\n"
+            "[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.6\nname = \"hole\"\n[size]\nglobal = 1\n"
+            "[quantity.peak]\nof = \"von_mises\"\ntarget = \"3 %\"\n[quantity.ratio]\nformula = \"peak / "
+            "2\"\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n" +
+            rest_of_study());
         Problems problems("t");
         r.part = build_part(r.study, problems);
         StudyObserver silent;
@@ -88,7 +92,8 @@ class VtuReader {
             for (std::uint64_t b = 0; b < blocks; ++b) {
                 uLongf length = b + 1 == blocks && last ? last : size;
                 std::vector<unsigned char> buffer(length);
-                REQUIRE(uncompress(buffer.data(), &length, reinterpret_cast<const unsigned char*>(data_.data()) + at, packed[b]) == Z_OK);
+                REQUIRE(uncompress(buffer.data(), &length, reinterpret_cast<const unsigned char*>(data_.data()) + at,
+                                   packed[b]) == Z_OK);
                 at += packed[b];
                 out.insert(out.end(), buffer.begin(), buffer.begin() + static_cast<std::ptrdiff_t>(length));
             }
@@ -116,7 +121,8 @@ TEST_CASE("colour maps run evenly in lightness") {
         int rising = 0;
         for (int k = 0; k <= 20; ++k) {
             const Colour& c = colour_at(map, k / 20.0);
-            const double light = 0.2126 * std::pow(c.r, 2.2) + 0.7152 * std::pow(c.g, 2.2) + 0.0722 * std::pow(c.b, 2.2);
+            const double light =
+                0.2126 * std::pow(c.r, 2.2) + 0.7152 * std::pow(c.g, 2.2) + 0.0722 * std::pow(c.b, 2.2);
             if (before >= 0) rising += light > before ? 1 : -1;
             before = light;
         }
@@ -157,7 +163,9 @@ TEST_CASE("a VTU file gives back mesh, fields and named boundaries") {
     for (std::size_t b = 0; b < f.mesh.boundary.size(); ++b) {
         const bool on = f.mesh.side_fits(f.mesh.boundary[b], {"hole"});
         CHECK(hole[elements + b] == (on ? 1 : 0));
-        if (on) length += distance(f.mesh.nodes[static_cast<std::size_t>(f.mesh.boundary[b].nodes[0])], f.mesh.nodes[static_cast<std::size_t>(f.mesh.boundary[b].nodes[1])]);
+        if (on)
+            length += distance(f.mesh.nodes[static_cast<std::size_t>(f.mesh.boundary[b].nodes[0])],
+                               f.mesh.nodes[static_cast<std::size_t>(f.mesh.boundary[b].nodes[1])]);
     }
     CHECK(length == doctest::Approx(2 * 3.14159 * 0.6).epsilon(0.03));
 }
@@ -227,7 +235,8 @@ TEST_CASE("the table has one row a level and as many fields in each") {
     CHECK(std::count(csv.begin(), csv.end(), '\n') == 4);
     std::size_t from = 0, commas = 0;
     for (std::size_t end = csv.find('\n'); end != std::string::npos; from = end + 1, end = csv.find('\n', from)) {
-        const auto n = static_cast<std::size_t>(std::count(csv.begin() + static_cast<std::ptrdiff_t>(from), csv.begin() + static_cast<std::ptrdiff_t>(end), ','));
+        const auto n = static_cast<std::size_t>(std::count(csv.begin() + static_cast<std::ptrdiff_t>(from),
+                                                           csv.begin() + static_cast<std::ptrdiff_t>(end), ','));
         if (commas == 0) commas = n;
         CHECK(n == commas);
     }

@@ -36,7 +36,8 @@ void check_structure(const Triangulation& t) {
             REQUIRE(other.segment[back] == tri.segment[k]);
             const int apex = other.v[back];
             REQUIRE(apex != tri.v[0]);
-            if (tri.segment[k] < 0) REQUIRE(in_circle(t.point(tri.v[0]), t.point(tri.v[1]), t.point(tri.v[2]), t.point(apex)) <= 0);
+            if (tri.segment[k] < 0)
+                REQUIRE(in_circle(t.point(tri.v[0]), t.point(tri.v[1]), t.point(tri.v[2]), t.point(apex)) <= 0);
         }
     }
     for (int v = 0; v < static_cast<int>(t.points().size()); ++v) {
@@ -78,7 +79,8 @@ void check_mesh(const Part& part, const Mesh& mesh) {
             double low = std::max(0.0, (nearest - 1.0) / steps), high = std::min(1.0, (nearest + 1.0) / steps);
             for (int k = 0; k < 80; ++k) {
                 const double a = low + (high - low) / 3, z = high - (high - low) / 3;
-                (distance(c.point(a), p) < distance(c.point(z), p) ? high : low) = distance(c.point(a), p) < distance(c.point(z), p) ? z : a;
+                (distance(c.point(a), p) < distance(c.point(z), p) ? high : low) =
+                    distance(c.point(a), p) < distance(c.point(z), p) ? z : a;
             }
             CHECK(distance(c.point(0.5 * (low + high)), p) < 1e-7 * size);
         }
@@ -110,7 +112,8 @@ TEST_CASE("shape functions are one at their node and sum to one; quadrature is e
         for (int a = 0; a <= degree; ++a) {
             for (int b = 0; a + b <= degree; ++b) {
                 double sum = 0;
-                for (const auto& q : triangle_rule(degree)) sum += q.weight * std::pow(q.xi[0], a) * std::pow(q.xi[1], b);
+                for (const auto& q : triangle_rule(degree))
+                    sum += q.weight * std::pow(q.xi[0], a) * std::pow(q.xi[1], b);
                 CHECK(sum == doctest::Approx(factorial(a) * factorial(b) / factorial(a + b + 2)).epsilon(1e-12));
             }
         }
@@ -143,7 +146,8 @@ TEST_CASE("derivatives, reference coordinates and Jacobian bound of a curved ele
         weights += q.weight;
     }
     for (int i = 0; i <= 20; ++i)
-        for (int j = 0; i + j <= 20; ++j) least = std::min(least, evaluate(ElementKind::triangle6, p, {{i / 20.0, j / 20.0}}).jacobian);
+        for (int j = 0; i + j <= 20; ++j)
+            least = std::min(least, evaluate(ElementKind::triangle6, p, {{i / 20.0, j / 20.0}}).jacobian);
     CHECK(jacobian_bound(ElementKind::triangle6, p) * sum / weights <= least + 1e-12);
     CHECK(jacobian_bound(ElementKind::triangle6, p) > 0);
     auto bent = p;
@@ -214,7 +218,8 @@ TEST_CASE("the Hilbert order visits every point once and keeps steps short") {
     std::set<int> seen(order.begin(), order.end());
     CHECK(seen.size() == points.size());
     double way = 0;
-    for (std::size_t k = 1; k < order.size(); ++k) way += distance(points[static_cast<std::size_t>(order[k])], points[static_cast<std::size_t>(order[k - 1])]);
+    for (std::size_t k = 1; k < order.size(); ++k)
+        way += distance(points[static_cast<std::size_t>(order[k])], points[static_cast<std::size_t>(order[k - 1])]);
     CHECK(way < 1.3 * static_cast<double>(points.size()));
 }
 
@@ -242,7 +247,9 @@ TEST_CASE("meshes of simple parts: area, names, quality, sizes") {
         {"[[part.shape]]\nadd = \"circle\"\nradius = 2\n", 0.3},
         {"[[part.shape]]\nadd = \"circle\"\nradius = 2\n[[part.shape]]\ncut = \"circle\"\nradius = 1.9\n", 0.5},
         {"[[part.shape]]\nadd = \"ellipse\"\nradii = [8, 0.5]\n", 1},
-        {"[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [10, 0], [10, 2], [2, 2], [2, 10], [0, 10]]\nrounds = { 4 = 1 }\n", 0.7},
+        {"[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [10, 0], [10, 2], [2, 2], [2, 10], [0, 10]]\nrounds = "
+         "{ 4 = 1 }\n",
+         0.7},
         {"[[part.shape]]\nadd = \"slot\"\nfrom = [0, 0]\nto = [20, 3]\nwidth = 1\n", 2},
     };
     for (const auto& [text, size] : parts) {
@@ -272,14 +279,18 @@ TEST_CASE("the area error of curved sides falls with the fourth power of the siz
 
 TEST_CASE("narrow gaps, sharp corners and strong grading") {
     SUBCASE("a wall a hundredth as thick as the elements are large") {
-        const Part part = part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 10]\n[[part.shape]]\ncut = \"rectangle\"\ncorner = [1, 0.02]\nsize = [8, 5]\n");
+        const Part part = part_from(
+            "[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 10]\n[[part.shape]]\ncut = \"rectangle\"\ncorner = [1, "
+            "0.02]\nsize = [8, 5]\n");
         const Mesh mesh = mesh_of(part, 2);
         check_mesh(part, mesh);
         CHECK(summarise(mesh).smallest_angle > 15);
     }
     SUBCASE("two holes that nearly touch, with coarse sizes") {
-        const Part part = part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 6]\n[[part.shape]]\ncut = \"circle\"\ncentre = [3.9, 3]\nradius = 1\n"
-                                    "[[part.shape]]\ncut = \"circle\"\ncentre = [5.95, 3]\nradius = 1\n");
+        const Part part = part_from(
+            "[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 6]\n[[part.shape]]\ncut = \"circle\"\ncentre = [3.9, "
+            "3]\nradius = 1\n"
+            "[[part.shape]]\ncut = \"circle\"\ncentre = [5.95, 3]\nradius = 1\n");
         check_mesh(part, mesh_of(part, 3));
     }
     SUBCASE("a five degree corner") {
@@ -289,7 +300,9 @@ TEST_CASE("narrow gaps, sharp corners and strong grading") {
         CHECK(mesh.element_count() < 2000);
     }
     SUBCASE("sizes from 1 to 1000") {
-        const Part part = part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 10]\n[[part.shape]]\ncut = \"circle\"\ncentre = [5, 5]\nradius = 0.005\n");
+        const Part part = part_from(
+            "[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 10]\n[[part.shape]]\ncut = \"circle\"\ncentre = [5, "
+            "5]\nradius = 0.005\n");
         SizeSpec spec;
         spec.global = 1;
         spec.growth = 1.5;
@@ -307,7 +320,8 @@ TEST_CASE("random outlines with random sizes give valid meshes") {
         std::string text = "[[part.shape]]\nadd = \"polygon\"\ncorners = [";
         for (int k = 0; k < corners; ++k) {
             const double angle = 2 * pi * (k + 0.8 * unit(random)) / corners, radius = 1 + 4 * unit(random);
-            text += (k ? ", [" : "[") + std::to_string(radius * std::cos(angle)) + ", " + std::to_string(radius * std::sin(angle)) + "]";
+            text += (k ? ", [" : "[") + std::to_string(radius * std::cos(angle)) + ", " +
+                    std::to_string(radius * std::sin(angle)) + "]";
         }
         text += "]\n[[part.shape]]\ncut = \"circle\"\nradius = " + std::to_string(0.05 + 0.3 * unit(random)) + "\n";
         CAPTURE(text);
@@ -319,14 +333,18 @@ TEST_CASE("random outlines with random sizes give valid meshes") {
 }
 
 TEST_CASE("the same input gives the same mesh") {
-    const Part part = part_from("[[part.shape]]\nadd = \"circle\"\nradius = 3\n[[part.shape]]\ncut = \"slot\"\nfrom = [-1, 0]\nto = [1, 0.5]\nwidth = 0.6\n");
+    const Part part = part_from(
+        "[[part.shape]]\nadd = \"circle\"\nradius = 3\n[[part.shape]]\ncut = \"slot\"\nfrom = [-1, 0]\nto = [1, "
+        "0.5]\nwidth = 0.6\n");
     const Mesh a = mesh_of(part, 0.3), b = mesh_of(part, 0.3);
     CHECK(a.connectivity == b.connectivity);
     CHECK(a.nodes == b.nodes);
 }
 
 TEST_CASE("the element count is estimated before meshing, and limits hold") {
-    const Part part = part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 10]\n[[part.shape]]\ncut = \"circle\"\ncentre = [5, 5]\nradius = 0.1\n");
+    const Part part = part_from(
+        "[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 10]\n[[part.shape]]\ncut = \"circle\"\ncentre = [5, "
+        "5]\nradius = 0.1\n");
     SizeSpec spec;
     spec.global = 0.4;
     const SizeField sizes = size_field_of(part, spec);

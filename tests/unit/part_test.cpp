@@ -17,7 +17,9 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+bool has(const std::string& text, const std::string& part) {
+    return text.find(part) != std::string::npos;
+}
 
 double perimeter(const Part& part) {
     double sum = 0;
@@ -31,7 +33,9 @@ double length_named(const Part& part, const std::string& name) {
     return sum;
 }
 
-const std::string plate = "[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 4]\nnames = { left = \"left\", right = \"right\" }\nname = \"plate\"\n";
+const std::string plate =
+    "[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 4]\nnames = { left = \"left\", right = \"right\" }\nname = "
+    "\"plate\"\n";
 
 }  // namespace
 
@@ -75,10 +79,11 @@ TEST_CASE("the ends of curves are exact, and curvature and derivative fit the po
 }
 
 TEST_CASE("adding and cutting keeps the names on what is left of each edge") {
-    const Part part = part_from(plate +
-                                "[[part.shape]]\nadd = \"circle\"\ncentre = [10, 2]\nradius = 3\nname = \"eye\"\n"
-                                "[[part.shape]]\ncut = \"circle\"\ncentre = [10, 2]\nradius = 1\nname = \"bore\"\n"
-                                "[[part.shape]]\ncut = \"rectangle\"\ncorner = [-1, 1.5]\nsize = [3, 1]\nname = \"notch\"\n");
+    const Part part =
+        part_from(plate +
+                  "[[part.shape]]\nadd = \"circle\"\ncentre = [10, 2]\nradius = 3\nname = \"eye\"\n"
+                  "[[part.shape]]\ncut = \"circle\"\ncentre = [10, 2]\nradius = 1\nname = \"bore\"\n"
+                  "[[part.shape]]\ncut = \"rectangle\"\ncorner = [-1, 1.5]\nsize = [3, 1]\nname = \"notch\"\n");
     REQUIRE(part.faces.size() == 1);
     CHECK(part.faces[0].loops.size() == 2);
     CHECK(length_named(part, "bore") == doctest::Approx(2 * pi));
@@ -97,7 +102,8 @@ TEST_CASE("adding and cutting keeps the names on what is left of each edge") {
 }
 
 TEST_CASE("edges that lie on each other carry both names") {
-    const Part part = part_from(plate + "[[part.shape]]\nadd = \"rectangle\"\ncorner = [2, 0]\nsize = [4, 6]\nnames = { bottom = \"foot\" }\n");
+    const Part part = part_from(
+        plate + "[[part.shape]]\nadd = \"rectangle\"\ncorner = [2, 0]\nsize = [4, 6]\nnames = { bottom = \"foot\" }\n");
     CHECK(part.area() == doctest::Approx(40 + 8));
     CHECK(length_named(part, "foot") == doctest::Approx(4));
     for (const int e : part.edges_named({"foot"})) CHECK(part.edges[static_cast<std::size_t>(e)].names.size() == 2);
@@ -124,8 +130,9 @@ TEST_CASE("random chains of shapes: every edge's name agrees with the shape it l
             const double angle = 2 * pi * unit(random);
             const Disc d{{{4.5 * std::cos(angle), 4.5 * std::sin(angle)}}, 0.6 + unit(random)};
             discs.push_back(d);
-            text += "[[part.shape]]\n" + std::string(unit(random) < 0.5 ? "add" : "cut") + " = \"circle\"\ncentre = [" + std::to_string(d.centre[0]) + ", " +
-                    std::to_string(d.centre[1]) + "]\nradius = " + std::to_string(d.radius) + "\nname = \"s" + std::to_string(k) + "\"\n";
+            text += "[[part.shape]]\n" + std::string(unit(random) < 0.5 ? "add" : "cut") + " = \"circle\"\ncentre = [" +
+                    std::to_string(d.centre[0]) + ", " + std::to_string(d.centre[1]) +
+                    "]\nradius = " + std::to_string(d.radius) + "\nname = \"s" + std::to_string(k) + "\"\n";
         }
         Problems problems("t");  // a cut may find its place already empty; the part is built all the same
         const Part part = build_part(read_study("t", "format = 1\n[part]\n" + text, problems), problems);
@@ -134,13 +141,15 @@ TEST_CASE("random chains of shapes: every edge's name agrees with the shape it l
             REQUIRE(e.names.size() == 1);
             const std::string& name = part.boundary_names[static_cast<std::size_t>(e.names[0])];
             const Disc& d = discs[static_cast<std::size_t>(name[1] - '0')];
-            for (const double t : {0.0, 0.3, 0.7, 1.0}) CHECK(distance(e.curve.point(t), d.centre) == doctest::Approx(d.radius).epsilon(1e-5));
+            for (const double t : {0.0, 0.3, 0.7, 1.0})
+                CHECK(distance(e.curve.point(t), d.centre) == doctest::Approx(d.radius).epsilon(1e-5));
         }
         double turn = 0;  // the loops close
         for (const auto& f : part.faces)
             for (const auto& loop : f.loops)
                 for (std::size_t k = 0; k < loop.size(); ++k) {
-                    const auto &a = part.edges[static_cast<std::size_t>(loop[k])].curve, &b = part.edges[static_cast<std::size_t>(loop[(k + 1) % loop.size()])].curve;
+                    const auto &a = part.edges[static_cast<std::size_t>(loop[k])].curve,
+                               &b = part.edges[static_cast<std::size_t>(loop[(k + 1) % loop.size()])].curve;
                     turn += distance(a.end(), b.start());
                 }
         CHECK(turn == 0);
@@ -150,27 +159,40 @@ TEST_CASE("random chains of shapes: every edge's name agrees with the shape it l
 TEST_CASE("parts far from the unit size come out alike") {
     for (const double s : {1e-6, 1.0, 1e6}) {
         const auto n = [s](double v) { return std::to_string(v) + " * " + std::to_string(s * 1e6) + " / 1e6"; };
-        const Part part = part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [\"" + n(10) + "\", \"" + n(4) + "\"]\n[[part.shape]]\ncut = \"circle\"\nradius = \"" +
-                                    n(1) + "\"\ncentre = [\"" + n(5) + "\", \"" + n(4) + "\"]\n");
+        const Part part = part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [\"" + n(10) + "\", \"" + n(4) +
+                                    "\"]\n[[part.shape]]\ncut = \"circle\"\nradius = \"" + n(1) + "\"\ncentre = [\"" +
+                                    n(5) + "\", \"" + n(4) + "\"]\n");
         CHECK(part.area() / (s * s) == doctest::Approx(40 - pi / 2).epsilon(1e-9));
     }
 }
 
 TEST_CASE("impossible outlines are told with their place") {
-    const auto faults = [](const std::string& shapes) { return faults_of("format = 1\n[part]\n" + shapes + rest_of_study()); };
-    CHECK(has(faults("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [2, 2], [2, 0], [0, 2]]\n"), "crosses itself: side 1 and side 3 of the polygon meet at (1, 1)"));
-    CHECK(has(faults("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [1, 0], [1, 0], [0, 2]]\n"), "are the same point"));
-    CHECK(has(faults("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [2, 0], [1, 0]]\n"), "turns back on itself"));
-    CHECK(has(faults("[[part.shape]]\nadd = \"rectangle\"\nsize = [3, 2]\nround = 1.2\n"), "the largest that fits there is 1"));
-    CHECK(has(faults("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [4, 0], [4, 1], [0, 1]]\nrounds = { 3 = 2 }\n"), "at corner 3"));
-    CHECK(has(faults(plate + "[[part.shape]]\ncut = \"circle\"\ncentre = [30, 0]\nradius = 1\n"), "shape 2 cuts nothing"));
+    const auto faults = [](const std::string& shapes) {
+        return faults_of("format = 1\n[part]\n" + shapes + rest_of_study());
+    };
+    CHECK(has(faults("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [2, 2], [2, 0], [0, 2]]\n"),
+              "crosses itself: side 1 and side 3 of the polygon meet at (1, 1)"));
+    CHECK(has(faults("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [1, 0], [1, 0], [0, 2]]\n"),
+              "are the same point"));
+    CHECK(
+        has(faults("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [2, 0], [1, 0]]\n"), "turns back on itself"));
+    CHECK(has(faults("[[part.shape]]\nadd = \"rectangle\"\nsize = [3, 2]\nround = 1.2\n"),
+              "the largest that fits there is 1"));
+    CHECK(has(
+        faults("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [4, 0], [4, 1], [0, 1]]\nrounds = { 3 = 2 }\n"),
+        "at corner 3"));
+    CHECK(has(faults(plate + "[[part.shape]]\ncut = \"circle\"\ncentre = [30, 0]\nradius = 1\n"),
+              "shape 2 cuts nothing"));
     CHECK(has(faults(plate + "[[part.shape]]\ncut = \"circle\"\nradius = 50\n"), "leave nothing"));
-    const std::string inside = "format = 1\n[part]\n" + plate + "[[part.shape]]\nadd = \"circle\"\ncentre = [5, 2]\nradius = 1\n" + rest_of_study();
+    const std::string inside = "format = 1\n[part]\n" + plate +
+                               "[[part.shape]]\nadd = \"circle\"\ncentre = [5, 2]\nradius = 1\n" + rest_of_study();
     CHECK(has(warnings_of(inside), "leaves no edge"));
 }
 
 TEST_CASE("names are held against the part") {
-    const auto faults = [](const std::string& extra) { return faults_of("format = 1\n[part]\n" + plate + rest_of_study() + extra); };
+    const auto faults = [](const std::string& extra) {
+        return faults_of("format = 1\n[part]\n" + plate + rest_of_study() + extra);
+    };
     CHECK(faults("").empty());
     CHECK(has(faults("[load.l]\non = \"rihgt\"\npressure = 1\n"), "no boundary is named \"rihgt\""));
     CHECK(has(faults("[load.l]\non = \"rihgt\"\npressure = 1\n"), "did you mean \"right\"?"));
@@ -181,15 +203,21 @@ TEST_CASE("names are held against the part") {
     CHECK(faults("[quantity.l]\nat = [10, 2]\nof = \"ux\"\n").empty());  // on the rim
     CHECK(has(faults("[support.p]\nat = [5, 0]\nux = 0\n"), "is no corner of the outline"));
     CHECK(has(warnings_of("format = 1\n[part]\n" + plate + rest_of_study()), "\"plate\" is used by nothing"));
-    const std::string cut_away = "format = 1\n[part]\n" + plate + "[[part.shape]]\ncut = \"rectangle\"\ncorner = [9, -1]\nsize = [5, 9]\n" + rest_of_study();
+    const std::string cut_away = "format = 1\n[part]\n" + plate +
+                                 "[[part.shape]]\ncut = \"rectangle\"\ncorner = [9, -1]\nsize = [5, 9]\n" +
+                                 rest_of_study();
     CHECK(has(faults_of(cut_away), "nothing is left of the boundary \"right\""));
 }
 
 TEST_CASE("the rigid motion that is left is named") {
     const auto faults = [](const std::string& supports) {
-        return faults_of("format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 4]\nnames = { left = \"left\", bottom = \"bottom\" }\n"
-                         "[[part.shape]]\ncut = \"circle\"\ncentre = [5, 2]\nradius = 1\nname = \"hole\"\n[material.m]\nyoungs_modulus = 1\npoissons_ratio = 0\n[load.l]\non = \"bottom\"\npressure = 1\n" +
-                         supports);
+        return faults_of(
+            "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 4]\nnames = { left = \"left\", "
+            "bottom = \"bottom\" }\n"
+            "[[part.shape]]\ncut = \"circle\"\ncentre = [5, 2]\nradius = 1\nname = "
+            "\"hole\"\n[material.m]\nyoungs_modulus = 1\npoissons_ratio = 0\n[load.l]\non = \"bottom\"\npressure = "
+            "1\n" +
+            supports);
     };
     CHECK(faults("[support.a]\non = \"left\"\nhold = \"fixed\"\n").empty());
     CHECK(has(faults("[support.a]\non = \"left\"\nux = 0\n"), "free to move along y"));
@@ -199,8 +227,11 @@ TEST_CASE("the rigid motion that is left is named") {
     CHECK(faults("[support.a]\nat = [0, 0]\nux = 0\nuy = 0\n[support.b]\nat = [10, 0]\nuy = 0\n").empty());
     CHECK(faults("[support.a]\non = \"hole\"\nux = 0\n[support.b]\nat = [0, 0]\nuy = 0\n").empty());
     CHECK(has(faults("[support.a]\non = \"hole\"\nhold = \"symmetry\"\n"), "symmetry on a curved boundary"));
-    CHECK(faults("[support.a]\non = \"bottom\"\nhold = \"symmetry\"\n[support.b]\non = \"left\"\nhold = \"symmetry\"\n").empty());
-    const std::string two = faults_of("format = 1\n[part]\n" + plate + "[[part.shape]]\ncut = \"rectangle\"\ncorner = [4, -1]\nsize = [1, 6]\n" + rest_of_study());
+    CHECK(faults("[support.a]\non = \"bottom\"\nhold = \"symmetry\"\n[support.b]\non = \"left\"\nhold = \"symmetry\"\n")
+              .empty());
+    const std::string two =
+        faults_of("format = 1\n[part]\n" + plate +
+                  "[[part.shape]]\ncut = \"rectangle\"\ncorner = [4, -1]\nsize = [1, 6]\n" + rest_of_study());
     CHECK(has(two, "piece 2 of the part"));
     CHECK(has(two, "free to move along x and y and turn"));
 }

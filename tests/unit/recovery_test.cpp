@@ -41,18 +41,25 @@ Solved solve(const std::string& text, double finer = 1) {
 
 /// Pure bending of a beam: the stress is 12 (y - 1), the displacement quadratic.
 const std::string bending =
-    "format = 1\n[part]\nthickness = 3\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = \"right\", top = \"top\", bottom = \"bottom\" }\n"
-    "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.wall]\non = \"left\"\nux = 0\n[support.pin]\nat = [0, 0]\nuy = 0\n"
+    "format = 1\n[part]\nthickness = 3\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", "
+    "right = \"right\", top = \"top\", bottom = \"bottom\" }\n"
+    "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.wall]\non = \"left\"\nux = "
+    "0\n[support.pin]\nat = [0, 0]\nuy = 0\n"
     "[load.moment]\non = \"right\"\ntraction = [\"12 * (y - 1)\", 0]\n[size]\nglobal = 0.6\n";
 
 /// A ring under outside pressure; Lame's solution.
 const std::string ring =
-    "format = 1\n[variables]\na = 1\nb = 2\np = 10\nk = \"-p * b^2 / (b^2 - a^2)\"\nsr = \"k * (1 - a^2 / r^2)\"\nst = \"k * (1 + a^2 / r^2)\"\n[part]\n"
-    "[[part.shape]]\nadd = \"circle\"\nradius = \"b\"\nname = \"outer\"\n[[part.shape]]\ncut = \"circle\"\nradius = \"a\"\nname = \"inner\"\n"
-    "[[part.shape]]\ncut = \"rectangle\"\ncorner = [-3, -3]\nsize = [3, 6]\nname = \"y_axis\"\n[[part.shape]]\ncut = \"rectangle\"\ncorner = [-1, -3]\nsize = [6, 3]\nname = \"x_axis\"\n"
-    "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.x]\non = \"x_axis\"\nhold = \"symmetry\"\n[support.y]\non = \"y_axis\"\nhold = \"symmetry\"\n"
+    "format = 1\n[variables]\na = 1\nb = 2\np = 10\nk = \"-p * b^2 / (b^2 - a^2)\"\nsr = \"k * (1 - a^2 / r^2)\"\nst = "
+    "\"k * (1 + a^2 / r^2)\"\n[part]\n"
+    "[[part.shape]]\nadd = \"circle\"\nradius = \"b\"\nname = \"outer\"\n[[part.shape]]\ncut = \"circle\"\nradius = "
+    "\"a\"\nname = \"inner\"\n"
+    "[[part.shape]]\ncut = \"rectangle\"\ncorner = [-3, -3]\nsize = [3, 6]\nname = \"y_axis\"\n[[part.shape]]\ncut = "
+    "\"rectangle\"\ncorner = [-1, -3]\nsize = [6, 3]\nname = \"x_axis\"\n"
+    "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.x]\non = \"x_axis\"\nhold = "
+    "\"symmetry\"\n[support.y]\non = \"y_axis\"\nhold = \"symmetry\"\n"
     "[load.p]\non = \"outer\"\npressure = \"p\"\n[size]\nglobal = 0.25\n"
-    "[exact_stress]\nsxx = \"sr * cos(theta)^2 + st * sin(theta)^2\"\nsyy = \"sr * sin(theta)^2 + st * cos(theta)^2\"\nsxy = \"(sr - st) * sin(theta) * cos(theta)\"\n";
+    "[exact_stress]\nsxx = \"sr * cos(theta)^2 + st * sin(theta)^2\"\nsyy = \"sr * sin(theta)^2 + st * "
+    "cos(theta)^2\"\nsxy = \"(sr - st) * sin(theta) * cos(theta)\"\n";
 
 }  // namespace
 
@@ -72,13 +79,15 @@ TEST_CASE("recovered stresses converge faster than the elements' own; the estima
     double before_true = 0, before_nodal = 0;
     for (const double finer : {4.0, 8.0}) {
         const auto s = solve(ring, finer);
-        const TrueError truth = true_error(s.mesh, s.solution.displacement, s.law, 1, *s.study.exact_stress, "test.toml");
+        const TrueError truth =
+            true_error(s.mesh, s.solution.displacement, s.law, 1, *s.study.exact_stress, "test.toml");
         CHECK(truth.energy2 == doctest::Approx(s.error.energy2).epsilon(1e-4));
         CHECK(std::sqrt(s.error.error2 / truth.error2) == doctest::Approx(1).epsilon(0.05));
         double worst = 0;
         for (std::size_t n = 0; n < s.mesh.nodes.size(); ++n) {
             const double r = norm(s.mesh.nodes[n]);
-            worst = std::max(worst, std::fabs(s.recovered[n][0] + s.recovered[n][1] + 2 * 10 * 4 / 3.0));  // sum of stresses is constant
+            worst = std::max(worst, std::fabs(s.recovered[n][0] + s.recovered[n][1] +
+                                              2 * 10 * 4 / 3.0));  // sum of stresses is constant
             CHECK(r > 0.99);
         }
         if (before_true > 0) {
@@ -91,8 +100,10 @@ TEST_CASE("recovered stresses converge faster than the elements' own; the estima
 }
 
 TEST_CASE("a mesh of a few elements is recovered without a fault") {
-    const auto s = solve("format = 1\n[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [1, 0], [0, 1]]\nnames = { side1 = \"left\", side2 = \"right\" }\n" + rest_of_study() +
-                         "[size]\nglobal = 5\n");
+    const auto s = solve(
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [1, 0], [0, 1]]\nnames = { side1 = "
+        "\"left\", side2 = \"right\" }\n" +
+        rest_of_study() + "[size]\nglobal = 5\n");
     CHECK(s.mesh.element_count() == 1);
     for (const auto& r : s.recovered)
         for (const double v : r) CHECK(std::isfinite(v));
@@ -129,7 +140,8 @@ TEST_CASE("the next sizes follow the error within their limits") {
     limits.smallest = 0.01;
     limits.largest = 0.5;
     const SizeField next = resize(s.mesh, s.error, s.error.relative() / 4, limits);
-    CHECK(next.at({{1.0 / std::sqrt(2.0), 1.0 / std::sqrt(2.0)}}) < next.at({{1.9 / std::sqrt(2.0), 1.9 / std::sqrt(2.0)}}));
+    CHECK(next.at({{1.0 / std::sqrt(2.0), 1.0 / std::sqrt(2.0)}}) <
+          next.at({{1.9 / std::sqrt(2.0), 1.9 / std::sqrt(2.0)}}));
     for (std::size_t e = 0; e < s.mesh.element_count(); ++e) {
         const auto p = s.mesh.positions(e);
         const double h = next.at((p[0] + p[1] + p[2]) / 3);
@@ -150,13 +162,18 @@ TEST_SUITE_BEGIN("quantities");
 
 TEST_CASE("every kind of quantity on a bent beam") {
     const auto s = solve(bending +
-                         "[quantity.top]\nof = \"sxx\"\non = \"top\"\n[quantity.low]\nof = \"sxx\"\ntake = \"minimum\"\n[quantity.mises]\nof = \"von_mises\"\n"
-                         "[quantity.point]\nof = \"ux\"\nat = [3, 1.5]\n[quantity.corner]\nof = \"uy\"\nat = [4, 2]\n[quantity.mean_top]\nof = \"sxx\"\ntake = \"mean\"\non = \"top\"\n"
-                         "[quantity.mean]\nof = \"sxx\"\ntake = \"mean\"\n[quantity.p1]\nof = \"max_principal\"\n[quantity.p2]\nof = \"min_principal\"\ntake = \"minimum\"\n"
-                         "[quantity.energy]\nof = \"strain_energy\"\n[quantity.pull]\nof = \"reaction_x\"\non = \"wall\"\n[quantity.all]\nof = \"reaction_y\"\n"
+                         "[quantity.top]\nof = \"sxx\"\non = \"top\"\n[quantity.low]\nof = \"sxx\"\ntake = "
+                         "\"minimum\"\n[quantity.mises]\nof = \"von_mises\"\n"
+                         "[quantity.point]\nof = \"ux\"\nat = [3, 1.5]\n[quantity.corner]\nof = \"uy\"\nat = [4, "
+                         "2]\n[quantity.mean_top]\nof = \"sxx\"\ntake = \"mean\"\non = \"top\"\n"
+                         "[quantity.mean]\nof = \"sxx\"\ntake = \"mean\"\n[quantity.p1]\nof = "
+                         "\"max_principal\"\n[quantity.p2]\nof = \"min_principal\"\ntake = \"minimum\"\n"
+                         "[quantity.energy]\nof = \"strain_energy\"\n[quantity.pull]\nof = \"reaction_x\"\non = "
+                         "\"wall\"\n[quantity.all]\nof = \"reaction_y\"\n"
                          "[quantity.ratio]\nformula = \"top / energy\"\n[quantity.twice]\nformula = \"2 * ratio\"\n");
     const auto q = evaluate_quantities(s.study, s.mesh, s.solution, s.recovered);
-    const std::vector<double> expected{12, -12, 12, 0.012 * 3 * 0.5, -0.006 * 16, 12, 0, 12, -12, 0.5 * 144 / 1000 * (2.0 / 3) * 4 * 3, 0, 0};
+    const std::vector<double> expected{
+        12, -12, 12, 0.012 * 3 * 0.5, -0.006 * 16, 12, 0, 12, -12, 0.5 * 144 / 1000 * (2.0 / 3) * 4 * 3, 0, 0};
     for (std::size_t i = 0; i < expected.size(); ++i) {
         CAPTURE(q[i].name);
         CHECK(q[i].value == doctest::Approx(expected[i]).epsilon(1e-6).scale(1));
@@ -171,8 +188,10 @@ TEST_CASE("every kind of quantity on a bent beam") {
 }
 
 TEST_CASE("a derived quantity that is no number is told with its line") {
-    const auto s = solve(bending + "[quantity.zero]\nof = \"reaction_y\"\n[quantity.bad]\nformula = \"1 / (zero - zero)\"\n");
-    CHECK_THROWS_WITH_AS((void)evaluate_quantities(s.study, s.mesh, s.solution, s.recovered), doctest::Contains("quantity.bad"), InputError);
+    const auto s =
+        solve(bending + "[quantity.zero]\nof = \"reaction_y\"\n[quantity.bad]\nformula = \"1 / (zero - zero)\"\n");
+    CHECK_THROWS_WITH_AS((void)evaluate_quantities(s.study, s.mesh, s.solution, s.recovered),
+                         doctest::Contains("quantity.bad"), InputError);
 }
 
 TEST_SUITE_END();

@@ -16,9 +16,12 @@ using namespace dotsift::test;
 namespace {
 
 const std::string notched =
-    "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = \"right\" }\n"
+    "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = "
+    "\"right\" }\n"
     "[[part.shape]]\ncut = \"slot\"\nfrom = [3, 3]\nto = [3, 2]\nwidth = 0.6\nname = \"notch\"\n"
-    "[quantity.peak]\nof = \"sxx\"\non = \"notch\"\ntarget = 0.05\n[quantity.move]\nof = \"ux\"\ntake = \"mean\"\non = \"right\"\n[size]\nglobal = 0.7\n" + rest_of_study();
+    "[quantity.peak]\nof = \"sxx\"\non = \"notch\"\ntarget = 0.05\n[quantity.move]\nof = \"ux\"\ntake = \"mean\"\non = "
+    "\"right\"\n[size]\nglobal = 0.7\n" +
+    rest_of_study();
 
 struct Run {
     Study study;
@@ -42,7 +45,8 @@ double unknowns_for(const SeriesResult& s, double error) {
         const Level &a = s.levels[k - 1], &b = s.levels[k];
         if (b.estimated_error > error) continue;
         const double t = std::log(error / a.estimated_error) / std::log(b.estimated_error / a.estimated_error);
-        return std::exp((1 - t) * std::log(static_cast<double>(a.unknowns)) + t * std::log(static_cast<double>(b.unknowns)));
+        return std::exp((1 - t) * std::log(static_cast<double>(a.unknowns)) +
+                        t * std::log(static_cast<double>(b.unknowns)));
     }
     return INFINITY;
 }
@@ -56,7 +60,8 @@ TEST_CASE("a uniform series divides every size by its ratio") {
     const auto& levels = r.result.series[0].levels;
     REQUIRE(levels.size() == 4);
     for (std::size_t k = 1; k < 4; ++k) {
-        CHECK(levels[k - 1].mesh.characteristic_size / levels[k].mesh.characteristic_size == doctest::Approx(1.6).epsilon(0.1));
+        CHECK(levels[k - 1].mesh.characteristic_size / levels[k].mesh.characteristic_size ==
+              doctest::Approx(1.6).epsilon(0.1));
         CHECK(levels[k].index == static_cast<int>(k) + 1);
         CHECK(levels[k].estimated_error < levels[k - 1].estimated_error);
         CHECK(levels[k].balance.relative_error < 1e-9);
@@ -68,7 +73,9 @@ TEST_CASE("a uniform series divides every size by its ratio") {
 }
 
 TEST_CASE("an adaptive series reaches its error target with fewer unknowns than a uniform one") {
-    const auto r = run(notched + "[series.u]\nkind = \"uniform\"\nmost_levels = 5\n[series.a]\nkind = \"adaptive\"\nerror_target = \"0.2 %\"\n");
+    const auto r = run(
+        notched +
+        "[series.u]\nkind = \"uniform\"\nmost_levels = 5\n[series.a]\nkind = \"adaptive\"\nerror_target = \"0.2 %\"\n");
     const auto &u = r.result.series[0], &a = r.result.series[1];
     CHECK(a.levels.back().estimated_error <= 0.002);
     CHECK(a.target_met);
@@ -149,14 +156,18 @@ TEST_CASE("closed forms: the L-shape's error falls at the rates of theory") {
     const StudyResult r = run_study(study, part, silent);
     const auto &u = r.series[0].levels, &a = r.series[1].levels;
     const auto rate = [](const Level& coarse, const Level& fine) {
-        return std::log(coarse.true_error->relative() / fine.true_error->relative()) / std::log(static_cast<double>(fine.unknowns) / static_cast<double>(coarse.unknowns));
+        return std::log(coarse.true_error->relative() / fine.true_error->relative()) /
+               std::log(static_cast<double>(fine.unknowns) / static_cast<double>(coarse.unknowns));
     };
     CHECK(rate(u[1], u[3]) == doctest::Approx(0.27).epsilon(0.1));
     CHECK(rate(a[1], a.back()) > 0.9);
-    const auto reached = std::find_if(a.begin(), a.end(), [&](const Level& l) { return l.true_error->relative() <= u.back().true_error->relative(); });
+    const auto reached = std::find_if(a.begin(), a.end(), [&](const Level& l) {
+        return l.true_error->relative() <= u.back().true_error->relative();
+    });
     REQUIRE(reached != a.end());
     CHECK(static_cast<double>(reached->unknowns) < static_cast<double>(u.back().unknowns) / 3);
-    CHECK(a.back().quantities[0].value == doctest::Approx(4.15454423).epsilon(5e-5));  // strain energy, Szabo & Babuska 1991
+    CHECK(a.back().quantities[0].value ==
+          doctest::Approx(4.15454423).epsilon(5e-5));  // strain energy, Szabo & Babuska 1991
 }
 
 TEST_CASE("closed forms: curved bar and skew cantilever") {

@@ -74,7 +74,8 @@ TEST_CASE("sizes that are not above zero are refused") {
 
 TEST_CASE("a part's rules: global, local and segments per circle") {
     const Part part = part_from(
-        "[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 10]\nnames = { left = \"left\" }\n[[part.shape]]\ncut = \"circle\"\ncentre = [6, 5]\nradius = 1\n");
+        "[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 10]\nnames = { left = \"left\" }\n[[part.shape]]\ncut = "
+        "\"circle\"\ncentre = [6, 5]\nradius = 1\n");
     SizeSpec spec;
     spec.global = 1.0;
     spec.segments_per_circle = 20;

@@ -35,7 +35,9 @@ Solved solve(const std::string& text) {
     return s;
 }
 
-const std::string plate = "[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = \"right\", top = \"top\", bottom = \"bottom\" }\n";
+const std::string plate =
+    "[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = \"right\", top = \"top\", "
+    "bottom = \"bottom\" }\n";
 const std::string steel = "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n";
 const std::string hole = "[[part.shape]]\ncut = \"circle\"\ncentre = [2, 1]\nradius = 0.4\nname = \"hole\"\n";
 
@@ -46,7 +48,8 @@ TEST_SUITE_BEGIN("solve");
 TEST_CASE("patch test: a linear displacement on the rim gives constant stress everywhere") {
     for (const std::string plane : {"stress", "strain"}) {
         const auto s = solve("format = 1\n[part]\nplane = \"" + plane + "\"\n" + plate + hole + steel +
-                             "[support.all]\non = [\"left\", \"right\", \"top\", \"bottom\", \"hole\"]\nux = \"0.01 * x - 0.003 * y\"\nuy = \"0.002 * x + 0.005 * y\"\n"
+                             "[support.all]\non = [\"left\", \"right\", \"top\", \"bottom\", \"hole\"]\nux = \"0.01 * "
+                             "x - 0.003 * y\"\nuy = \"0.002 * x + 0.005 * y\"\n"
                              "[load.none]\non = \"top\"\npressure = 0\n[size]\nglobal = 0.5\n");
         const PlaneLaw law = plane_law(s.study.materials[0], s.study.plane);
         const Plane3 exact = law.stress({0.01, 0.005, -0.001});
@@ -59,13 +62,15 @@ TEST_CASE("patch test: a linear displacement on the rim gives constant stress ev
             }
         }
         CHECK(worst < 1e-10 * 10);  // stresses are of the size of 10
-        CHECK(s.solution.strain_energy == doctest::Approx(0.5 * law.energy_norm2(exact) * s.mesh.area()).epsilon(1e-10));
+        CHECK(s.solution.strain_energy ==
+              doctest::Approx(0.5 * law.energy_norm2(exact) * s.mesh.area()).epsilon(1e-10));
     }
 }
 
 TEST_CASE("a bar in tension: stress, lengthening, contraction, reactions, balance") {
     const auto s = solve("format = 1\n[part]\nthickness = 0.5\n" + plate + steel +
-                         "[support.wall]\non = \"left\"\nux = 0\n[support.floor]\non = \"bottom\"\nhold = \"symmetry\"\n[load.pull]\non = \"right\"\nforce = [30, 0]\n[size]\nglobal = 0.7\n");
+                         "[support.wall]\non = \"left\"\nux = 0\n[support.floor]\non = \"bottom\"\nhold = "
+                         "\"symmetry\"\n[load.pull]\non = \"right\"\nforce = [30, 0]\n[size]\nglobal = 0.7\n");
     for (std::size_t n = 0; n < s.mesh.nodes.size(); ++n) {
         CHECK(s.solution.displacement[n][0] == doctest::Approx(0.03 * s.mesh.nodes[n][0]).epsilon(1e-9));
         CHECK(s.solution.displacement[n][1] == doctest::Approx(-0.009 * s.mesh.nodes[n][1]).epsilon(1e-9));
@@ -81,18 +86,24 @@ TEST_CASE("a bar in tension: stress, lengthening, contraction, reactions, balanc
 
 TEST_CASE("pure bending: quadratic elements give the exact solution") {
     const auto s = solve("format = 1\n[part]\n" + plate + steel +
-                         "[support.wall]\non = \"left\"\nux = 0\n[support.pin]\nat = [0, 0]\nuy = 0\n[load.moment]\non = \"right\"\ntraction = [\"12 * (y - 1)\", 0]\n[size]\nglobal = 0.6\n");
+                         "[support.wall]\non = \"left\"\nux = 0\n[support.pin]\nat = [0, 0]\nuy = 0\n[load.moment]\non "
+                         "= \"right\"\ntraction = [\"12 * (y - 1)\", 0]\n[size]\nglobal = 0.6\n");
     const double k = 12.0 / 1000;  // curvature
     for (std::size_t n = 0; n < s.mesh.nodes.size(); ++n) {
         const double x = s.mesh.nodes[n][0], y = s.mesh.nodes[n][1] - 1;
         CHECK(s.solution.displacement[n][0] == doctest::Approx(k * x * y).epsilon(1e-8).scale(0.01));
-        CHECK(s.solution.displacement[n][1] == doctest::Approx(-k / 2 * (x * x + 0.3 * (y * y - 1))).epsilon(1e-8).scale(0.01));
+        CHECK(s.solution.displacement[n][1] ==
+              doctest::Approx(-k / 2 * (x * x + 0.3 * (y * y - 1))).epsilon(1e-8).scale(0.01));
     }
 }
 
 TEST_CASE("symmetry on an inclined side holds its normal direction only") {
-    const auto s = solve("format = 1\n[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [3, 0], [2, 2]]\nnames = { side1 = \"floor\", side2 = \"load\", side3 = \"slope\" }\n" + steel +
-                         "[support.floor]\non = \"floor\"\nhold = \"symmetry\"\n[support.slope]\non = \"slope\"\nhold = \"symmetry\"\n[load.p]\non = \"load\"\npressure = 5\n[size]\nglobal = 0.4\n");
+    const auto s = solve(
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [3, 0], [2, 2]]\nnames = { side1 = "
+        "\"floor\", side2 = \"load\", side3 = \"slope\" }\n" +
+        steel +
+        "[support.floor]\non = \"floor\"\nhold = \"symmetry\"\n[support.slope]\non = \"slope\"\nhold = "
+        "\"symmetry\"\n[load.p]\non = \"load\"\npressure = 5\n[size]\nglobal = 0.4\n");
     for (const auto& b : s.mesh.boundary) {
         for (const int n : b.nodes) {
             const Vec2 u = s.solution.displacement[static_cast<std::size_t>(n)];
@@ -107,9 +118,12 @@ TEST_CASE("symmetry on an inclined side holds its normal direction only") {
 }
 
 TEST_CASE("loads: pressure, spread forces and traction sum to what they must") {
-    const auto s = solve("format = 1\n[part]\nthickness = 2\n" + plate + hole + steel + "[support.wall]\non = \"left\"\nhold = \"fixed\"\n" +
-                         "[load.blow]\non = \"hole\"\npressure = 3\n[load.pin]\non = \"hole\"\nforce = [7, -2]\nspread = \"max(0, cos(theta))\"\nabout = [2, 1]\n"
-                         "[load.shear]\non = \"right\"\ntraction = [0, \"y\"]\n[load.half]\non = \"top\"\npressure = \"x\"\n[size]\nglobal = 0.3\n");
+    const auto s = solve("format = 1\n[part]\nthickness = 2\n" + plate + hole + steel +
+                         "[support.wall]\non = \"left\"\nhold = \"fixed\"\n" +
+                         "[load.blow]\non = \"hole\"\npressure = 3\n[load.pin]\non = \"hole\"\nforce = [7, -2]\nspread "
+                         "= \"max(0, cos(theta))\"\nabout = [2, 1]\n"
+                         "[load.shear]\non = \"right\"\ntraction = [0, \"y\"]\n[load.half]\non = \"top\"\npressure = "
+                         "\"x\"\n[size]\nglobal = 0.3\n");
     const auto& l = s.solution.loads;
     CHECK(norm(l[0].force) < 1e-10);
     CHECK(l[0].boundary_area == doctest::Approx(2 * 2 * 3.14159265358979 * 0.4).epsilon(1e-4));
@@ -123,21 +137,30 @@ TEST_CASE("loads: pressure, spread forces and traction sum to what they must") {
 
 TEST_CASE("impossible supports and loads are told") {
     const auto base = "format = 1\n[part]\n" + plate + steel;
-    CHECK_THROWS_WITH_AS(solve(base + "[support.a]\non = \"left\"\nux = 0\nuy = 0\n[support.b]\non = \"bottom\"\nuy = 1\n[load.l]\non = \"right\"\npressure = 1\n"),
+    CHECK_THROWS_WITH_AS(solve(base + "[support.a]\non = \"left\"\nux = 0\nuy = 0\n[support.b]\non = \"bottom\"\nuy = "
+                                      "1\n[load.l]\non = \"right\"\npressure = 1\n"),
                          doctest::Contains("support.a and support.b contradict each other"), InputError);
-    CHECK_NOTHROW(solve(base + "[support.a]\non = \"left\"\nhold = \"fixed\"\n[support.b]\non = \"bottom\"\nuy = \"0 * x\"\n[load.l]\non = \"right\"\npressure = 1\n"));
-    CHECK_THROWS_WITH_AS(solve(base + "[support.a]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\nforce = [1, 0]\nspread = \"y - 1\"\n"),
+    CHECK_NOTHROW(solve(base + "[support.a]\non = \"left\"\nhold = \"fixed\"\n[support.b]\non = \"bottom\"\nuy = \"0 * "
+                               "x\"\n[load.l]\non = \"right\"\npressure = 1\n"));
+    CHECK_THROWS_WITH_AS(solve(base + "[support.a]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\nforce = "
+                                      "[1, 0]\nspread = \"y - 1\"\n"),
                          doctest::Contains("sums to zero"), InputError);
-    CHECK_THROWS_WITH_AS(solve(base + "[support.a]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\npressure = \"1 / (y - 1)\"\n[size]\nglobal = 2\n"),
+    CHECK_THROWS_WITH_AS(solve(base + "[support.a]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = "
+                                      "\"right\"\npressure = \"1 / (y - 1)\"\n[size]\nglobal = 2\n"),
                          doctest::Contains("no finite number"), InputError);
-    CHECK_THROWS_AS(solve(base + "[support.a]\non = \"left\"\nux = 0\n[load.l]\non = \"right\"\ntraction = [0, 1]\n"), SolveError);  // slides: singular
+    CHECK_THROWS_AS(solve(base + "[support.a]\non = \"left\"\nux = 0\n[load.l]\non = \"right\"\ntraction = [0, 1]\n"),
+                    SolveError);  // slides: singular
 }
 
 TEST_CASE("nearly incompressible plane strain: the volume stays, quadratic elements do not lock") {
-    const auto s = solve("format = 1\n[part]\nplane = \"strain\"\n" + plate + "[material.m]\nyoungs_modulus = 1\npoissons_ratio = 0.4999\n"
-                         "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[load.shear]\non = \"right\"\ntraction = [0, -1e-4]\n[size]\nglobal = 0.4\n");
-    const auto finer = solve("format = 1\n[part]\nplane = \"strain\"\n" + plate + "[material.m]\nyoungs_modulus = 1\npoissons_ratio = 0.4999\n"
-                             "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[load.shear]\non = \"right\"\ntraction = [0, -1e-4]\n[size]\nglobal = 0.1\n");
+    const auto s = solve("format = 1\n[part]\nplane = \"strain\"\n" + plate +
+                         "[material.m]\nyoungs_modulus = 1\npoissons_ratio = 0.4999\n"
+                         "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[load.shear]\non = \"right\"\ntraction = "
+                         "[0, -1e-4]\n[size]\nglobal = 0.4\n");
+    const auto finer = solve("format = 1\n[part]\nplane = \"strain\"\n" + plate +
+                             "[material.m]\nyoungs_modulus = 1\npoissons_ratio = 0.4999\n"
+                             "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[load.shear]\non = \"right\"\ntraction "
+                             "= [0, -1e-4]\n[size]\nglobal = 0.1\n");
     CHECK(s.solution.strain_energy == doctest::Approx(finer.solution.strain_energy).epsilon(0.02));
 }
 
@@ -145,9 +168,11 @@ TEST_CASE("material laws invert, and derived stresses are right") {
     for (const Plane plane : {Plane::stress, Plane::strain}) {
         const PlaneLaw law = plane_law({"m", {}, 210, 0.3}, plane);
         const Plane3 strain{0.1, -0.2, 0.3}, stress = law.stress(strain);
-        CHECK(law.energy_norm2(stress) == doctest::Approx(stress[0] * strain[0] + stress[1] * strain[1] + stress[2] * strain[2]));
+        CHECK(law.energy_norm2(stress) ==
+              doctest::Approx(stress[0] * strain[0] + stress[1] * strain[1] + stress[2] * strain[2]));
     }
-    const PlaneLaw stress_law = plane_law({"m", {}, 210, 0.3}, Plane::stress), strain_law = plane_law({"m", {}, 210, 0.3}, Plane::strain);
+    const PlaneLaw stress_law = plane_law({"m", {}, 210, 0.3}, Plane::stress),
+                   strain_law = plane_law({"m", {}, 210, 0.3}, Plane::strain);
     CHECK(von_mises({100, 0, 0}, stress_law) == doctest::Approx(100));
     CHECK(von_mises({0, 0, 50}, stress_law) == doctest::Approx(50 * std::sqrt(3)));
     CHECK(von_mises({10, 10, 0}, strain_law) == doctest::Approx(4));  // szz = 6

@@ -96,7 +96,9 @@ TEST_CASE("verdict sentences") {
     const std::vector<LevelValue> levels{{4, value(4)}, {2, value(2)}, {1, value(1)}};
     const auto met = judge_quantity(q, "uniform", levels, "MPa");
     CHECK(met.verdict == Verdict::met);
-    CHECK(met.sentence == "peak = 99.50 MPa ± 0.63 % (GCI, 3 levels, observed order 3.00, safety factor 1.25, in the asymptotic range); the target of 2.0 % is met.");
+    CHECK(met.sentence ==
+          "peak = 99.50 MPa ± 0.63 % (GCI, 3 levels, observed order 3.00, safety factor 1.25, in the asymptotic "
+          "range); the target of 2.0 % is met.");
     q.target = 0.001;
     CHECK(judge_quantity(q, "uniform", levels, "MPa").verdict == Verdict::missed);
     q.target.reset();

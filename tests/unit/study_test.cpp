@@ -15,9 +15,12 @@ using namespace dotsift::test;
 
 namespace {
 
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+bool has(const std::string& text, const std::string& part) {
+    return text.find(part) != std::string::npos;
+}
 
-const std::string square = "[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 1]\nnames = { left = \"left\", right = \"right\" }\n";
+const std::string square =
+    "[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 1]\nnames = { left = \"left\", right = \"right\" }\n";
 
 }  // namespace
 
@@ -55,7 +58,8 @@ TEST_CASE("numbers may carry units, and are turned into the study's own") {
 
 TEST_CASE("formulas use variables and the place") {
     const auto study = study_from(
-        "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[variables]\na = \"2 * b\"\nb = 3\nfield = \"a * x + y\"\nlong = \"1 cm\"\n[part]\n" +
+        "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[variables]\na = \"2 * b\"\nb = 3\nfield = \"a * x + "
+        "y\"\nlong = \"1 cm\"\n[part]\n" +
         square + rest_of_study() + "[support.more]\non = \"right\"\nux = \"field + nx\"\nuy = \"a * 1e2 + long\"\n");
     const auto& support = study.supports.back();
     REQUIRE(support.displacement[0]);
@@ -83,7 +87,8 @@ TEST_CASE("a formula that gives no number tells the place") {
     formula.text = "1 + * 2";
     CHECK_THROWS_AS(FormulaEvaluator(formula, "s.toml"), InputError);
     formula.text = "atan2(y, x) + theta + r";
-    CHECK(FormulaEvaluator(formula, "s")({{{1, 2}}, {}, {{1, 1}}}) == doctest::Approx(std::atan2(2, 1) + std::numbers::pi / 2 + 1));
+    CHECK(FormulaEvaluator(formula, "s")({{{1, 2}}, {}, {{1, 1}}}) ==
+          doctest::Approx(std::atan2(2, 1) + std::numbers::pi / 2 + 1));
 }
 
 TEST_CASE("identifiers are whole words that are no functions and no exponents") {
@@ -93,9 +98,12 @@ TEST_CASE("identifiers are whole words that are no functions and no exponents") 
 
 TEST_CASE("the shortest useful study has 20 lines and sensible defaults") {
     const std::string text =
-        "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[[part.shape]]\nadd = \"rectangle\"\nsize = [100, 20]\n"
-        "names = { left = \"wall\", right = \"end\" }\n[material.steel]\nyoungs_modulus = \"205 GPa\"\npoissons_ratio = 0.3\n"
-        "[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.end]\non = \"end\"\nforce = [0, -500]\n[quantity.sag]\nof = \"uy\"\ntake = \"minimum\"\n";
+        "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[[part.shape]]\nadd = \"rectangle\"\nsize = [100, "
+        "20]\n"
+        "names = { left = \"wall\", right = \"end\" }\n[material.steel]\nyoungs_modulus = \"205 GPa\"\npoissons_ratio "
+        "= 0.3\n"
+        "[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.end]\non = \"end\"\nforce = [0, "
+        "-500]\n[quantity.sag]\nof = \"uy\"\ntake = \"minimum\"\n";
     CHECK(std::count(text.begin(), text.end(), '\n') <= 25);
     CHECK(faults_of(text).empty());
     const auto study = study_from(text);
@@ -109,31 +117,33 @@ TEST_CASE("the shortest useful study has 20 lines and sensible defaults") {
 
 TEST_CASE("all faults of a file are told at once, each with line, column and remedy") {
     const std::string faults = faults_of(
-        "format = 1\n"                                                             // 1
-        "[part]\n"                                                                 // 2
-        "thicknes = 3\n"                                                           // 3
-        "plane = \"stres\"\n"                                                      // 4
-        "[[part.shape]]\n"                                                         // 5
-        "add = \"circle\"\n"                                                       // 6
-        "radius = -2\n"                                                            // 7
-        "width = 3\n"                                                              // 8
-        "[material.m]\n"                                                           // 9
-        "youngs_modulus = \"3 mm\"\n"                                              // 10
-        "[support.a]\n"                                                            // 11
-        "on = 3\n"                                                                 // 12
-        "[load.b]\n"                                                               // 13
-        "on = \"x\"\n"                                                             // 14
-        "traction = [1, \"2 * unknown\"]\n"                                        // 15
-        "[series.c]\n"                                                             // 16
-        "kind = \"uniform\"\n"                                                     // 17
-        "ratio = 1\n");                                                            // 18
+        "format = 1\n"                       // 1
+        "[part]\n"                           // 2
+        "thicknes = 3\n"                     // 3
+        "plane = \"stres\"\n"                // 4
+        "[[part.shape]]\n"                   // 5
+        "add = \"circle\"\n"                 // 6
+        "radius = -2\n"                      // 7
+        "width = 3\n"                        // 8
+        "[material.m]\n"                     // 9
+        "youngs_modulus = \"3 mm\"\n"        // 10
+        "[support.a]\n"                      // 11
+        "on = 3\n"                           // 12
+        "[load.b]\n"                         // 13
+        "on = \"x\"\n"                       // 14
+        "traction = [1, \"2 * unknown\"]\n"  // 15
+        "[series.c]\n"                       // 16
+        "kind = \"uniform\"\n"               // 17
+        "ratio = 1\n");                      // 18
     CHECK(has(faults, "test.toml:3:1: error: unknown key \"thicknes\" in [part]"));
     CHECK(has(faults, "did you mean \"thickness\"?"));
     CHECK(has(faults, "test.toml:4:9: error: part.plane is \"stres\""));
     CHECK(has(faults, "did you mean \"stress\"?"));
     CHECK(has(faults, "test.toml:7:10: error: part.shape 1.radius is -2, but it must be greater than zero"));
     CHECK(has(faults, "test.toml:8:9: error: part.shape 1.width has no meaning for a circle"));
-    CHECK(has(faults, "test.toml:10:18: error: material.m.youngs_modulus = \"3 mm\" has the unit of a length, but a stress is wanted"));
+    CHECK(has(faults,
+              "test.toml:10:18: error: material.m.youngs_modulus = \"3 mm\" has the unit of a length, but a stress is "
+              "wanted"));
     CHECK(has(faults, "[material.m] lacks the key \"poissons_ratio\""));
     CHECK(has(faults, "test.toml:12:6: error: support.a.on must be a name"));
     CHECK(has(faults, "[support.a] needs either \"hold\" or one of \"ux\", \"uy\""));
@@ -141,9 +151,20 @@ TEST_CASE("all faults of a file are told at once, each with line, column and rem
     CHECK(has(faults, "test.toml:18:9: error: series.c.ratio is 1, but it must be greater than 1"));
 }
 
+TEST_CASE("names are checked even if a number elsewhere is wrong") {
+    const std::string faults = faults_of("format = 1\n[part]\nthickness = 0\n" + square + rest_of_study() +
+                                         "[load.two]\non = \"rihgt\"\npressure = 1\n");
+    CHECK(has(faults, "part.thickness is 0"));
+    CHECK(has(faults, "did you mean \"right\"?"));
+}
+
 TEST_CASE("faults of single keys") {
-    const auto with = [](const std::string& extra) { return faults_of("format = 1\n" + extra + "\n[part]\n" + square + rest_of_study()); };
-    const auto after = [](const std::string& extra) { return faults_of("format = 1\n[part]\n" + square + rest_of_study() + extra); };
+    const auto with = [](const std::string& extra) {
+        return faults_of("format = 1\n" + extra + "\n[part]\n" + square + rest_of_study());
+    };
+    const auto after = [](const std::string& extra) {
+        return faults_of("format = 1\n[part]\n" + square + rest_of_study() + extra);
+    };
     CHECK(with("").empty());
     CHECK(has(faults_of("x ="), "not valid TOML"));
     CHECK(has(faults_of(""), "begin the file with: format = 1"));
@@ -166,7 +187,8 @@ TEST_CASE("faults of single keys") {
     CHECK(has(after("[size]\nglobal = 1\nsmallest = 2\n"), "greater than the global size"));
     CHECK(has(after("[size]\nmost_elements = 1.5\n"), "a whole number of at least 1"));
     CHECK(has(after("[size.local.a]\non = \"left\"\n"), "lacks the key \"size\""));
-    CHECK(has(after("[size]\nsmallest = 0.1\n[size.local.a]\non = \"left\"\nsize = 0.05\n"), "below the smallest size"));
+    CHECK(
+        has(after("[size]\nsmallest = 0.1\n[size.local.a]\non = \"left\"\nsize = 0.05\n"), "below the smallest size"));
     CHECK(has(after("[series.a]\nmost_levels = 3\n"), "lacks the key \"kind\""));
     CHECK(has(after("[series.a]\nkind = \"adaptive\"\nratio = 2\n"), "no meaning for an adaptive series"));
     CHECK(has(after("[series]\na = 3\n"), "every series has a name"));
@@ -190,7 +212,8 @@ TEST_CASE("faults of single keys") {
 TEST_CASE("material constants out of range") {
     const auto with = [](const std::string& plane, const std::string& nu) {
         return faults_of("format = 1\n[part]\nplane = \"" + plane + "\"\n" + square +
-                         "[material.m]\nyoungs_modulus = 1\npoissons_ratio = " + nu + "\n[support.held]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\npressure = 1\n");
+                         "[material.m]\nyoungs_modulus = 1\npoissons_ratio = " + nu +
+                         "\n[support.held]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\npressure = 1\n");
     };
     CHECK(with("strain", "0.4999").empty());
     CHECK(with("stress", "0.5").empty());
@@ -200,7 +223,9 @@ TEST_CASE("material constants out of range") {
 }
 
 TEST_CASE("shapes that miss or mix their keys") {
-    const auto with = [](const std::string& shape) { return faults_of("format = 1\n[part]\n[[part.shape]]\n" + shape + rest_of_study()); };
+    const auto with = [](const std::string& shape) {
+        return faults_of("format = 1\n[part]\n[[part.shape]]\n" + shape + rest_of_study());
+    };
     CHECK(has(with("size = [1, 1]\n"), "needs either \"add\" or \"cut\""));
     CHECK(has(with("add = \"rectangel\"\n"), "did you mean \"rectangle\"?"));
     CHECK(has(with("cut = \"circle\"\nradius = 1\n"), "nothing yet to cut from"));
@@ -240,10 +265,18 @@ TEST_CASE("any text is answered with faults, never with a crash") {
         for (std::size_t edits = 1 + random(4); edits > 0; --edits) {
             const std::size_t at = random(text.size());
             switch (random(4)) {
-                case 0: text.erase(at, 1 + random(30)); break;
-                case 1: text.insert(at, 1, static_cast<char>(random(256))); break;
-                case 2: text[at] = "0123456789=[]{}\".,-+*/e"[random(23)]; break;
-                default: text = text.substr(0, at) + "1"; break;
+                case 0:
+                    text.erase(at, 1 + random(30));
+                    break;
+                case 1:
+                    text.insert(at, 1, static_cast<char>(random(256)));
+                    break;
+                case 2:
+                    text[at] = "0123456789=[]{}\".,-+*/e"[random(23)];
+                    break;
+                default:
+                    text = text.substr(0, at) + "1";
+                    break;
             }
             if (text.empty()) text = "x";
         }
