@@ -50,7 +50,9 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const std::string& series,
                                         : Verdict::missed;
 
     const std::string of_unit = unit.empty() ? "" : " " + unit;
-    std::string s = fmt::format("{} = {}{}", q.name, with_uncertainty(c.finest, c.uncertainty), of_unit);
+    std::string s = fmt::format(
+        "{} = {}{}", q.name,
+        std::fabs(c.finest) <= rounding_share * scale ? "0" : with_uncertainty(c.finest, c.uncertainty), of_unit);
     switch (c.behaviour) {
         case Behaviour::too_few:
             s += fmt::format(" on {}: {}", c.levels == 1 ? "one level" : "two levels", c.rule);
