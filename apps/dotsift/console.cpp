@@ -105,7 +105,7 @@ std::string table(const std::vector<std::vector<std::string>>& rows) {
         std::string line;
         for (std::size_t c = 0; c < row.size(); ++c) {
             const std::string pad(width[c] - width_of(row[c]), ' ');
-            line += (c ? "  " : "  ") + (c == 0 ? row[c] + pad : pad + row[c]);
+            line += "  " + (c == 0 ? row[c] + pad : pad + row[c]);
         }
         while (line.ends_with(' ')) line.pop_back();
         text += line + "\n";

@@ -5,6 +5,7 @@
 #include <Eigen/Core>
 
 #include <array>
+#include <csignal>
 #include <cstdio>
 #include <exception>
 
@@ -60,6 +61,7 @@ int dispatch(const std::vector<std::string>& arguments) {
 }  // namespace
 
 int main(int argc, char** argv) {
+    std::signal(SIGXFSZ, SIG_IGN);  // a file limit is told as a failed write, not by a silent end
     try {
         const int status = dispatch({argv + 1, argv + argc});
         if (std::fflush(stdout) != 0) throw FileError("the results could not be written to the standard output");

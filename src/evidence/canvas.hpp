@@ -8,7 +8,7 @@
 #include "base/vec.hpp"
 #include "evidence/colour.hpp"
 
-struct _cairo;
+struct _cairo;  // NOLINT(bugprone-reserved-identifier): the drawing library's own name
 
 namespace dotsift {
 

@@ -15,8 +15,6 @@
 #include "base/numbers.hpp"
 #include "base/resources.hpp"
 
-extern char** environ;
-
 namespace dotsift {
 
 namespace {
@@ -59,6 +57,7 @@ std::string run_gnuplot(const std::string& script) {
     environment.push_back("FONTCONFIG_FILE=" + find_resource("fonts/fonts.conf").string());
     environment.emplace_back("LC_ALL=C.UTF-8");
     std::vector<char*> envp;
+    envp.reserve(environment.size() + 1);
     for (auto& e : environment) envp.push_back(e.data());
     envp.push_back(nullptr);
     std::string program = "gnuplot", flag = "-d";  // -d: no settings of the user's

@@ -45,8 +45,8 @@ using Table = std::array<Colour, 256>;
 
 /// Anchors with the lightness made to run evenly from the first to the last.
 Table make_table(const std::vector<Colour>& anchors) {
-    std::vector<Lab> lab;
-    for (const auto& c : anchors) lab.push_back(to_lab(c));
+    std::vector<Lab> lab(anchors.size());
+    std::transform(anchors.begin(), anchors.end(), lab.begin(), to_lab);
     Table table;
     for (std::size_t k = 0; k < table.size(); ++k) {
         const double t = static_cast<double>(k) / (static_cast<double>(table.size()) - 1);

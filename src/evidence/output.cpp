@@ -17,7 +17,7 @@ namespace {
 namespace fs = std::filesystem;
 
 // Written first, so that a directory can be told to hold a result even if the program was killed.
-constexpr const char* study_copy = "study.toml";
+constexpr const char* study_copy = "study-as-run.toml";
 
 void write_picture(const fs::path& stem, const PictureFiles& files) {
     write_file(stem.string() + ".png", files.png);
@@ -30,12 +30,10 @@ void remove_result(const fs::path& directory) {
     for (const auto& entry : fs::directory_iterator(directory, code)) {
         const fs::path& p = entry.path();
         const std::string name = p.filename().string();
-        if (name == study_copy || name == "summary.json" || name == "levels.csv" || name == "report.html" ||
-            name == "charts") {
-            fs::remove_all(p, code);
-        } else if (entry.is_directory(code) && fs::exists(p / "level-1", code)) {
-            fs::remove_all(p, code);
-        }
+        const bool file = name == study_copy || name == "summary.json" || name == "levels.csv" || name == "report.html";
+        const bool folder =
+            name == "charts" || (entry.is_directory(code) && fs::exists(p / "level-1" / "level.json", code));
+        if (file || folder) fs::remove_all(p, code);
     }
 }
 

@@ -140,8 +140,8 @@ std::vector<double> ticks(const FieldPicture& p) {
 void colour_bar(Canvas& c, const FieldPicture& p) {
     const double height = bar_bottom - bar_top;
     const int rows = static_cast<int>(height);
-    std::vector<std::uint32_t> pixels;
-    for (int k = 0; k < rows; ++k) pixels.push_back(packed(colour_at(p.map, 1 - (k + 0.5) / rows)));
+    std::vector<std::uint32_t> pixels(static_cast<std::size_t>(rows));
+    for (int k = 0; k < rows; ++k) pixels[static_cast<std::size_t>(k)] = packed(colour_at(p.map, 1 - (k + 0.5) / rows));
     c.image({{bar_left, bar_top}}, {{bar_width, height}}, 1, rows, pixels);
     c.line({{{bar_left, bar_top}},
             {{bar_left + bar_width, bar_top}},

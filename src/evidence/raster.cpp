@@ -91,7 +91,7 @@ std::vector<std::uint32_t> Raster::average(Lookup colour) const {
                 }
             }
             if (a == 0) continue;
-            const auto byte = [&](double v) { return static_cast<std::uint32_t>(v / all * 255 + 0.5); };
+            const auto byte = [&](double v) { return static_cast<std::uint32_t>(std::lround(v / all * 255)); };
             out[y * static_cast<std::size_t>(columns_) + x] = byte(a) << 24U | byte(r) << 16U | byte(g) << 8U | byte(b);
         }
     }

@@ -101,7 +101,7 @@ std::optional<Formula> read_formula(const ReadingContext& context, const toml::n
                                      dimension_in_words(measure->dimension), dimension_in_words(expected)));
             return std::nullopt;
         }
-        return constant(context.units.from_si(measure->si_value, measure->dimension));
+        return constant(context.units.from_si(measure->in_si, measure->dimension));
     }
     const auto expanded = with_variables(context, *text, formula.where, label);
     if (!expanded) return std::nullopt;

@@ -91,7 +91,7 @@ std::optional<Measure> parse_measure(std::string_view text) {
         const Unit* unit = find_unit(token);
         if (!unit) return std::nullopt;
         const int n = side * power;
-        measure.si_value *= std::pow(unit->si, n);
+        measure.in_si *= std::pow(unit->si, n);
         measure.dimension.length += n * unit->dimension.length;
         measure.dimension.mass += n * unit->dimension.mass;
         measure.dimension.time += n * unit->dimension.time;

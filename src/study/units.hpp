@@ -24,7 +24,7 @@ inline constexpr Dimension moment{2, 1, -2, 0};  ///< and energy
 
 /// A number as written in a text such as "210 GPa": the value in SI units and what it measures.
 struct Measure {
-    double si_value;
+    double in_si;
     Dimension dimension;
 };
 

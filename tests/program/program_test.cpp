@@ -102,7 +102,7 @@ TEST_CASE("run writes every promised file, and the same ones again") {
     CHECK(has(first.out, "Grid independence is shown"));
     CHECK(has(first.err, "u level 3:"));
     const auto files = files_in(folder / "a");
-    for (const std::string name : {"report.html", "summary.json", "levels.csv", "study.toml", "charts/peak.png",
+    for (const std::string name : {"report.html", "summary.json", "levels.csv", "study-as-run.toml", "charts/peak.png",
                                    "charts/peak.svg", "charts/error-against-unknowns.png"})
         CHECK(files.count(name));
     for (const std::string level : {"u/level-1/", "u/level-3/", "a/level-3/"})
@@ -110,7 +110,7 @@ TEST_CASE("run writes every promised file, and the same ones again") {
                                        "von_mises.svg", "error.png", "error.svg"})
             CHECK(files.count(level + name));
     CHECK(std::none_of(files.begin(), files.end(), [](const std::string& f) { return has(f, ".part"); }));
-    CHECK(content_of(folder / "a/study.toml") == content_of(study));
+    CHECK(content_of(folder / "a/study-as-run.toml") == content_of(study));
 
     const auto second = run({"run", study, "-o", (folder / "b").string(), "--quiet"});
     CHECK(second.status == 0);
@@ -195,6 +195,75 @@ TEST_CASE("places that cannot be written") {
     CHECK(r.status == 4);
     CHECK(has(r.err, "cannot create the directory"));
     CHECK(run({"run", study, "-o", "/proc/nowhere"}).status == 4);
+}
+
+TEST_CASE("a full disk is told, and leaves no half-written file") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study(quick_series));
+    for (const long limit : {2500L, 120000L, 400000L}) {
+        CAPTURE(limit);
+        const auto out = folder / ("o" + std::to_string(limit));
+        const auto r = run({"run", study, "-o", out.string(), "--quiet"}, ".", 0, limit);
+        CHECK(r.status == 4);
+        CHECK(has(r.err, "cannot write the file"));
+        for (const auto& f : files_in(out)) CHECK(!has(f, ".part"));
+    }
+}
+
+TEST_CASE("killed at any moment: every file that is there is whole") {
+    const TemporaryFolder folder;
+    const auto study = folder.file(
+        "s.toml",
+        small_study("[series.u]\nkind = \"uniform\"\nratio = 1.3\nmost_levels = 30\nmost_elements = 300000\n"));
+    for (const double after : {0.15, 0.4, 0.9}) {
+        CAPTURE(after);
+        const auto out = folder / ("o" + std::to_string(after));
+        CHECK(run({"run", study, "-o", out.string(), "--quiet"}, ".", -after).status == 128 + 9);
+        if (!fs::exists(out)) continue;
+        for (const auto& f : files_in(out)) {
+            CAPTURE(f);
+            const auto content = content_of(out / f);
+            if (f.ends_with(".json")) CHECK(nlohmann::json::accept(content));
+            if (f.ends_with(".vtu")) CHECK(content.ends_with("</VTKFile>\n"));
+        }
+        const auto again =
+            run({"run", folder.file("t.toml", small_study("[series.u]\nkind = \"uniform\"\nmost_levels = 3\n")), "-o",
+                 out.string(), "--replace", "--quiet"});
+        CHECK(again.status == 0);
+        for (const auto& f : files_in(out)) CHECK(!has(f, "level-4"));
+    }
+}
+
+TEST_CASE("without the chart program the levels and numbers are kept, and the fault is told") {
+    const TemporaryFolder folder;
+    const auto study = folder.file("s.toml", small_study("[series.u]\nkind = \"uniform\"\nmost_levels = 2\n"));
+    const auto r = run({"run", study, "-o", (folder / "o").string(), "--quiet"}, ".", 0, 0, "/nowhere");
+    CHECK(r.status == 4);
+    CHECK(has(r.err, "install the package gnuplot-nox"));
+    CHECK(fs::exists(folder / "o/summary.json"));
+    CHECK(fs::exists(folder / "o/u/level-2/mesh.vtu"));
+}
+
+TEST_CASE("the report stands alone") {
+    const TemporaryFolder folder;
+    const auto study = folder.file(
+        "s.toml", small_study("title = \"Bar & <hole>\"\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n"));
+    auto text = content_of(study);
+    text.erase(text.find("title = "), std::string("title = \"Bar & <hole>\"\n").size());
+    text.insert(text.find("units"), "title = \"Bar & <hole>\"\n");
+    REQUIRE(run({"run", folder.file("s.toml", text), "-o", (folder / "o").string()}).status == 0);
+    const auto html = content_of(folder / "o/report.html");
+    CHECK(has(html, "Bar &amp; &lt;hole&gt;"));
+    CHECK(!has(html, "<hole>"));
+    for (const std::string outside : {"src=\"http", "href=\"http", "<script src", "@import", "url(http"})
+        CHECK(!has(html, outside));
+    std::size_t pictures = 0;
+    for (std::size_t at = html.find("<img "); at != std::string::npos; at = html.find("<img ", at + 1)) {
+        ++pictures;
+        CHECK(html.compare(html.find("src=", at), 10, "src=\"data:") == 0);
+        CHECK(html.find("alt=\"", at) < html.find(">", at));
+    }
+    CHECK(pictures >= 6);
 }
 
 TEST_SUITE_END();

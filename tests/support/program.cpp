@@ -2,9 +2,11 @@
 
 #include <doctest/doctest.h>
 #include <fcntl.h>
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <cmath>
 #include <csignal>
 #include <cstdlib>
 #include <fstream>
@@ -34,7 +36,8 @@ std::string content_of(const std::filesystem::path& path) {
     return {std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
 }
 
-Outcome run(const std::vector<std::string>& arguments, const std::filesystem::path& folder, double signal_after) {
+Outcome run(const std::vector<std::string>& arguments, const std::filesystem::path& folder, double signal_after,
+            long file_limit, const std::string& path) {
     const TemporaryFolder streams;
     const std::string out = (streams / "out").string(), err = (streams / "err").string();
     const pid_t child = ::fork();
@@ -46,15 +49,20 @@ Outcome run(const std::vector<std::string>& arguments, const std::filesystem::pa
         ::dup2(o, 1);
         ::dup2(e, 2);
         if (::chdir(folder.c_str()) != 0) ::_exit(99);
+        if (file_limit > 0) {
+            const rlimit bound{static_cast<rlim_t>(file_limit), static_cast<rlim_t>(file_limit)};
+            ::setrlimit(RLIMIT_FSIZE, &bound);
+        }
+        if (!path.empty()) ::setenv("PATH", path.c_str(), 1);
         std::vector<char*> argv{const_cast<char*>("dotsift")};
         for (const auto& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
         argv.push_back(nullptr);
         ::execv(DOTSIFT_PROGRAM, argv.data());
         ::_exit(98);
     }
-    if (signal_after > 0) {
-        ::usleep(static_cast<useconds_t>(signal_after * 1e6));
-        ::kill(child, SIGINT);
+    if (signal_after != 0) {
+        ::usleep(static_cast<useconds_t>(std::fabs(signal_after) * 1e6));
+        ::kill(child, signal_after > 0 ? SIGINT : SIGKILL);
     }
     int status = 0;
     ::waitpid(child, &status, 0);

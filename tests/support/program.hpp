@@ -28,9 +28,11 @@ struct Outcome {
     std::string out, err;
 };
 
-/// Runs the program with these arguments in a folder; `signal_after` seconds later it gets SIGINT (0: never).
+/// Runs the program with these arguments in a folder. After `signal_after` seconds it gets SIGINT, or SIGKILL if the
+/// number is negative (0: never). `file_limit` bounds the size of every file it writes (0: no bound); `path` replaces
+/// PATH.
 Outcome run(const std::vector<std::string>& arguments, const std::filesystem::path& folder = ".",
-            double signal_after = 0);
+            double signal_after = 0, long file_limit = 0, const std::string& path = {});
 
 std::string content_of(const std::filesystem::path& path);
 

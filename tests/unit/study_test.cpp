@@ -31,7 +31,7 @@ TEST_CASE("numbers may carry units, and are turned into the study's own") {
     const auto in = [](const UnitSystem& u, const std::string& text) {
         const auto measure = parse_measure(text);
         REQUIRE(measure);
-        return u.from_si(measure->si_value, measure->dimension);
+        return u.from_si(measure->in_si, measure->dimension);
     };
     CHECK(in(mm, "210 GPa") == doctest::Approx(210000));
     CHECK(in(m, "210 GPa") == doctest::Approx(2.1e8));

@@ -104,7 +104,7 @@ TopoDS_Face face_of(const LabelledLoop& loop, const Scale& scale, Labels& labels
     BRepBuilderAPI_MakeWire wire;
     for (std::size_t i = 0; i < loop.curves.size(); ++i)
         wire.Add(edge_of(loop.curves[i], scale, vertices[i], vertices[(i + 1) % vertices.size()]));
-    const TopoDS_Face face = BRepBuilderAPI_MakeFace(gp_Pln(gp::XOY()), wire.Wire(), true);
+    TopoDS_Face face = BRepBuilderAPI_MakeFace(gp_Pln(gp::XOY()), wire.Wire(), true);
     BRepTools_WireExplorer walk(BRepTools::OuterWire(face));
     // The builder may have rebuilt the edges: find each label again by the middle of its curve.
     for (; walk.More(); walk.Next()) {
