@@ -103,10 +103,10 @@ std::string preamble(const std::string& title, const std::string& subtitle, cons
                      quoted(title), hex(ink));
     s +=
         fmt::format("set label 9 {} at screen 0.032,0.905 left tc rgb '{}' noenhanced\n", quoted(subtitle), hex(faint));
-    s += fmt::format("set xlabel {} noenhanced offset 0,-0.4\nset ylabel {} noenhanced offset -1.2,0\n",
-                     quoted(x_label), quoted(y_label));
-    s += "set lmargin at screen 0.10\nset rmargin at screen 0.965\nset tmargin at screen 0.86\nset bmargin at screen "
-         "0.12\n";
+    s += fmt::format("set xlabel {} noenhanced\nset ylabel {} noenhanced offset -0.8,0\n", quoted(x_label),
+                     quoted(y_label));
+    s += "set lmargin at screen 0.115\nset rmargin at screen 0.965\nset tmargin at screen 0.86\nset bmargin at screen "
+         "0.14\n";
     s += "set border 3 lw 1.2 lc rgb '#5a6068'\nset tics nomirror out scale 0.7 tc rgb '#22262b'\nset grid lc rgb "
          "'#d9dde1' lw 1\n";
     s += "set key left Left reverse samplen 2 spacing 1.3 noenhanced\n";
@@ -159,13 +159,18 @@ constexpr int chart_svg_width = 880, chart_svg_height = 550;
 
 PictureFiles in_both_formats(const std::string& script) {
     // The vector form is set smaller with the same letters: in a report it stands beside another one.
+    std::string svg =
+        run_gnuplot(fmt::format("set terminal svg size {},{} font 'Inter,14' enhanced background '#ffffff'\n",
+                                chart_svg_width, chart_svg_height) +
+                    script);
+    // The viewer may not have the font, and gnuplot takes one name only.
+    for (const std::string family : {"font-family=\"Inter\"", "font-family=\"Inter Semi\""})
+        for (std::size_t at = 0; (at = svg.find(family, at)) != std::string::npos;)
+            svg.replace(at, family.size(), "font-family=\"Inter, Helvetica, Arial, sans-serif\"");
     return {run_gnuplot(fmt::format("set terminal pngcairo size {},{} font 'Inter,12' enhanced\n", picture_width,
                                     picture_height) +
                         script),
-            run_gnuplot(fmt::format("set terminal svg size {},{} font 'Inter,Helvetica,Arial,sans-serif,14' enhanced "
-                                    "background '#ffffff'\n",
-                                    chart_svg_width, chart_svg_height) +
-                        script)};
+            svg};
 }
 
 }  // namespace

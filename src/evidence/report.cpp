@@ -202,22 +202,22 @@ class Report {
     void series_tables() {
         out_ += "<h2>Levels</h2>\n";
         for (const auto& s : result_.series) {
+            const std::string kind = s.kind == SeriesKind::uniform ? "uniform" : "adaptive";
             out_ += fmt::format(
-                "<h3>Series {} ({})</h3>\n<p>Stopped by {}.</p>\n<div class=\"scroll\"><table><thead><tr><th "
+                "<h3>Series {}{}</h3>\n<p>Stopped by {}.</p>\n<div class=\"scroll\"><table><thead><tr><th "
                 "scope=\"col\">level</th>"
                 "<th scope=\"col\">h {}</th><th scope=\"col\">nodes</th><th scope=\"col\">elements</th><th "
                 "scope=\"col\">unknowns</th>",
-                escaped(s.name), s.kind == SeriesKind::uniform ? "uniform" : "adaptive", escaped(s.stopped_by),
+                escaped(s.name), s.name == kind ? "" : " (" + kind + ")", escaped(s.stopped_by),
                 study_.units.label(dimension::length));
             heading_cells();
             out_ += fmt::format(
-                "<th scope=\"col\">estimated error</th>{}<th scope=\"col\">mesh s</th><th scope=\"col\">solve "
-                "s</th><th scope=\"col\">estimate s</th>"
-                "<th scope=\"col\">memory MB</th></tr></thead><tbody>\n",
+                "<th scope=\"col\">estimated error</th>{}</tr></thead><tbody>\n",
                 study_.exact_stress ? "<th scope=\"col\">true error</th><th scope=\"col\">effectivity</th>" : "");
             for (std::size_t k = 0; k < s.levels.size(); ++k) level_row(s, k);
             out_ += "</tbody></table></div>\n";
             convergence_table(s);
+            cost_table(s);
         }
     }
 
@@ -242,8 +242,25 @@ class Report {
             out_ += fmt::format(
                 "<td>{}</td><td>{}</td>", percent(l.true_error->relative()),
                 l.true_error->error2 > 0 ? sensible(std::sqrt(l.fields->error.error2 / l.true_error->error2), 3) : "-");
-        for (const auto& c : l.costs) out_ += fmt::format("<td>{}</td>", sensible(c.seconds, 2));
-        out_ += fmt::format("<td>{}</td></tr>\n", megabytes(peak_bytes(l)));
+        out_ += "</tr>\n";
+    }
+
+    /// Seconds and peak memory of each stage.
+    void cost_table(const SeriesResult& s) {
+        if (s.levels.empty()) return;
+        out_ +=
+            "<div class=\"scroll\"><table><caption>What the levels cost</caption><thead><tr><th "
+            "scope=\"col\">level</th>";
+        for (const auto& c : s.levels.front().costs)
+            out_ += fmt::format("<th scope=\"col\">{0} s</th><th scope=\"col\">{0} MB</th>", escaped(c.stage));
+        out_ += "<th scope=\"col\">all s</th></tr></thead><tbody>\n";
+        for (const auto& l : s.levels) {
+            out_ += fmt::format("<tr><td>{}</td>", l.index);
+            for (const auto& c : l.costs)
+                out_ += fmt::format("<td>{}</td><td>{}</td>", sensible(c.seconds, 2), megabytes(c.peak_bytes));
+            out_ += fmt::format("<td>{}</td></tr>\n", sensible(total_seconds(l), 2));
+        }
+        out_ += "</tbody></table></div>\n";
     }
 
     void convergence_table(const SeriesResult& s) {
@@ -261,7 +278,7 @@ class Report {
                 "class=\"{}\">{}</td></tr>\n",
                 escaped(v.quantity), name_of(c.behaviour), sensible(c.observed_order, 3),
                 with_uncertainty(c.extrapolated, c.uncertainty), percent(c.gci_fine), sensible(c.asymptotic_ratio, 3),
-                c.asymptotic ? ", in range" : "",
+                c.asymptotic && !std::isnan(c.asymptotic_ratio) ? ", in range" : "",
                 study_.quantities[q].target ? percent(*study_.quantities[q].target) : "-",
                 v.verdict == Verdict::met      ? "met"
                 : v.verdict == Verdict::missed ? "missed"

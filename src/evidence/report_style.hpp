@@ -29,6 +29,7 @@ th:first-child, td:first-child { text-align: left; }
 tr.chosen td { font-weight: 600; }
 td.met, span.met, .verdict.met strong { color: var(--good); } td.missed, span.missed, .verdict.missed strong { color: var(--bad); }
 td .sub { color: var(--faint); font-size: 12.5px; display: block; }
+td .sub.met { color: var(--good); } td .sub.missed { color: var(--bad); }
 figure { margin: 12px 0; } figcaption { color: var(--faint); font-size: 14px; margin-top: 4px; }
 figure img { width: 100%; height: auto; display: block; background: #fff; border: 1px solid var(--line); border-radius: 4px; }
 .pair { display: grid; grid-template-columns: repeat(auto-fit, minmax(430px, 1fr)); gap: 18px; }

@@ -1,5 +1,5 @@
-// Observed orders against theory on smooth problems with known stress: polynomials from Airy functions, with tractions on
-// the whole rim, on straight and on curved boundaries.
+// Observed orders against theory on smooth problems with known stress: polynomials from Airy functions, with tractions
+// on the whole rim, on straight and on curved boundaries.
 
 #include <doctest/doctest.h>
 
@@ -37,7 +37,8 @@ Errors errors_of(const Study& study, const Part& part, double finer) {
             const ElementPoint at = evaluate(mesh.kinds[e], p, q.xi);
             const FormulaPlace place{at.position, {}, study.exact_stress->about};
             const Plane3 r = interpolate(mesh, recovered, e, at);
-            sum += q.weight * at.jacobian * law.energy_norm2({r[0] - exact[0](place), r[1] - exact[1](place), r[2] - exact[2](place)});
+            sum += q.weight * at.jacobian *
+                   law.energy_norm2({r[0] - exact[0](place), r[1] - exact[1](place), r[2] - exact[2](place)});
         }
     }
     return {static_cast<double>(mesh.element_count()), std::sqrt(truth.error2), std::sqrt(sum), s.strain_energy};
@@ -55,7 +56,8 @@ const std::string field =
     "sxy = \"60 * x^2 * y - 20 * y^3 - 6 * y^2\"\n";             // minus the mixed one
 
 const std::string held =
-    "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[load.rim]\non = \"rim\"\ntraction = [\"sxx * nx + sxy * ny\", \"sxy * nx + syy * ny\"]\n"
+    "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[load.rim]\non = \"rim\"\ntraction = [\"sxx * nx + sxy "
+    "* ny\", \"sxy * nx + syy * ny\"]\n"
     "[exact_stress]\nsxx = \"sxx\"\nsyy = \"syy\"\nsxy = \"sxy\"\n";
 
 }  // namespace
@@ -63,22 +65,28 @@ const std::string held =
 TEST_SUITE_BEGIN("recovery");
 
 TEST_CASE("second order in the energy norm, fourth in the energy; recovered stress a whole order better") {
-    const Study study = study_from("format = 1\n" + field + "[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 1]\nname = \"rim\"\n" + held +
-                                   "[support.a]\nat = [0, 0]\nux = 0\nuy = 0\n[support.b]\nat = [1, 0]\nuy = 0\n[size]\nglobal = 0.2\n");
+    const Study study = study_from(
+        "format = 1\n" + field + "[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 1]\nname = \"rim\"\n" + held +
+        "[support.a]\nat = [0, 0]\nux = 0\nuy = 0\n[support.b]\nat = [1, 0]\nuy = 0\n[size]\nglobal = 0.2\n");
     Problems problems("t");
     const Part part = build_part(study, problems);
     const Errors a = errors_of(study, part, 1), b = errors_of(study, part, 2), c = errors_of(study, part, 4);
     CHECK(order(b.energy, c.energy, b.elements, c.elements) == doctest::Approx(2).epsilon(0.06));
     CHECK(order(b.recovered, c.recovered, b.elements, c.elements) > 2.7);
-    const double exact_energy = c.strain_energy + 0.5 * c.energy * c.energy;  // Galerkin: energies differ by the error's
+    const double exact_energy =
+        c.strain_energy + 0.5 * c.energy * c.energy;  // Galerkin: energies differ by the error's
     CHECK(a.strain_energy + 0.5 * a.energy * a.energy == doctest::Approx(exact_energy).epsilon(1e-6));
-    CHECK(order(exact_energy - a.strain_energy, exact_energy - b.strain_energy, a.elements, b.elements) == doctest::Approx(4).epsilon(0.1));
+    CHECK(order(exact_energy - a.strain_energy, exact_energy - b.strain_energy, a.elements, b.elements) ==
+          doctest::Approx(4).epsilon(0.1));
 }
 
 TEST_CASE("the same orders on a part with curved sides") {
-    const Study study = study_from("format = 1\n" + field + "[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[-1, -1], [1, -1], [1, 1], [-1, 1]]\nrounds = { 3 = 1, 4 = 0.5 }\nname = \"rim\"\n"
-                                   "[[part.shape]]\ncut = \"ellipse\"\nradii = [0.4, 0.25]\nangle = 0.4\nname = \"rim\"\n" +
-                                   held + "[support.a]\nat = [-1, -1]\nux = 0\nuy = 0\n[support.b]\nat = [1, -1]\nuy = 0\n[size]\nglobal = 0.3\n");
+    const Study study = study_from(
+        "format = 1\n" + field +
+        "[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[-1, -1], [1, -1], [1, 1], [-1, 1]]\nrounds = { 3 = 1, "
+        "4 = 0.5 }\nname = \"rim\"\n"
+        "[[part.shape]]\ncut = \"ellipse\"\nradii = [0.4, 0.25]\nangle = 0.4\nname = \"rim\"\n" +
+        held + "[support.a]\nat = [-1, -1]\nux = 0\nuy = 0\n[support.b]\nat = [1, -1]\nuy = 0\n[size]\nglobal = 0.3\n");
     Problems problems("t");
     const Part part = build_part(study, problems);
     REQUIRE(problems.empty());
@@ -89,8 +97,10 @@ TEST_CASE("the same orders on a part with curved sides") {
 
 TEST_CASE("the true error of a singular field is integrated to its accuracy") {
     // One element, no displacement: the error is the exact field's own energy, known in closed form for r^(-1/2).
-    const Study study = study_from("format = 1\n[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [1, 0], [0, 1]]\nnames = { side1 = \"left\", side2 = \"right\" }\n" + rest_of_study() +
-                                   "[size]\nglobal = 5\n[exact_stress]\nsxx = \"r^(-0.45)\"\nsyy = 0\nsxy = 0\n");
+    const Study study = study_from(
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [1, 0], [0, 1]]\nnames = { side1 = "
+        "\"left\", side2 = \"right\" }\n" +
+        rest_of_study() + "[size]\nglobal = 5\n[exact_stress]\nsxx = \"r^(-0.45)\"\nsyy = 0\nsxy = 0\n");
     Problems problems("t");
     const Part part = build_part(study, problems);
     const Mesh mesh = generate(part, size_field_of(part, study.sizes), 100);

@@ -1,4 +1,5 @@
-// What must not change when the same problem is put differently: turned, moved, mirrored, rescaled, loaded twice as much.
+// What must not change when the same problem is put differently: turned, moved, mirrored, rescaled, loaded twice as
+// much.
 
 #include <doctest/doctest.h>
 
@@ -31,11 +32,11 @@ std::map<std::string, double> values_of(const std::string& text) {
 }
 
 struct Bracket {
-    double turn = 0;           ///< radians
+    double turn = 0;  ///< radians
     Vec2 shift{};
-    double scale = 1;          ///< of every length
+    double scale = 1;  ///< of every length
     double load = 1;
-    bool mirrored = false;     ///< at the x axis
+    bool mirrored = false;  ///< at the x axis
     double modulus = 70000;
     double thickness = 2;
     std::string units = "units = { length = \"mm\", force = \"N\" }\n";
@@ -61,12 +62,18 @@ struct Bracket {
         return text;
     }
     [[nodiscard]] std::string study() const {
-        return "format = 1\n" + units + "[part]\nthickness = " + number(thickness * scale) + "\n[[part.shape]]\nadd = \"polygon\"\ncorners = [" + point(0, 0) + ", " +
-               point(6, 0) + ", " + point(6, 2) + ", " + point(2, 2) + ", " + point(2, 6) + ", " + point(0, 6) + "]\nrounds = { 4 = " + number(0.8 * scale) +
-               " }\nnames = { side2 = \"tip\", side5 = \"wall\", corner4 = \"inner\" }\n[material.m]\nyoungs_modulus = " + number(modulus) +
-               "\npoissons_ratio = 0.33\n[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.pull]\non = \"tip\"\nforce = " + direction(120, -50) +
-               "\n[size]\nglobal = " + number(0.5 * scale) +
-               "\n[quantity.peak]\nof = \"von_mises\"\non = \"inner\"\n[quantity.energy]\nof = \"strain_energy\"\n[quantity.move]\nof = \"displacement\"\ntake = \"mean\"\non = \"tip\"\n"
+        return "format = 1\n" + units + "[part]\nthickness = " + number(thickness * scale) +
+               "\n[[part.shape]]\nadd = \"polygon\"\ncorners = [" + point(0, 0) + ", " + point(6, 0) + ", " +
+               point(6, 2) + ", " + point(2, 2) + ", " + point(2, 6) + ", " + point(0, 6) +
+               "]\nrounds = { 4 = " + number(0.8 * scale) +
+               " }\nnames = { side2 = \"tip\", side5 = \"wall\", corner4 = \"inner\" }\n[material.m]\nyoungs_modulus "
+               "= " +
+               number(modulus) +
+               "\npoissons_ratio = 0.33\n[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.pull]\non = "
+               "\"tip\"\nforce = " +
+               direction(120, -50) + "\n[size]\nglobal = " + number(0.5 * scale) +
+               "\n[quantity.peak]\nof = \"von_mises\"\non = \"inner\"\n[quantity.energy]\nof = "
+               "\"strain_energy\"\n[quantity.move]\nof = \"displacement\"\ntake = \"mean\"\non = \"tip\"\n"
                "[quantity.mean]\nof = \"von_mises\"\ntake = \"mean\"\n";
     }
 };
@@ -146,21 +153,30 @@ TEST_CASE("the same study in metres and in millimetres") {
 
 TEST_CASE("superposition: two loads together are their sum") {
     const std::string body =
-        "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = \"right\", top = \"top\" }\n[material.m]\n"
-        "youngs_modulus = 1000\npoissons_ratio = 0.25\n[support.s]\non = \"left\"\nhold = \"fixed\"\n[size]\nglobal = 0.4\n"
-        "[quantity.a]\nof = \"ux\"\nat = [4, 1]\n[quantity.b]\nof = \"sxy\"\nat = [2, 1]\n[quantity.r]\nof = \"reaction_y\"\n";
-    const std::string pull = "[load.pull]\non = \"right\"\ntraction = [3, 1]\n", push = "[load.push]\non = \"top\"\npressure = \"x^2\"\n";
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = "
+        "\"right\", top = \"top\" }\n[material.m]\n"
+        "youngs_modulus = 1000\npoissons_ratio = 0.25\n[support.s]\non = \"left\"\nhold = \"fixed\"\n[size]\nglobal = "
+        "0.4\n"
+        "[quantity.a]\nof = \"ux\"\nat = [4, 1]\n[quantity.b]\nof = \"sxy\"\nat = [2, 1]\n[quantity.r]\nof = "
+        "\"reaction_y\"\n";
+    const std::string pull = "[load.pull]\non = \"right\"\ntraction = [3, 1]\n",
+                      push = "[load.push]\non = \"top\"\npressure = \"x^2\"\n";
     const auto a = values_of(body + pull), b = values_of(body + push), both = values_of(body + pull + push);
-    for (const std::string name : {"a", "b", "r"}) CHECK(both.at(name) == doctest::Approx(a.at(name) + b.at(name)).epsilon(1e-9));
+    for (const std::string name : {"a", "b", "r"})
+        CHECK(both.at(name) == doctest::Approx(a.at(name) + b.at(name)).epsilon(1e-9));
     CHECK(b.at("r") == doctest::Approx(64.0 / 3));
 }
 
 TEST_CASE("work of the load is twice the strain energy; reciprocity of two load cases") {
     const std::string body =
-        "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = \"right\", top = \"top\" }\n[material.m]\n"
-        "youngs_modulus = 1000\npoissons_ratio = 0.25\n[support.s]\non = \"left\"\nhold = \"fixed\"\n[size]\nglobal = 0.5\n"
-        "[quantity.right]\nof = \"ux\"\ntake = \"mean\"\non = \"right\"\n[quantity.top]\nof = \"uy\"\ntake = \"mean\"\non = \"top\"\n[quantity.energy]\nof = \"strain_energy\"\n";
-    const auto a = values_of(body + "[load.l]\non = \"right\"\nforce = [10, 0]\n"), b = values_of(body + "[load.l]\non = \"top\"\nforce = [0, 7]\n");
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = "
+        "\"right\", top = \"top\" }\n[material.m]\n"
+        "youngs_modulus = 1000\npoissons_ratio = 0.25\n[support.s]\non = \"left\"\nhold = \"fixed\"\n[size]\nglobal = "
+        "0.5\n"
+        "[quantity.right]\nof = \"ux\"\ntake = \"mean\"\non = \"right\"\n[quantity.top]\nof = \"uy\"\ntake = "
+        "\"mean\"\non = \"top\"\n[quantity.energy]\nof = \"strain_energy\"\n";
+    const auto a = values_of(body + "[load.l]\non = \"right\"\nforce = [10, 0]\n"),
+               b = values_of(body + "[load.l]\non = \"top\"\nforce = [0, 7]\n");
     CHECK(a.at("right") * 10 == doctest::Approx(2 * a.at("energy")).epsilon(1e-9));
     CHECK(b.at("top") * 7 == doctest::Approx(2 * b.at("energy")).epsilon(1e-9));
     CHECK(a.at("top") * 7 == doctest::Approx(b.at("right") * 10).epsilon(1e-8));  // Betti
@@ -170,10 +186,13 @@ TEST_CASE("finer meshes are softer under loads and stiffer under prescribed moti
     const auto energies = [](const std::string& drive) {
         std::vector<double> list;
         for (const std::string size : {"1", "0.5", "0.25"})
-            list.push_back(values_of("format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = \"right\" }\n[material.m]\n"
-                                     "youngs_modulus = 1000\npoissons_ratio = 0.3\n[support.s]\non = \"left\"\nhold = \"fixed\"\n" + drive + "[size]\nglobal = " + size +
-                                     "\n[quantity.energy]\nof = \"strain_energy\"\n")
-                               .at("energy"));
+            list.push_back(
+                values_of(
+                    "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = "
+                    "\"left\", right = \"right\" }\n[material.m]\n"
+                    "youngs_modulus = 1000\npoissons_ratio = 0.3\n[support.s]\non = \"left\"\nhold = \"fixed\"\n" +
+                    drive + "[size]\nglobal = " + size + "\n[quantity.energy]\nof = \"strain_energy\"\n")
+                    .at("energy"));
         return list;
     };
     const auto loaded = energies("[load.l]\non = \"right\"\nforce = [0, 1]\n");
