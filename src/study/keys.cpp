@@ -21,6 +21,7 @@ constexpr std::array table{
         "A value used by name in any formula below. A formula may use other variables. One that also uses x, y, r, "
         "theta, nx or ny is a field, and stands only where a place is known: in supports, loads and exact_stress."},
 
+    Key{"part", "name", "name", "\"part\"", "Name of the region that the shapes make; quantities may refer to it."},
     Key{"part", "plane", "\"stress\", \"strain\"", "\"stress\"", "Plane stress or plane strain."},
     Key{"part", "thickness", "length > 0", "1", "Thickness; total forces and energies are for this thickness."},
     Key{"part", "shape", "array of tables", "required", "The shapes that make the outline, in their order."},

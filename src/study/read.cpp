@@ -31,6 +31,10 @@ const std::vector<std::string>& field_names() {
     return names;
 }
 
+bool is_reaction(Field field) {
+    return field == Field::reaction_x || field == Field::reaction_y;
+}
+
 class StudyReader {
   public:
     StudyReader(Study& study, Problems& problems) : study_(study), problems_(problems) {
@@ -145,6 +149,7 @@ class StudyReader {
         }
         const Section s(context_, *table, "part", "part");
         study_.part_where = s.where();
+        study_.region_name = s.text("name").value_or(study_.region_name);
         if (const auto plane = s.choice("plane", plane_names)) study_.plane = static_cast<Plane>(*plane);
         if (const auto thickness = s.positive("thickness", dimension::length)) study_.thickness = *thickness;
         const auto* shapes = s.node("shape");
@@ -299,6 +304,8 @@ class StudyReader {
         } else if (const auto field = s.choice("of", field_names())) {
             q.field = static_cast<Field>(*field);
             q.on = s.names("on");
+            if (q.on.size() == 1 && q.on[0] == study_.region_name && !is_reaction(q.field))
+                q.on.clear();  // the whole of it
             q.at = s.point("at");
             read_take(s, q);
         }
@@ -307,8 +314,7 @@ class StudyReader {
     }
 
     void read_take(const Section& s, QuantitySpec& q) {
-        const bool total =
-            q.field == Field::reaction_x || q.field == Field::reaction_y || q.field == Field::strain_energy;
+        const bool total = is_reaction(q.field) || q.field == Field::strain_energy;
         if (total) {
             q.take = Take::total;
             for (const auto* key : {"take", "at"})

@@ -141,6 +141,7 @@ struct Study {
     UnitSystem units;
     Plane plane = Plane::stress;
     double thickness = 1;
+    std::string region_name = "part";
     Where part_where;
     std::vector<ShapeSpec> shapes;
     std::vector<MaterialSpec> materials;

@@ -187,6 +187,20 @@ TEST_CASE("every kind of quantity on a bent beam") {
     CHECK(q[11].scale > 1);  // the moment's forces, though their sum vanishes
 }
 
+TEST_CASE("a quantity on the named region is one on the whole part") {
+    const auto s = solve(bending +
+                         "[quantity.a]\nof = \"sxx\"\n[quantity.b]\nof = \"sxx\"\non = \"part\"\n[quantity.c]\nof = "
+                         "\"sxx\"\non = \"right\"\ntake = \"mean\"\n");
+    const auto q = evaluate_quantities(s.study, s.mesh, s.solution, s.recovered);
+    CHECK(q[0].value == q[1].value);
+    CHECK(std::fabs(q[2].value) < 1e-6);
+    const auto named = study_from(
+        "format = 1\n[part]\nname = \"beam\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 1]\nnames = { left = "
+        "\"left\", right = \"right\" }\n" +
+        rest_of_study() + "[quantity.a]\nof = \"ux\"\non = \"beam\"\n");
+    CHECK(named.quantities[0].on.empty());
+}
+
 TEST_CASE("a derived quantity that is no number is told with its line") {
     const auto s =
         solve(bending + "[quantity.zero]\nof = \"reaction_y\"\n[quantity.bad]\nformula = \"1 / (zero - zero)\"\n");
