@@ -31,6 +31,13 @@ const std::vector<std::string>& field_names() {
     return names;
 }
 
+/// Names become file names and words in formulas: letters a to z, digits and _, beginning with no digit.
+bool is_proper_name(std::string_view name) {
+    constexpr std::size_t longest = 64;
+    if (name.empty() || name.size() > longest || std::isdigit(static_cast<unsigned char>(name[0]))) return false;
+    return std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
+}
+
 bool is_reaction(Field field) {
     return field == Field::reaction_x || field == Field::reaction_y;
 }
@@ -120,12 +127,9 @@ class StudyReader {
         };
         for (const auto& [key, node] : *table) {
             const std::string name{key.str()};
-            const bool proper =
-                !name.empty() && !std::isdigit(static_cast<unsigned char>(name[0])) &&
-                std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
             const bool taken =
                 name == "pi" || std::find(place_names().begin(), place_names().end(), name) != place_names().end();
-            if (!proper || taken) {
+            if (!is_proper_name(name) || taken) {
                 problems_.add(
                     where_of(node), fmt::format("\"{}\" cannot name a variable", name),
                     taken ? "x, y, r, theta, nx, ny and pi have a fixed meaning" : "use letters, digits and _");
@@ -421,6 +425,11 @@ class StudyReader {
             return a.first->source().begin < b.first->source().begin;
         });
         for (const auto& [name, node] : in_order) {
+            if (!is_proper_name(name->str()) || (key == "series" && name->str() == "charts")) {
+                problems_.add(where_of(*name), fmt::format("\"{}\" cannot name a {}", name->str(), key),
+                              "use letters, digits and _ ; names become file names and stand in formulas");
+                continue;
+            }
             const auto* table = node->as_table();
             if (!table) {
                 problems_.add(where_of(*node), fmt::format("{}.{} is no table", path, name->str()),

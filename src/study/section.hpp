@@ -20,6 +20,10 @@ inline Where where_of(const toml::node& node) {
     return {static_cast<int>(node.source().begin.line), static_cast<int>(node.source().begin.column)};
 }
 
+inline Where where_of(const toml::key& key) {
+    return {static_cast<int>(key.source().begin.line), static_cast<int>(key.source().begin.column)};
+}
+
 /// What the values of a study file are read against: its units and variables.
 struct ReadingContext {
     Problems* problems = nullptr;

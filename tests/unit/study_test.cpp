@@ -207,6 +207,12 @@ TEST_CASE("faults of single keys") {
     CHECK(has(after("[support.p]\nat = [0, 0]\non = \"left\"\nux = 0\n"), "stands beside on"));
     CHECK(has(after("[material.other]\nyoungs_modulus = 1\npoissons_ratio = 0.2\n"), "a second material"));
     CHECK(has(after("[exact_stress]\nsxx = 1\n"), "lacks the key \"syy\""));
+    // names become file names: none may lead out of the output directory
+    CHECK(has(after("[series.\"../../x\"]\nkind = \"uniform\"\n"), "cannot name a series"));
+    CHECK(has(after("[series.charts]\nkind = \"uniform\"\n"), "cannot name a series"));
+    CHECK(has(after("[quantity.\"a/b\"]\nof = \"ux\"\n"), "cannot name a quantity"));
+    CHECK(has(after("[quantity.\"\"]\nof = \"ux\"\n"), "cannot name a quantity"));
+    CHECK(has(after("[quantity.2nd]\nof = \"ux\"\n"), "cannot name a quantity"));
 }
 
 TEST_CASE("material constants out of range") {
