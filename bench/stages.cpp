@@ -5,6 +5,7 @@
 
 #include "base/files.hpp"
 #include "mesh/generate.hpp"
+#include "part/build.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"
 #include "sizes/part_sizes.hpp"
@@ -27,7 +28,7 @@ Case curved_bar(double elements) {
     Problems problems(path);
     Study study = read_study(path, read_file(path), problems);
     study.exact_stress.reset();
-    Part part = build_part(study, problems);
+    Part part = build_part(study, problems).part;
     problems.throw_if_any();
     const SizeField sizes = size_field_of(part, study.sizes);
     return {study, part, sizes.scaled(std::sqrt(estimate_elements(part, sizes, 1e9) / elements))};
@@ -64,8 +65,8 @@ void estimate_stage(benchmark::State& state) {
     const Solution s = solve_elasticity(mesh, c.study);
     const PlaneLaw law = plane_law(c.study.materials[0], c.study.plane);
     for (auto _ : state) {
-        const auto recovered = recover_stress(mesh, s.displacement, law);
-        benchmark::DoNotOptimize(estimate_error(mesh, s.displacement, recovered, law, c.study.thickness));
+        const auto recovered = recover_stress(mesh, s.displacement, {law});
+        benchmark::DoNotOptimize(estimate_error(mesh, s.displacement, recovered, {law}, c.study.thickness));
     }
     count(state, mesh);
 }

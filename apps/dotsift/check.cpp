@@ -24,7 +24,9 @@ int check(const std::vector<std::string>& arguments) {
         return 0;
     }
     if (!given.count("study")) throw InputError("no study file is given", {}, "as in: dotsift check study.toml");
-    const auto [study, part] = load(given["study"].as<std::string>());
+    const StudyAndPart opened = load(given["study"].as<std::string>());
+    const Study& study = opened.study;
+    const Part& part = opened.part;
     const SizeField sizes = size_field_of(part, study.sizes);
     const double elements = estimate_elements(part, sizes, 1e9);
     const std::string length = study.units.label(dimension::length);

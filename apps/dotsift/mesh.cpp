@@ -34,7 +34,9 @@ int mesh(const std::vector<std::string>& arguments) {
         throw InputError("no output directory is given", {}, "as in: dotsift mesh study.toml -o out");
     const double finer = given["finer"].as<double>();
     if (!(finer > 0)) throw InputError(fmt::format("--finer is {:g}, but it must be greater than zero", finer));
-    const auto [study, part] = load(given["study"].as<std::string>());
+    const StudyAndPart opened = load(given["study"].as<std::string>());
+    const Study& study = opened.study;
+    const Part& part = opened.part;
     const SizeField sizes = size_field_of(part, study.sizes).scaled(1 / finer);
     const Mesh made = generate(part, sizes, study.sizes.most_elements);
     const MeshSummary s = summarise(made);

@@ -83,7 +83,9 @@ int run(const std::vector<std::string>& arguments) {
     if (!given.count("study")) throw InputError("no study file is given", {}, "as in: dotsift run study.toml -o out");
     if (!given.count("output"))
         throw InputError("no output directory is given", {}, "as in: dotsift run study.toml -o out");
-    const auto [study, part] = load(given["study"].as<std::string>());
+    const StudyAndPart opened = load(given["study"].as<std::string>());
+    const Study& study = opened.study;
+    const Part& part = opened.part;
     Output output(given["output"].as<std::string>(), study, part);
     check_sizes(study, part);
     output.begin(given.count("replace") > 0);

@@ -19,13 +19,13 @@ constexpr double hot_share = 0.999;
 constexpr double hot_ratio = 1.6;
 
 /// The value that a share of the area stays below; each element counts with the mean of its nodes.
-double area_quantile(const Mesh& mesh, const std::vector<double>& nodal, double share) {
+double area_quantile(const Mesh& mesh, const std::vector<double>& slots, double share) {
     std::vector<std::pair<double, double>> elements;
     double whole = 0;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         double mean = 0;
-        for (const int n : mesh.element(e))
-            mean += nodal[static_cast<std::size_t>(n)] / static_cast<double>(mesh.element(e).size());
+        for (const int s : mesh.slots_of(e))
+            mean += slots[static_cast<std::size_t>(s)] / static_cast<double>(mesh.element(e).size());
         elements.emplace_back(mean, mesh.area_of(e));
         whole += elements.back().second;
     }
@@ -86,15 +86,16 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
     r.low = INFINITY;
     r.high = -INFINITY;
     std::vector<double> densities;
-    const PlaneLaw law = plane_law(study.materials.front(), study.plane);
     double quantile = -INFINITY;
     for (const Level* l : levels) {
-        const auto values = nodal_field(r.field, l->fields->solution.displacement, l->fields->recovered, law);
+        const Mesh& mesh = l->fields->mesh;
+        const auto values = slot_field(r.field, mesh, l->fields->solution.displacement, l->fields->recovered,
+                                       region_laws(study, mesh.region_names));
         for (const double v : values) {
             r.low = std::min(r.low, v);
             r.high = std::max(r.high, v);
         }
-        quantile = std::max(quantile, area_quantile(l->fields->mesh, values, hot_share));
+        quantile = std::max(quantile, area_quantile(mesh, values, hot_share));
         const auto d = error_density(*l->fields);
         densities.insert(densities.end(), d.begin(), d.end());
     }
@@ -117,7 +118,7 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
 LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges) {
     const LevelFields& f = *l.fields;
     const std::string length = study.units.label(dimension::length);
-    const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+    const RegionLaws laws = region_laws(study, f.mesh.region_names);
     LevelPictures out;
     out.mesh = draw_mesh(
         f.mesh, level_title(study, l),
@@ -131,12 +132,12 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
     p.legend = title_of(ranges.field);
     p.unit = study.units.label(dimension_of(ranges.field));
     p.length_unit = length;
-    p.nodal = nodal_field(ranges.field, f.solution.displacement, f.recovered, law);
+    p.slots = slot_field(ranges.field, f.mesh, f.solution.displacement, f.recovered, laws);
     p.low = ranges.low;
     p.high = ranges.high;
     p.clipped = ranges.clipped;
-    const Extreme most = find_extreme(ranges.field, true, f.mesh, f.solution.displacement, f.recovered, law, {});
-    const Extreme least = find_extreme(ranges.field, false, f.mesh, f.solution.displacement, f.recovered, law, {});
+    const Extreme most = find_extreme(ranges.field, true, f.mesh, f.solution.displacement, f.recovered, laws, {});
+    const Extreme least = find_extreme(ranges.field, false, f.mesh, f.solution.displacement, f.recovered, laws, {});
     p.largest = most.value;
     p.largest_at = most.position;
     p.smallest = least.value;

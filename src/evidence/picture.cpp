@@ -184,15 +184,15 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
     const View view = view_of(mesh);
     const Edges edges = element_edges(mesh, view);
     Raster raster(Box2{{{left - 8, top - 8}}, {{plot_right + 8, plot_bottom + 8}}, false});
-    std::vector<double> nodal(mesh.nodes.size(), 0);
-    for (std::size_t n = 0; n < p.nodal.size(); ++n) nodal[n] = position_in_range(p, p.nodal[n]);
+    std::vector<double> shares(mesh.node_of_slot.size(), 0);
+    for (std::size_t s = 0; s < p.slots.size(); ++s) shares[s] = position_in_range(p, p.slots[s]);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         auto positions = mesh.positions(e);
         for (auto& q : positions) q = view(q);
         std::array<double, most_element_nodes> values{};
-        const auto nodes = mesh.element(e);
-        for (std::size_t i = 0; i < nodes.size(); ++i)
-            values[i] = p.elementwise.empty() ? nodal[static_cast<std::size_t>(nodes[i])]
+        const auto slots = mesh.slots_of(e);
+        for (std::size_t i = 0; i < slots.size(); ++i)
+            values[i] = p.elementwise.empty() ? shares[static_cast<std::size_t>(slots[i])]
                                               : position_in_range(p, p.elementwise[e]);
         raster.paint(mesh.kinds[e], positions, values);
     }

@@ -16,7 +16,7 @@ inline constexpr int picture_width = 1280, picture_height = 800;
 struct FieldPicture {
     std::string title, subtitle, legend, unit, length_unit;
     ColourMap map = ColourMap::depth;
-    std::vector<double> nodal;        ///< one value a node, or ...
+    std::vector<double> slots;        ///< one value a slot of the mesh, or ...
     std::vector<double> elementwise;  ///< ... one an element
     double low = 0, high = 1;         ///< the colour range
     bool clipped = false;             ///< values outside the range take the colour of its end; the legend says so

@@ -98,15 +98,25 @@ class Report {
     }
 
   private:
+    std::string materials() const {
+        std::string text;
+        for (const auto& m : study_.materials) {
+            std::string where;
+            for (const auto& on : m.on) where += (where.empty() ? " (" : ", ") + escaped(on);
+            text += fmt::format("{}{}{}{}: E = {:g} {}, ν = {:g}", text.empty() ? "" : "; ", escaped(m.name), where,
+                                where.empty() ? "" : ")", m.youngs_modulus, study_.units.label(dimension::stress),
+                                m.poissons_ratio);
+        }
+        return text;
+    }
+
     void verdict() {
         const bool met = result_.all_targets_met();
         out_ += fmt::format(
-            "<h1>{}</h1>\n<p class=\"faint\">Grid-independence study. {}, thickness {} {}, {} material: E = {} {}, ν = "
-            "{:g}.</p>\n",
+            "<h1>{}</h1>\n<p class=\"faint\">Grid-independence study. {}, thickness {} {}, {}.</p>\n",
             escaped(study_.title), study_.plane == Plane::stress ? "Plane stress" : "Plane strain",
             fmt::format("{:g}", study_.thickness), study_.units.label(dimension::length),
-            escaped(study_.materials.front().name), fmt::format("{:g}", study_.materials.front().youngs_modulus),
-            study_.units.label(dimension::stress), study_.materials.front().poissons_ratio);
+            materials());
         out_ += fmt::format("<div class=\"verdict {}\"><strong>{}</strong>\n<ul>\n", met ? "met" : "missed",
                             escaped(study_verdict(study_, result_)));
         for (std::size_t q = 0; q < study_.quantities.size(); ++q)

@@ -159,6 +159,7 @@ ordered_json summary_json(const Study& study, const Part& part, const StudyResul
                    {"part",
                     {{"area", part.area()},
                      {"boundaries", part.boundary_names},
+                     {"regions", part.regions},
                      {"low", pair(part.box.low)},
                      {"high", pair(part.box.high)}}}};
     for (const auto& s : result.series) {

@@ -122,10 +122,17 @@ void add_mesh_cell_data(const Mesh& mesh, const std::vector<double>& wanted_size
 }
 
 void add_fields(const Study& study, const LevelFields& f, Arrays& arrays, Parts& parts) {
-    const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+    const RegionLaws laws = region_laws(study, f.mesh.region_names);
+    std::vector<const PlaneLaw*> law_of_node(f.mesh.nodes.size());  // of its first region
+    for (std::size_t e = f.mesh.element_count(); e-- > 0;)
+        for (std::size_t i = 0; i < f.mesh.element(e).size(); ++i)
+            if (f.mesh.slots_of(e)[i] == f.mesh.element(e)[i])
+                law_of_node[static_cast<std::size_t>(f.mesh.element(e)[i])] =
+                    &laws[static_cast<std::size_t>(f.mesh.region[e])];
     std::vector<double> displacement, recovered, mises;
     for (std::size_t n = 0; n < f.mesh.nodes.size(); ++n) {
         const Plane3& s = f.recovered[n];
+        const PlaneLaw& law = *law_of_node[n];
         displacement.insert(displacement.end(), {f.solution.displacement[n][0], f.solution.displacement[n][1], 0.0});
         recovered.insert(recovered.end(), {s[0], s[1], law.out_of_plane * (s[0] + s[1]), s[2], 0.0, 0.0});
         mises.push_back(von_mises(s, law));
@@ -138,6 +145,7 @@ void add_fields(const Study& study, const LevelFields& f, Arrays& arrays, Parts&
     std::vector<double> stress(cells * 6, 0.0), error(cells, 0.0);
     for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
         const ElementPoint p = evaluate(f.mesh.kinds[e], f.mesh.positions(e), {{1.0 / 3, 1.0 / 3}});
+        const PlaneLaw& law = laws[static_cast<std::size_t>(f.mesh.region[e])];
         const Plane3 s = law.stress(strain_at(f.mesh, f.solution.displacement, e, p));
         stress[6 * e] = s[0];
         stress[6 * e + 1] = s[1];

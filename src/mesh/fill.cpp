@@ -76,7 +76,7 @@ class Front {
         for (bool again = true; again;) {
             again = false;
             for (std::size_t t = 0; t < state_.size(); ++t) {
-                if (state_[t] != State::open || !mesh_.triangles()[t].inside) continue;
+                if (state_[t] != State::open || !mesh_.triangles()[t].inside()) continue;
                 if (try_circumcentre(static_cast<int>(t)))
                     again = true;
                 else
@@ -99,7 +99,7 @@ class Front {
     void judge(int t) {
         const auto& tri = mesh_.triangle(t);
         auto& state = state_[static_cast<std::size_t>(t)];
-        if (!tri.inside) {
+        if (!tri.inside()) {
             state = State::finished;
             return;
         }
@@ -171,7 +171,7 @@ class Front {
 
     bool place(const Vec2& x, int from) {
         const int t = mesh_.locate_visible(x, from);
-        if (t < 0 || !mesh_.triangle(t).inside) return false;
+        if (t < 0 || !mesh_.triangle(t).inside()) return false;
         const double h = sizes_.at(x);
         if (!has_room(mesh_, x, t, h)) return false;
         if (mesh_.triangles().size() > most_)
@@ -214,23 +214,16 @@ void fill(Triangulation& mesh, const SizeField& sizes, std::size_t most_triangle
     Front(mesh, sizes, most_triangles).run();
 }
 
-void smooth(Triangulation& mesh, int rounds) {
-    std::vector<char> movable(mesh.points().size(), 1);
-    for (std::size_t v = 0; v < 4; ++v) movable[v] = 0;
-    for (const auto& t : mesh.triangles())
-        for (std::size_t i = 0; i < 3; ++i)
-            if (t.segment[i] >= 0)
-                movable[static_cast<std::size_t>(t.v[next(i)])] = movable[static_cast<std::size_t>(t.v[before(i)])] = 0;
+void smooth(Triangulation& mesh, int rounds, int first_movable) {
     for (int round = 0; round < rounds; ++round) {
-        for (int v = 4; v < static_cast<int>(mesh.points().size()); ++v) {
-            if (!movable[static_cast<std::size_t>(v)]) continue;
+        for (int v = first_movable; v < static_cast<int>(mesh.points().size()); ++v) {
             const Vec2 old = mesh.point(v);
             Vec2 sum;
             double weight = 0, worst = 1;
             bool inside = true;
             mesh.around(v, [&](int t, int k) {
                 const auto& tri = mesh.triangle(t);
-                inside = inside && tri.inside;
+                inside = inside && tri.inside();
                 const auto i = static_cast<std::size_t>(k);
                 const Vec2 &a = mesh.point(tri.v[next(i)]), &b = mesh.point(tri.v[before(i)]);
                 sum += (a + b) * 0.5 + turned_left(b - a) * (std::numbers::sqrt3 / 2);
@@ -260,7 +253,7 @@ int refine_poor(Triangulation& mesh, double angle) {
     int added = 0;
     for (int t = 0; t < static_cast<int>(mesh.triangles().size()); ++t) {
         const auto& tri = mesh.triangle(t);
-        if (!tri.inside) continue;
+        if (!tri.inside()) continue;
         const Vec2 &a = mesh.point(tri.v[0]), &b = mesh.point(tri.v[1]), &c = mesh.point(tri.v[2]);
         const double shortest = std::min({distance(a, b), distance(b, c), distance(c, a)});
         const Vec2 offset = circumcentre_offset(a, b, c);
@@ -268,7 +261,7 @@ int refine_poor(Triangulation& mesh, double angle) {
             continue;  // sine rule: opposite the shortest edge is the smallest angle
         const Vec2 centre = a + offset;
         const int home = mesh.locate_visible(centre, t);
-        if (home < 0 || !mesh.triangle(home).inside || !has_room(mesh, centre, home, shortest)) continue;
+        if (home < 0 || !mesh.triangle(home).inside() || !has_room(mesh, centre, home, shortest)) continue;
         mesh.insert(centre, home);
         ++added;
     }

@@ -14,8 +14,8 @@ namespace dotsift {
 void fill(Triangulation& mesh, const SizeField& sizes, std::size_t most_triangles);
 
 /// Moves inside points towards the apexes of equilateral triangles on the opposite edges, where that does not spoil
-/// the worst triangle round them, and flips edges back to Delaunay, a few rounds.
-void smooth(Triangulation& mesh, int rounds);
+/// the worst triangle round them, and flips edges back to Delaunay, a few rounds. Vertices before `first_movable` stay.
+void smooth(Triangulation& mesh, int rounds, int first_movable);
 
 /// Adds circumcentres of triangles that have an angle below `angle` (degrees) where that is possible without
 /// coming near the boundary. Returns the number of points added.

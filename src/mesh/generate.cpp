@@ -65,39 +65,70 @@ Outline triangulate_outline(const Part& part, const SizeField& sizes, Coarse& co
         if (obstacle.vertex >= 0)
             coarse.segments.insert(coarse.segments.end(), users[obstacle.vertex].begin(), users[obstacle.vertex].end());
     }
-    if (coarse.segments.empty()) o.mesh.mark_inside();
+    if (!coarse.segments.empty()) return o;
+    const auto contradicted = o.mesh.mark_faces([&](int s) {
+        const auto& segment = o.division.segments[static_cast<std::size_t>(s)];
+        const auto& edge = part.edge(segment.edge);
+        return Triangulation::SegmentSides{o.vertex[static_cast<std::size_t>(segment.from)], edge.left, edge.right};
+    });
+    // A chord that leaves another boundary on its wrong side.
+    for (const int s : contradicted) coarse.segments.push_back(static_cast<std::size_t>(s));
+    if (!contradicted.empty()) coarse.reason = "two boundaries cross or touch here";
     return o;
 }
 
-/// Interior angle at each vertex of the part, degrees.
-std::vector<double> corner_angles(const Part& part) {
-    std::vector<Vec2> in(part.vertices.size()), out(part.vertices.size());
+double degrees_between(const Vec2& a, const Vec2& b) {
+    return std::fabs(std::atan2(cross(a, b), dot(a, b))) * 180 / std::numbers::pi;
+}
+
+/// The sharpest angle of material at each vertex of the part, degrees.
+std::vector<double> sharpest_angles(const Part& part) {
+    struct Leaving {
+        double direction;
+        int face;  ///< on the left of the edge as it leaves
+    };
+    std::vector<std::vector<Leaving>> leaving(part.vertices.size());
+    const auto add = [&](int v, const Vec2& d, int face) {
+        leaving[static_cast<std::size_t>(v)].push_back({std::atan2(d[1], d[0]), face});
+    };
     for (const auto& e : part.edges) {
-        out[static_cast<std::size_t>(e.start)] = e.curve.derivative(0);
-        in[static_cast<std::size_t>(e.end)] = e.curve.derivative(1);
+        add(e.start, e.curve.derivative(0), e.left);
+        add(e.end, -e.curve.derivative(1), e.right);
     }
-    std::vector<double> angle(part.vertices.size());
-    for (std::size_t v = 0; v < angle.size(); ++v)
-        angle[v] = 180 - std::atan2(cross(in[v], out[v]), dot(in[v], out[v])) * 180 / std::numbers::pi;
+    std::vector<double> angle(part.vertices.size(), 360);
+    for (std::size_t v = 0; v < leaving.size(); ++v) {
+        auto& list = leaving[v];
+        std::sort(list.begin(), list.end(), [](const auto& a, const auto& b) { return a.direction < b.direction; });
+        for (std::size_t k = 0; k < list.size(); ++k) {
+            if (list[k].face < 0) continue;
+            double gap = (k + 1 < list.size() ? list[k + 1].direction : list[0].direction + 2 * std::numbers::pi) -
+                         list[k].direction;
+            angle[v] = std::min(angle[v], gap * 180 / std::numbers::pi);
+        }
+    }
     return angle;
 }
 
 /// Segments with another boundary's point inside the circle over them as diameter: the gap is narrower than they are
 /// long.
 Coarse narrow_places(const Part& part, const Outline& o) {
-    const auto angle = corner_angles(part);
     std::vector<std::vector<int>> edges_of(o.mesh.points().size());
     for (const auto& s : o.division.segments)
         for (const int p : {s.from, s.to})
             edges_of[static_cast<std::size_t>(o.vertex[static_cast<std::size_t>(p)])].push_back(s.edge);
     const auto meet_sharply = [&](int e, int f) {
-        const auto &a = part.edges[static_cast<std::size_t>(e)], &b = part.edges[static_cast<std::size_t>(f)];
-        return (a.end == b.start && angle[static_cast<std::size_t>(a.end)] < sharp_corner) ||
-               (b.end == a.start && angle[static_cast<std::size_t>(b.end)] < sharp_corner);
+        const auto &a = part.edge(e), &b = part.edge(f);
+        for (const int v : {a.start, a.end}) {
+            if (v != b.start && v != b.end) continue;
+            const Vec2 u = v == a.start ? a.curve.derivative(0) : -a.curve.derivative(1),
+                       w = v == b.start ? b.curve.derivative(0) : -b.curve.derivative(1);
+            if (e != f && degrees_between(u, w) < sharp_corner) return true;
+        }
+        return false;
     };
     Coarse coarse;
     for (const auto& t : o.mesh.triangles()) {
-        if (!t.inside) continue;
+        if (!t.inside()) continue;
         for (std::size_t i = 0; i < 3; ++i) {
             if (t.segment[i] < 0) continue;
             const Vec2 &p = o.mesh.point(t.v[i]), &a = o.mesh.point(t.v[(i + 1) % 3]),
@@ -116,7 +147,7 @@ Coarse narrow_places(const Part& part, const Outline& o) {
 
 /// The point of a curve between two parameters that is equally far from both ends.
 Vec2 middle_of(const Curve& curve, double ta, double tb) {
-    if (curve.kind() == Curve::Kind::line) return (curve.point(ta) + curve.point(tb)) * 0.5;
+    if (curve.straight()) return (curve.point(ta) + curve.point(tb)) * 0.5;
     const Vec2 a = curve.point(ta), b = curve.point(tb);
     double low = ta, high = tb;
     for (int k = 0; k < 60; ++k) {
@@ -143,9 +174,10 @@ Mesh six_node_mesh(const Part& part, const Outline& o) {
     std::unordered_map<Side, int, Hash> middle;
     std::vector<std::array<int, 6>> elements;
     std::vector<BoundarySide> boundary;
+    std::vector<std::int32_t> regions;
     std::vector<Vec2> centres;
     for (const auto& t : o.mesh.triangles()) {
-        if (!t.inside) continue;
+        if (!t.inside()) continue;
         std::array<int, 6> e{};
         for (std::size_t i = 0; i < 3; ++i) {
             int& n = node_of[static_cast<std::size_t>(t.v[i])];
@@ -168,7 +200,11 @@ Mesh six_node_mesh(const Part& part, const Outline& o) {
                 }
             }
             e[i + 3] = found->second;
-            if (segment >= 0)
+            // On an edge with material on both sides, the element on its left has it.
+            const bool along =
+                segment >= 0 &&
+                a == o.vertex[static_cast<std::size_t>(o.division.segments[static_cast<std::size_t>(segment)].from)];
+            if (along)
                 boundary.push_back({{e[i], e[(i + 1) % 3], e[i + 3]},
                                     static_cast<int>(elements.size()),
                                     static_cast<int>(i),
@@ -178,6 +214,7 @@ Mesh six_node_mesh(const Part& part, const Outline& o) {
                            nodes[static_cast<std::size_t>(e[2])]) /
                           3);
         elements.push_back(e);
+        regions.push_back(part.faces[static_cast<std::size_t>(t.face)].region);
     }
     for (auto& b : boundary)  // the second corner's node may have been made after the side was noted
         for (std::size_t k = 0; k < 3; ++k) {
@@ -199,11 +236,11 @@ Mesh six_node_mesh(const Part& part, const Outline& o) {
         const auto old = static_cast<std::size_t>(element_order[k]);
         new_element[old] = static_cast<int>(k);
         mesh.kinds.push_back(ElementKind::triangle6);
+        mesh.region.push_back(regions[old]);
         mesh.first.push_back(static_cast<std::int64_t>(mesh.connectivity.size()));
         for (const int n : elements[old]) mesh.connectivity.push_back(new_node[static_cast<std::size_t>(n)]);
     }
     mesh.first.push_back(static_cast<std::int64_t>(mesh.connectivity.size()));
-    mesh.region.assign(elements.size(), 0);
     for (auto& b : boundary) {
         for (auto& n : b.nodes) n = new_node[static_cast<std::size_t>(n)];
         b.element = new_element[static_cast<std::size_t>(b.element)];
@@ -213,6 +250,12 @@ Mesh six_node_mesh(const Part& part, const Outline& o) {
     });
     mesh.boundary = std::move(boundary);
     mesh.boundary_names = part.boundary_names;
+    mesh.region_names = part.regions;
+    for (const auto& p : part.points) {
+        const int node = node_of[static_cast<std::size_t>(o.vertex[static_cast<std::size_t>(p.vertex)])];
+        mesh.points.push_back({p.name, new_node[static_cast<std::size_t>(node)]});
+    }
+    number_slots(mesh);
     for (const auto& e : part.edges) mesh.names_of_edge.push_back(e.names);
     return mesh;
 }
@@ -225,7 +268,7 @@ Coarse bent_elements(const Mesh& mesh, const Division& division, const Part& par
         if (jacobian_bound(mesh.kinds[e], mesh.positions(e)) >= least_jacobian) continue;
         const Vec2 &from = mesh.nodes[static_cast<std::size_t>(b.nodes[0])],
                    &to = mesh.nodes[static_cast<std::size_t>(b.nodes[1])];
-        if (part.edges[static_cast<std::size_t>(b.edge)].curve.kind() == Curve::Kind::line) continue;
+        if (part.edges[static_cast<std::size_t>(b.edge)].curve.straight()) continue;
         for (std::size_t s = 0; s < division.segments.size(); ++s)
             if (division.segments[s].edge == b.edge &&
                 division.points[static_cast<std::size_t>(division.segments[s].from)] == from &&
@@ -238,14 +281,14 @@ Coarse bent_elements(const Mesh& mesh, const Division& division, const Part& par
 
 /// Boundary segments that are the longest side of a thin element: the size field could not know of the wall or gap.
 Coarse thin_elements(const Part& part, const Outline& o) {
-    const auto angle = corner_angles(part);
+    const auto angle = sharpest_angles(part);
     std::vector<char> sharp(o.mesh.points().size(), 0);
     for (std::size_t v = 0; v < part.vertices.size(); ++v)
         if (angle[v] < sharp_corner) sharp[static_cast<std::size_t>(o.vertex[v])] = 1;
     const double limit = std::sin(thin_angle * std::numbers::pi / 180);
     Coarse coarse;
     for (const auto& t : o.mesh.triangles()) {
-        if (!t.inside || sharp[static_cast<std::size_t>(t.v[0])] || sharp[static_cast<std::size_t>(t.v[1])] ||
+        if (!t.inside() || sharp[static_cast<std::size_t>(t.v[0])] || sharp[static_cast<std::size_t>(t.v[1])] ||
             sharp[static_cast<std::size_t>(t.v[2])])
             continue;
         std::array<double, 3> side{};
@@ -314,7 +357,7 @@ double count_in(const std::array<Vec2, 3>& t, const SizeField& sizes, double slo
 double count_elements(const Triangulation& mesh, const SizeField& sizes, double enough) {
     double sum = 0;
     for (const auto& t : mesh.triangles()) {
-        if (!t.inside) continue;
+        if (!t.inside()) continue;
         sum += count_in({mesh.point(t.v[0]), mesh.point(t.v[1]), mesh.point(t.v[2])}, sizes, sizes.slope(),
                         enough - sum, 20);
         if (sum >= enough) break;
@@ -357,9 +400,10 @@ Mesh generate(const Part& part, const SizeField& sizes, std::int64_t most_elemen
         Outline outline = triangulate_outline(part, field, coarse);
         if (coarse.segments.empty()) coarse = narrow_places(part, outline);
         if (coarse.segments.empty()) {
+            const auto first_movable = static_cast<int>(outline.mesh.points().size());
             fill(outline.mesh, field, static_cast<std::size_t>(3 * most_elements) + 1000);
-            smooth(outline.mesh, 4);
-            if (refine_poor(outline.mesh, least_angle) > 0) smooth(outline.mesh, 2);
+            smooth(outline.mesh, 4, first_movable);
+            if (refine_poor(outline.mesh, least_angle) > 0) smooth(outline.mesh, 2, first_movable);
             if (shape_tries < most_shape_tries) coarse = thin_elements(part, outline);
             if (coarse.segments.empty()) {
                 Mesh mesh = six_node_mesh(part, outline);

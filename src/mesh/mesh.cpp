@@ -2,7 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
+#include <map>
 #include <numbers>
+#include <numeric>
 
 #include "study/diagnostics.hpp"
 
@@ -37,6 +40,31 @@ bool Mesh::side_fits(const BoundarySide& side, const std::vector<std::string>& p
         for (const auto& p : patterns)
             if (fits_pattern(boundary_names[static_cast<std::size_t>(n)], p)) return true;
     return false;
+}
+
+bool Mesh::region_fits(std::size_t e, const std::vector<std::string>& patterns) const {
+    const auto& name = region_names[static_cast<std::size_t>(region[e])];
+    return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return fits_pattern(name, p); });
+}
+
+void number_slots(Mesh& mesh) {
+    mesh.slots = mesh.connectivity;
+    mesh.node_of_slot.resize(mesh.nodes.size());
+    std::iota(mesh.node_of_slot.begin(), mesh.node_of_slot.end(), 0);
+    std::vector<std::int32_t> first(mesh.nodes.size(), std::numeric_limits<std::int32_t>::max());
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        for (const auto n : mesh.element(e))
+            first[static_cast<std::size_t>(n)] = std::min(first[static_cast<std::size_t>(n)], mesh.region[e]);
+    std::map<std::pair<std::int32_t, std::int32_t>, std::int32_t> further;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        for (std::int64_t k = mesh.first[e]; k < mesh.first[e + 1]; ++k) {
+            const auto n = mesh.connectivity[static_cast<std::size_t>(k)];
+            if (first[static_cast<std::size_t>(n)] == mesh.region[e]) continue;
+            const auto [found, fresh] =
+                further.try_emplace({n, mesh.region[e]}, static_cast<std::int32_t>(mesh.node_of_slot.size()));
+            if (fresh) mesh.node_of_slot.push_back(n);
+            mesh.slots[static_cast<std::size_t>(k)] = found->second;
+        }
 }
 
 NodeElements node_elements(const Mesh& mesh) {

@@ -20,28 +20,48 @@ struct BoundarySide {
     int edge = 0;  ///< of the part
 };
 
+/// A point of the part that has a name.
+struct MeshPoint {
+    std::string name;
+    int node = 0;
+};
+
 struct Mesh {
     std::vector<Vec2> nodes;
     std::vector<ElementKind> kinds;  ///< of each element
     std::vector<std::int64_t>
         first;  ///< where an element's nodes begin in `connectivity`; one more entry than elements
     std::vector<std::int32_t> connectivity;
-    std::vector<std::int32_t> region;  ///< of each element: the face of the part
+    std::vector<std::int32_t> region;  ///< of each element
+    /// Where a field may jump between regions, a node has a value for each of its regions. Slot n < nodes.size() is the
+    /// value of node n in the first of its regions; further ones follow. Laid out like `connectivity`.
+    std::vector<std::int32_t> slots;
+    std::vector<std::int32_t> node_of_slot;
     std::vector<BoundarySide> boundary;
-    std::vector<std::string> boundary_names;
+    std::vector<std::string> boundary_names, region_names;
+    std::vector<MeshPoint> points;
     std::vector<std::vector<int>> names_of_edge;  ///< for each edge of the part, indices into boundary_names
 
     [[nodiscard]] std::size_t element_count() const { return kinds.size(); }
     [[nodiscard]] std::span<const std::int32_t> element(std::size_t e) const {
         return {connectivity.data() + first[e], static_cast<std::size_t>(first[e + 1] - first[e])};
     }
+    /// The slots of an element's nodes.
+    [[nodiscard]] std::span<const std::int32_t> slots_of(std::size_t e) const {
+        return {slots.data() + first[e], static_cast<std::size_t>(first[e + 1] - first[e])};
+    }
     /// The positions of an element's nodes.
     [[nodiscard]] std::array<Vec2, most_element_nodes> positions(std::size_t e) const;
     [[nodiscard]] double area_of(std::size_t e) const;
     [[nodiscard]] double area() const;
+    /// Regions whose name fits one of the patterns.
+    [[nodiscard]] bool region_fits(std::size_t element, const std::vector<std::string>& patterns) const;
     /// A boundary side whose edge carries a name that fits one of the patterns.
     [[nodiscard]] bool side_fits(const BoundarySide& side, const std::vector<std::string>& patterns) const;
 };
+
+/// Fills `slots` and `node_of_slot` from the regions.
+void number_slots(Mesh& mesh);
 
 /// For each node the elements that have it: elements_of[first[n]] ... elements_of[first[n + 1] - 1], ascending.
 struct NodeElements {

@@ -116,7 +116,7 @@ void Triangulation::split_triangle(int t, int v) {
         Triangle& n = at(made[i]);
         n.v = {v, old.v[next(i)], old.v[before(i)]};
         n.segment = {old.segment[i], -1, -1};
-        n.inside = old.inside;
+        n.face = old.face;
         n.n[1] = made[next(i)];
         n.n[2] = made[before(i)];
         n.n[0] = old.n[i];
@@ -146,7 +146,7 @@ void Triangulation::split_edge(int t, int i, int v) {
     at(t1).v = {c, v, b};
     at(t1).segment = {segment, right_segment, -1};
     at(t1).n = {-1, right, t};
-    at(t1).inside = old.inside;
+    at(t1).face = old.face;
     if (right >= 0) at(right).n[static_cast<std::size_t>(side_towards(right, t))] = t1;
     triangle_of_[static_cast<std::size_t>(v)] = t;
     triangle_of_[static_cast<std::size_t>(a)] = t;
@@ -168,7 +168,7 @@ void Triangulation::split_edge(int t, int i, int v) {
     at(u1).v = {d, b, v};
     at(u1).segment = {segment, -1, far_right_segment};
     at(u1).n = {t1, u, far_right};
-    at(u1).inside = far.inside;
+    at(u1).face = far.face;
     at(t1).n[0] = u1;
     if (far_right >= 0) at(far_right).n[static_cast<std::size_t>(side_towards(far_right, u))] = u1;
     triangle_of_[static_cast<std::size_t>(d)] = u;
@@ -329,25 +329,36 @@ bool Triangulation::insert_segment(int a, int b, int id, Obstacle& obstacle) {
     return true;
 }
 
-void Triangulation::mark_inside() {
-    constexpr char unknown = 2;
-    std::vector<char> side(triangles_.size(), unknown);
-    std::vector<int> open{triangle_of(0)};
-    side[static_cast<std::size_t>(open[0])] = 0;
-    while (!open.empty()) {
-        const int t = open.back();
-        open.pop_back();
-        const Triangle& tri = triangle(t);
+std::vector<int> Triangulation::mark_faces(const std::function<SegmentSides(int segment)>& sides) {
+    constexpr int unknown = -2;
+    for (auto& t : triangles_) t.face = unknown;
+    std::vector<int> contradicted;
+    std::vector<int> open;
+    for (std::size_t first = 0; first < triangles_.size(); ++first) {
         for (std::size_t i = 0; i < 3; ++i) {
-            const int u = tri.n[i];
-            if (u < 0 || side[static_cast<std::size_t>(u)] != unknown) continue;
-            const bool crosses = tri.segment[i] >= 0;
-            side[static_cast<std::size_t>(u)] =
-                static_cast<char>(side[static_cast<std::size_t>(t)] != (crosses ? 1 : 0));
-            open.push_back(u);
+            Triangle& t = triangles_[first];
+            if (t.segment[i] < 0) continue;
+            const SegmentSides s = sides(t.segment[i]);
+            const int face = s.from == t.v[next(i)] ? s.left : s.right;
+            if (t.face != unknown) {
+                if (t.face != face) contradicted.push_back(t.segment[i]);
+                continue;
+            }
+            t.face = face;
+            open.push_back(static_cast<int>(first));
+            while (!open.empty()) {
+                const Triangle tri = triangle(open.back());
+                open.pop_back();
+                for (std::size_t k = 0; k < 3; ++k) {
+                    if (tri.segment[k] >= 0 || tri.n[k] < 0 || at(tri.n[k]).face != unknown) continue;
+                    at(tri.n[k]).face = face;
+                    open.push_back(tri.n[k]);
+                }
+            }
         }
     }
-    for (std::size_t t = 0; t < triangles_.size(); ++t) triangles_[t].inside = side[t] == 1;
+    for (auto& t : triangles_) t.face = t.face == unknown ? -1 : t.face;
+    return contradicted;
 }
 
 }  // namespace dotsift

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstdint>
+#include <functional>
 #include <vector>
 
 #include "base/vec.hpp"
@@ -17,7 +18,8 @@ class Triangulation {
         std::array<std::int32_t, 3> v{};                  ///< vertices, anticlockwise
         std::array<std::int32_t, 3> n{-1, -1, -1};        ///< neighbour across the edge opposite to v[i]; -1: none
         std::array<std::int32_t, 3> segment{-1, -1, -1};  ///< constraint on that edge; -1: none
-        bool inside = false;                              ///< belongs to the part; see mark_inside
+        std::int32_t face = -1;                           ///< of the part; -1: outside; see mark_faces
+        [[nodiscard]] bool inside() const { return face >= 0; }
     };
 
     explicit Triangulation(const Box2& box);
@@ -46,8 +48,12 @@ class Triangulation {
     };
     bool insert_segment(int a, int b, int id, Obstacle& obstacle);
 
-    /// Marks as inside what cannot be reached from the square without crossing a constraint an odd number of times.
-    void mark_inside();
+    /// Gives every triangle its face. `sides(segment)` tells what lies on the left and on the right of a constraint,
+    /// and from which vertex it runs. Constraints whose sides contradict each other are returned; none is good.
+    struct SegmentSides {
+        int from, left, right;
+    };
+    std::vector<int> mark_faces(const std::function<SegmentSides(int segment)>& sides);
 
     /// Triangles that the last insert made or changed.
     [[nodiscard]] const std::vector<int>& changed() const { return changed_; }

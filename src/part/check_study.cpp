@@ -5,6 +5,7 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "study/read.hpp"
 
@@ -51,11 +52,38 @@ std::vector<Vec2> held_directions(const SupportSpec& support, const Curve& curve
     return list;
 }
 
+/// Faces that share an edge hang together: for each face the number of its piece.
+std::vector<int> connected_pieces(const Part& part) {
+    std::vector<int> piece(part.faces.size());
+    std::iota(piece.begin(), piece.end(), 0);
+    for (bool again = true; again;) {
+        again = false;
+        for (const auto& e : part.edges) {
+            if (!e.interior()) continue;
+            int &a = piece[static_cast<std::size_t>(e.left)], &b = piece[static_cast<std::size_t>(e.right)];
+            if (a == b) continue;
+            a = b = std::min(a, b);
+            again = true;
+        }
+    }
+    std::vector<int> numbers = piece;
+    std::sort(numbers.begin(), numbers.end());
+    numbers.erase(std::unique(numbers.begin(), numbers.end()), numbers.end());
+    for (auto& p : piece) p = static_cast<int>(std::lower_bound(numbers.begin(), numbers.end(), p) - numbers.begin());
+    return piece;
+}
+
 /// The rigid motions (a + b turned) that no support hinders, told in words.
 void check_rigid_motion(const Study& study, const Part& part, Problems& problems) {
-    for (std::size_t f = 0; f < part.faces.size(); ++f) {
+    const auto piece_of_face = connected_pieces(part);
+    const int pieces = piece_of_face.empty() ? 0 : *std::max_element(piece_of_face.begin(), piece_of_face.end()) + 1;
+    const auto piece_of_edge = [&](const PartEdge& e) {
+        return piece_of_face[static_cast<std::size_t>(e.left >= 0 ? e.left : e.right)];
+    };
+    for (int f = 0; f < pieces; ++f) {
         Box2 box;
-        for (const int e : part.faces[f].loops[0]) box.add(part.edges[static_cast<std::size_t>(e)].curve.box());
+        for (const auto& e : part.edges)
+            if (piece_of_edge(e) == f) box.add(e.curve.box());
         const double size = box.diagonal();
         Eigen::Matrix3d gram = Eigen::Matrix3d::Zero();  // of the rows (dx, dy, d . turned(p - centre) / size)
         const auto hold = [&](const Vec2& p, const Vec2& d) {
@@ -67,7 +95,7 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
                 for (const Vec2& d : held_directions(support, Curve{}, 0)) hold(*support.at, d);
             for (const int e : part.edges_named(support.on)) {
                 const auto& edge = part.edges[static_cast<std::size_t>(e)];
-                if (edge.face != static_cast<int>(f)) continue;
+                if (piece_of_edge(edge) != f) continue;
                 for (const double t : {0.0, 0.25, 0.5, 0.75, 1.0})
                     for (const Vec2& d : held_directions(support, edge.curve, t)) hold(edge.curve.point(t), d);
             }
@@ -108,12 +136,82 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
             }
         }
         const Where where = study.supports.empty() ? study.part_where : study.supports.front().where;
-        const std::string which = part.faces.size() == 1 ? "the part"
+        const std::string which = pieces == 1 ? "the part"
                                                          : fmt::format("piece {} of the part, round ({:.4g}, {:.4g}),",
                                                                        f + 1, box.centre()[0], box.centre()[1]);
         problems.add(where, fmt::format("the supports leave {} free to {}", which, motion),
                      "hold that motion, for example by a support with ux or uy, or hold = \"symmetry\"");
     }
+}
+
+/// Pressure needs a side that is free, and so does a mirror plane.
+void check_interior(const Study& study, const Part& part, Problems& problems) {
+    const auto check = [&](const std::vector<std::string>& on, const std::string& user, Where where, const char* what) {
+        for (const int e : part.edges_named(on)) {
+            if (!part.edge(e).interior()) continue;
+            const Vec2 at = part.edge(e).curve.point(0.5);
+            problems.add(where,
+                         fmt::format("{}: {} on an edge with material on both sides, at ({:.4g}, {:.4g})", user, what,
+                                     at[0], at[1]),
+                         "use a boundary of the outline");
+            return;
+        }
+    };
+    for (const auto& l : study.loads)
+        if (l.kind == LoadKind::pressure) check(l.on, "load." + l.name, l.where, "pressure");
+    for (const auto& s : study.supports)
+        if (s.hold == Hold::symmetry) check(s.on, "support." + s.name, s.where, "symmetry");
+}
+
+/// Every region has one material; every material a region.
+void check_materials(const Study& study, const Part& part, Problems& problems) {
+    std::vector<int> owner(part.regions.size(), -1);
+    int rest = -1;
+    for (std::size_t m = 0; m < study.materials.size(); ++m) {
+        const auto& material = study.materials[m];
+        if (material.on.empty()) {
+            if (rest >= 0)
+                problems.add(material.where,
+                             fmt::format("material.{} and material.{} both claim the regions that no material names",
+                                         study.materials[static_cast<std::size_t>(rest)].name, material.name),
+                             fmt::format("say which regions: on = \"...\"; regions are {}", quoted_list(part.regions)));
+            rest = static_cast<int>(m);
+            continue;
+        }
+        for (const auto& pattern : material.on) {
+            const auto regions = part.regions_named({pattern});
+            if (regions.empty()) {
+                const std::string near = nearest(pattern, part.regions);
+                problems.add(material.where, fmt::format("material.{}: no region is named \"{}\"", material.name, pattern),
+                             near.empty() ? fmt::format("regions are {}", quoted_list(part.regions))
+                                          : fmt::format("did you mean \"{}\"? regions are {}", near,
+                                                        quoted_list(part.regions)));
+            }
+            for (const int r : regions) {
+                int& o = owner[static_cast<std::size_t>(r)];
+                if (o >= 0 && o != static_cast<int>(m))
+                    problems.add(material.where,
+                                 fmt::format("region \"{}\" has two materials, {} and {}",
+                                             part.regions[static_cast<std::size_t>(r)],
+                                             study.materials[static_cast<std::size_t>(o)].name, material.name),
+                                 "name it in one of them only");
+                o = static_cast<int>(m);
+            }
+        }
+    }
+    if (study.materials.empty()) return;  // told by the reader
+    bool needed = false;
+    for (std::size_t r = 0; r < owner.size(); ++r) {
+        if (owner[r] >= 0) continue;
+        needed = true;
+        if (rest < 0)
+            problems.add(study.part_where, fmt::format("the region \"{}\" has no material", part.regions[r]),
+                         "name it in the on of a material, or leave out on in one");
+    }
+    if (rest >= 0 && !needed)
+        problems.warn(study.materials[static_cast<std::size_t>(rest)].where,
+                      fmt::format("material.{} is used by no region", study.materials[static_cast<std::size_t>(rest)].name),
+                      "the other materials name all of them");
 }
 
 void check_symmetry_is_straight(const Study& study, const Part& part, Problems& problems) {
@@ -134,26 +232,61 @@ void check_symmetry_is_straight(const Study& study, const Part& part, Problems& 
 
 }  // namespace
 
-bool inside_part(const Part& part, const Vec2& p) {
-    // Even-odd rule along the ray to +x, with the arcs followed by chords of 1/1024 turn; good for messages.
-    bool inside = false;
-    for (const auto& e : part.edges) {
-        const int steps =
-            e.curve.kind() == Curve::Kind::line ? 1 : 1 + static_cast<int>(std::fabs(e.curve.sweep()) * 1024 / 6.28);
-        for (int k = 0; k < steps; ++k) {
-            const Vec2 a = e.curve.point(static_cast<double>(k) / steps),
-                       b = e.curve.point(static_cast<double>(k + 1) / steps);
-            if ((a[1] > p[1]) == (b[1] > p[1])) continue;
-            if (p[0] < a[0] + (p[1] - a[1]) / (b[1] - a[1]) * (b[0] - a[0])) inside = !inside;
-        }
+std::vector<std::string> unused_names(const Study& study, const Part& part) {
+    std::vector<std::string> used;
+    const auto use = [&](const std::vector<std::string>& on) { used.insert(used.end(), on.begin(), on.end()); };
+    for (const auto& x : study.supports) use(x.on);
+    for (const auto& x : study.loads) use(x.on);
+    for (const auto& x : study.sizes.local) use(x.on);
+    for (const auto& x : study.quantities) use(x.on);
+    use(study.cleanup.one_edge);
+    for (const auto& x : study.selections) {
+        use(x.named);
+        use(x.beside);
     }
-    return inside;
+    for (const auto& s : study.shapes)
+        if (s.verb == Verb::change && s.corner_choice.kind == CornerSpec::Kind::between)
+            used.insert(used.end(), s.corner_choice.between.begin(), s.corner_choice.between.end());
+    std::vector<std::string> unused;
+    for (std::size_t n = 0; n < part.boundary_names.size(); ++n) {
+        const auto& name = part.boundary_names[n];
+        const bool fits = std::any_of(used.begin(), used.end(), [&](const auto& p) { return fits_pattern(name, p); });
+        // Names of the edges between regions come by themselves; they need no user.
+        const bool given = std::any_of(part.edges.begin(), part.edges.end(), [&](const PartEdge& e) {
+            const bool has = std::find(e.names.begin(), e.names.end(), static_cast<int>(n)) != e.names.end();
+            return has && !(e.interior() && e.names.size() == 1);
+        });
+        if (!fits && given) unused.push_back(name);
+    }
+    return unused;
+}
+
+void resolve_points(Study& study, const Part& part, Problems& problems) {
+    const auto resolve = [&](const std::string& user, Where where, const std::string& name, std::optional<Vec2>& at) {
+        if (name.empty()) return;
+        std::vector<std::string> known;
+        for (const auto& p : part.points) known.push_back(p.name);
+        const auto found = part.points_named({name});
+        if (found.size() == 1) {
+            at = part.vertex(found[0]);
+            return;
+        }
+        const std::string near = nearest(name, known);
+        problems.add(where,
+                     found.empty() ? fmt::format("{}: no point is named \"{}\"", user, name)
+                                   : fmt::format("{}: {} points are named \"{}\"", user, found.size(), name),
+                     known.empty()    ? "name one by mark = \"point\" or by a selection"
+                     : !near.empty() && found.empty() ? fmt::format("did you mean \"{}\"?", near)
+                                      : fmt::format("named points are {}", quoted_list(known)));
+    };
+    for (auto& s : study.supports) resolve("support." + s.name, s.where, s.at_name, s.at);
+    for (auto& q : study.quantities) resolve("quantity." + q.name, q.where, q.at_name, q.at);
 }
 
 void check_study(const Study& study, const Part& part, Problems& problems) {
     for (const auto& s : study.supports) check_names(s.on, "support." + s.name, s.where, part, problems);
     for (const auto& s : study.supports) {
-        if (!s.at || part.vertex_at(*s.at) >= 0) continue;
+        if (!s.at || !s.at_name.empty() || part.vertex_at(*s.at) >= 0) continue;
         std::size_t best = 0;
         for (std::size_t v = 1; v < part.vertices.size(); ++v)
             if (distance(part.vertices[v], *s.at) < distance(part.vertices[best], *s.at)) best = v;
@@ -174,17 +307,17 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
                     problems.add(q.where, fmt::format("quantity.{}: no support is named \"{}\"", q.name, pattern),
                                  fmt::format("supports are {}", quoted_list(known)));
         } else {
-            check_names(q.on, "quantity." + q.name, q.where, part, problems);
+            std::vector<std::string> boundaries;
+            for (const auto& pattern : q.on)
+                if (part.regions_named({pattern}).empty()) boundaries.push_back(pattern);
+            check_names(boundaries, "quantity." + q.name, q.where, part, problems);
+            if (!boundaries.empty() && boundaries.size() < q.on.size())
+                problems.add(q.where, fmt::format("quantity.{}: on names regions and boundaries together", q.name),
+                             "use a quantity for each");
         }
-        if (q.at && !inside_part(part, *q.at)) {
+        if (q.at && q.at_name.empty() && part.face_at(*q.at) < 0) {
             const bool near = std::any_of(part.edges.begin(), part.edges.end(), [&](const PartEdge& e) {
-                double least = tolerance * 1e6;
-                for (int k = 0; k <= 4096; ++k) {
-                    const Vec2 a = e.curve.point(k / 4096.0), d = e.curve.point((k + 1) / 4096.0) - a;
-                    const double t = std::clamp(dot(*q.at - a, d) / std::max(dot(d, d), 1e-300), 0.0, 1.0);
-                    least = std::min(least, distance(*q.at, a + d * t));
-                }
-                return least <= tolerance;
+                return distance(e.curve.point(e.curve.project(*q.at)), *q.at) <= tolerance;
             });
             if (!near)
                 problems.add(q.where,
@@ -195,19 +328,12 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
         }
     }
     check_symmetry_is_straight(study, part, problems);
+    check_interior(study, part, problems);
+    check_materials(study, part, problems);
     if (!study.supports.empty() && problems.empty()) check_rigid_motion(study, part, problems);
 
-    std::vector<std::string> used;
-    const auto use = [&](const std::vector<std::string>& on) { used.insert(used.end(), on.begin(), on.end()); };
-    for (const auto& x : study.supports) use(x.on);
-    for (const auto& x : study.loads) use(x.on);
-    for (const auto& x : study.sizes.local) use(x.on);
-    for (const auto& x : study.quantities) use(x.on);
-    for (std::size_t n = 0; n < part.boundary_names.size(); ++n)
-        if (std::none_of(used.begin(), used.end(),
-                         [&](const auto& p) { return fits_pattern(part.boundary_names[n], p); }))
-            problems.warn(study.part_where,
-                          fmt::format("the boundary name \"{}\" is used by nothing", part.boundary_names[n]));
+    for (const auto& name : unused_names(study, part))
+        problems.warn(study.part_where, fmt::format("the boundary name \"{}\" is used by nothing", name));
 }
 
 StudyAndPart open_study(const std::filesystem::path& path, const std::string& text, Problems& problems) {
@@ -217,8 +343,14 @@ StudyAndPart open_study(const std::filesystem::path& path, const std::string& te
     if (shapes.empty() || !std::all_of(shapes.begin(), shapes.end(), [](const ShapeSpec& s) { return s.sound; }))
         return opened;
     const std::size_t before = problems.count();
-    opened.part = build_part(opened.study, problems);
-    if (problems.count() == before) check_study(opened.study, opened.part, problems);
+    BuiltPart built = build_part(opened.study, problems);
+    opened.part = std::move(built.part);
+    opened.original = std::move(built.original);
+    opened.cleanup = std::move(built.cleanup);
+    opened.notes = std::move(built.notes);
+    if (problems.count() > before) return opened;
+    resolve_points(opened.study, opened.part, problems);
+    check_study(opened.study, opened.part, problems);
     return opened;
 }
 

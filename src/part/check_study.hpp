@@ -1,21 +1,28 @@
 #pragma once
 // The study held against its part, before anything is computed.
 
+#include "part/build.hpp"
 #include "part/part.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
 
-/// Whether a point lies inside the part (even-odd rule, arcs followed by chords of 1/1024 turn).
-bool inside_part(const Part& part, const Vec2& p);
-
 /// Notes every name that is on no boundary, every rigid motion that the supports leave, symmetry on curved
-/// boundaries, points outside the part, and boundaries that are used by nothing.
+/// boundaries, points outside the part, regions without a material, and boundaries that are used by nothing.
 void check_study(const Study& study, const Part& part, Problems& problems);
+
+/// Boundary names of the part that nothing in the study refers to.
+std::vector<std::string> unused_names(const Study& study, const Part& part);
+
+/// Puts the positions of named points where supports and quantities refer to them by name.
+void resolve_points(Study& study, const Part& part, Problems& problems);
 
 struct StudyAndPart {
     Study study;
     Part part;
+    std::optional<Part> original;      ///< before the clean-up, if there was one
+    std::vector<CleanupItem> cleanup;  ///< what it did
+    std::vector<std::string> notes;    ///< what was read from drawings
 };
 
 /// Reads a study, builds its part and checks the one against the other, as far as the faults allow: names are checked

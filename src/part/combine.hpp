@@ -1,31 +1,63 @@
 #pragma once
-// Adding and cutting plane shapes, behind plain data. The geometry library is used by one loadable module only
-// (src/part/kernel), so that a part that needs no booleans does not pay for it.
+// Adding, cutting and intersecting plane shapes, with regions that meet conformally. Every shape is drawn into one plane
+// graph; each face of it then knows in which shapes it lies, and the steps are played through on that.
 
+#include <map>
 #include <string>
 #include <vector>
 
-#include "part/curve.hpp"
+#include "part/part.hpp"
+#include "study/diagnostics.hpp"
 
 namespace dotsift {
 
-/// A closed chain of curves, anticlockwise; every curve has a label.
-struct LabelledLoop {
-    bool add = true;
-    std::vector<Curve> curves;
-    std::vector<int> labels;
-};
-
-/// A piece of an input curve on the outline of the result, run with the material on its left.
-struct CombinedEdge {
+struct NamedCurve {
     Curve curve;
-    std::vector<int> labels;  ///< of all input curves that it lies on
+    std::vector<std::string> names;
 };
 
-/// A connected piece of the result: its outer loop first, then its holes.
-using CombinedFace = std::vector<std::vector<CombinedEdge>>;
+struct NamedSpot {
+    Vec2 at;
+    std::string name;
+};
 
-/// Applies the loops in order. Throws InputError if the geometry cannot be combined.
-std::vector<CombinedFace> combine(const std::vector<LabelledLoop>& loops);
+/// One copy of a shape: closed outlines whose insides count by the even-odd rule, or, for lines, open chains.
+struct Outline {
+    std::vector<std::vector<NamedCurve>> loops;
+};
+
+struct CombineStep {
+    /// add: the shape becomes its region, cut: it is taken out, intersect: only what lies in it stays, line: its edges
+    /// stay in the part though the same region lies on both sides.
+    enum class Kind { add, cut, intersect, line };
+    Kind kind = Kind::add;
+    std::string region;                    ///< add: the region
+    int priority = 0;                      ///< add: does not take from regions of a higher one
+    std::vector<std::string> of;           ///< cut, intersect: patterns of the regions concerned; empty: all
+    std::vector<Outline> copies;           ///< the shape is the union of these
+    std::vector<NamedSpot> spots;          ///< points to be kept
+    int source = -1;                       ///< told in the trace
+};
+
+/// What a step did.
+struct StepTrace {
+    bool changed = false;     ///< some face changed its region
+    bool on_outline = false;  ///< an edge or point of it is left in the part
+    bool spots_inside = true;
+};
+
+struct Combined {
+    Part part;
+    std::vector<StepTrace> traces;
+};
+
+/// Plays the steps. Throws InputError with a place if the geometry cannot be combined. `known_regions` come first in
+/// Part::regions, in their order.
+Combined combine(const std::vector<CombineStep>& steps, const std::vector<std::string>& known_regions = {});
+
+/// The steps that make this part again, moved by a map; names of points and edges included. `corners` holds curves that
+/// take the place of a vertex (before the map): the edges there must already end where the curve begins and ends.
+std::vector<CombineStep> steps_of(const Part& part, const Affine& map = {},
+                                  const std::map<int, NamedCurve>& corners = {});
 
 }  // namespace dotsift

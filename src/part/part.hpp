@@ -1,43 +1,79 @@
 #pragma once
-// The part as plain data: edges, loops, faces and their names. Everything after this stage refers to edges by index
-// and to boundaries by name, so names outlive meshes.
+// The part as plain data: edges, faces, regions and their names. Everything after this stage refers to edges by index
+// and to boundaries, regions and points by name, so names outlive meshes.
 
 #include <string>
 #include <vector>
 
 #include "part/curve.hpp"
-#include "study/study.hpp"
 
 namespace dotsift {
 
+/// Two points of a study closer than this share of the part's diagonal are meant to be the same.
+inline constexpr double same_point_share = 1e-6;
+
 struct PartEdge {
-    Curve curve;             ///< run with the material on its left
-    int start = 0, end = 0;  ///< vertex indices
-    int face = 0;
-    std::vector<int> names;  ///< indices into Part::boundary_names
+    Curve curve;               ///< an edge of the outline runs with the material on its left
+    int start = 0, end = 0;    ///< vertex indices
+    int left = -1, right = -1; ///< faces; -1: no material
+    std::vector<int> names;    ///< indices into Part::boundary_names
+
+    [[nodiscard]] bool interior() const { return left >= 0 && right >= 0; }
 };
 
-/// A connected piece of the part.
+/// An edge as a loop runs along it.
+struct EdgeUse {
+    int edge = 0;
+    bool forward = true;
+};
+
+/// A connected piece of one region.
 struct PartFace {
-    std::vector<std::vector<int>> loops;  ///< edges in order; outer loop first (anticlockwise), then holes (clockwise)
+    int region = 0;
+    /// The outer loop first (anticlockwise), then holes (clockwise) and chains that end inside (there and back).
+    std::vector<std::vector<EdgeUse>> loops;
+    std::vector<int> points;  ///< vertices inside that belong to no edge
+};
+
+struct PartPoint {
+    std::string name;
+    int vertex = 0;
 };
 
 struct Part {
     std::vector<Vec2> vertices;
     std::vector<PartEdge> edges;
     std::vector<PartFace> faces;
+    std::vector<PartPoint> points;  ///< named vertices
     std::vector<std::string> boundary_names;
+    std::vector<std::string> regions;
     Box2 box;
 
+    [[nodiscard]] const PartEdge& edge(int e) const { return edges[static_cast<std::size_t>(e)]; }
+    [[nodiscard]] const Vec2& vertex(int v) const { return vertices[static_cast<std::size_t>(v)]; }
     /// Area enclosed by the true curves.
     [[nodiscard]] double area() const;
-    /// The corner of the outline at this point, to a millionth of the part's size; -1: none.
+    [[nodiscard]] double area_of_face(std::size_t face) const;
+    /// Start and end of an edge in the direction of its use.
+    [[nodiscard]] int start_of(const EdgeUse& u) const { return u.forward ? edge(u.edge).start : edge(u.edge).end; }
+    [[nodiscard]] int end_of(const EdgeUse& u) const { return u.forward ? edge(u.edge).end : edge(u.edge).start; }
+    /// The vertex at this point, to `same_point_share` of the part's size; -1: none.
     [[nodiscard]] int vertex_at(const Vec2& p) const;
+    /// The vertices of named points that fit a pattern.
+    [[nodiscard]] std::vector<int> points_named(const std::vector<std::string>& patterns) const;
     /// Edges that carry a boundary name fitting one of the patterns, in order.
     [[nodiscard]] std::vector<int> edges_named(const std::vector<std::string>& patterns) const;
+    /// Regions whose name fits one of the patterns, in order.
+    [[nodiscard]] std::vector<int> regions_named(const std::vector<std::string>& patterns) const;
+    /// The index of a boundary name, made if it is new.
+    int boundary_name(const std::string& name);
+    /// Adds a name to an edge, once.
+    void name_edge(int e, const std::string& name);
+    /// The face that contains a point (even-odd rule on each face's loops); -1: none.
+    [[nodiscard]] int face_at(const Vec2& p) const;
+    /// The outline edges of material there, as text: "\"bore\"" or "edge 7".
+    [[nodiscard]] std::string name_of_edge(int e) const;
+    void update_box();
 };
-
-/// Builds the part of a study. Faults go into `problems`; the result is then not to be used.
-Part build_part(const Study& study, Problems& problems);
 
 }  // namespace dotsift

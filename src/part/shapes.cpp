@@ -7,6 +7,10 @@
 #include <numbers>
 
 #include "base/predicates.hpp"
+#include "part/contact.hpp"
+#include "part/part.hpp"
+#include "part/pieces.hpp"
+#include "part/split.hpp"
 
 namespace dotsift {
 
@@ -135,6 +139,36 @@ std::vector<ShapeEdge> rounded_polygon(const ShapeSpec& shape, const std::vector
     return edges;
 }
 
+/// The edges meet at their ends only.
+bool edges_are_simple(const ShapeSpec& shape, const std::vector<ShapeEdge>& edges, bool closed, Problems& problems) {
+    Box2 whole;
+    std::vector<Box2> boxes;
+    std::vector<Stretches> stretches;
+    for (const auto& e : edges) {
+        boxes.push_back(e.curve.box());
+        whole.add(boxes.back());
+        stretches.emplace_back(e.curve);
+    }
+    const double tolerance = weld_share * whole.diagonal();
+    const auto tell = [&](std::size_t i, std::size_t j, const Vec2& at) {
+        problems.add(shape.where,
+                     i == j ? fmt::format("piece {} of the outline crosses itself at ({:.6g}, {:.6g})", i + 1, at[0], at[1])
+                            : fmt::format("the outline crosses itself: piece {} and piece {} meet at ({:.6g}, {:.6g})",
+                                          i + 1, j + 1, at[0], at[1]),
+                     closed && j == edges.size() - 1 && j == shape.pieces.size()
+                         ? "the last piece is the straight side that closes the outline"
+                         : "give the pieces in order round the outline");
+        return false;
+    };
+    for (std::size_t i = 0; i < edges.size(); ++i)
+        if (const auto at = self_contact(edges[i].curve, tolerance)) return tell(i, i, *at);
+    for (const auto& [i, j] : overlapping_boxes(boxes, tolerance)) {
+        const auto a = static_cast<std::size_t>(i), b = static_cast<std::size_t>(j);
+        if (const auto at = contact(stretches[a], stretches[b], tolerance)) return tell(a, b, *at);
+    }
+    return true;
+}
+
 std::vector<ShapeEdge> rectangle(const ShapeSpec& s, Problems& problems) {
     const Vec2 along{{std::cos(s.angle), std::sin(s.angle)}}, up = turned_left(along);
     std::vector<Vec2> corners{s.corner, s.corner + along * s.size[0], s.corner + along * s.size[0] + up * s.size[1],
@@ -189,6 +223,39 @@ std::vector<ShapeEdge> slot(const ShapeSpec& s) {
     return edges;
 }
 
+std::vector<ShapeEdge> chain_of_pieces(const ShapeSpec& s, Problems& problems) {
+    const bool closes = s.verb != Verb::split && s.verb != Verb::mark;
+    std::vector<ShapeEdge> edges;
+    Vec2 from = s.start;
+    for (std::size_t i = 0; i < s.pieces.size(); ++i) {
+        PieceSpec piece = s.pieces[i];
+        if (closes && i + 1 == s.pieces.size() && distance(piece.to, s.start) <= same_point_share * distance(from, piece.to))
+            piece.to = s.start;
+        ShapeEdge edge;
+        const auto curve = curve_of_piece(from, piece, i + 1, problems);
+        if (!curve) return {};
+        edge.curve = *curve;
+        give_names(s, {}, edge);
+        if (!piece.name.empty()) edge.names.push_back(piece.name);
+        edges.push_back(std::move(edge));
+        from = piece.to;
+    }
+    if (closes && !(from == s.start)) {
+        ShapeEdge edge;
+        edge.curve = Curve::line(from, s.start);
+        give_names(s, {}, edge);
+        edges.push_back(std::move(edge));
+    }
+    if (!edges_are_simple(s, edges, closes, problems)) return {};
+    double area = 0;
+    for (const auto& e : edges) area += e.curve.twice_area();
+    if (closes && area < 0) {
+        std::reverse(edges.begin(), edges.end());
+        for (auto& e : edges) e.curve = e.curve.reversed();
+    }
+    return edges;
+}
+
 }  // namespace
 
 std::vector<ShapeEdge> outline_of(const ShapeSpec& s, Problems& problems) {
@@ -205,6 +272,16 @@ std::vector<ShapeEdge> outline_of(const ShapeSpec& s, Problems& problems) {
             return polygon(s, problems);
         case Primitive::slot:
             return slot(s);
+        case Primitive::outline:
+            return chain_of_pieces(s, problems);
+        case Primitive::line: {
+            ShapeEdge edge;
+            edge.curve = Curve::line(s.from, s.to);
+            give_names(s, {}, edge);
+            return {edge};
+        }
+        default:  // drawings and points have no outline of their own
+            break;
     }
     return {};
 }

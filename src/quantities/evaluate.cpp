@@ -86,31 +86,46 @@ std::pair<std::size_t, Vec2> find_element(const Mesh& mesh, const Vec2& point) {
     return {best, best_xi};
 }
 
+/// The names are those of regions, or there are none: the quantity is over an area.
+bool over_area(const Mesh& mesh, const std::vector<std::string>& on) {
+    return on.empty() || std::any_of(mesh.region_names.begin(), mesh.region_names.end(), [&](const auto& name) {
+        return std::any_of(on.begin(), on.end(), [&](const auto& p) { return fits_pattern(name, p); });
+    });
+}
+
+/// An element that counts for a quantity over an area.
+bool counts(const Mesh& mesh, std::size_t e, const std::vector<std::string>& on) {
+    return on.empty() || mesh.region_fits(e, on);
+}
+
 double mean_value(const QuantitySpec& q, const Mesh& mesh, const Solution& s, const std::vector<Plane3>& recovered,
-                  const PlaneLaw& law) {
+                  const RegionLaws& laws) {
     double sum = 0, size = 0;
-    if (q.on.empty()) {
+    if (over_area(mesh, q.on)) {
         for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+            if (!counts(mesh, e, q.on)) continue;
             const auto positions = mesh.positions(e);
             for (const auto& point : triangle_rule(4)) {
                 const ElementPoint p = evaluate(mesh.kinds[e], positions, point.xi);
                 const double w = point.weight * p.jacobian;
-                sum += w * field_at(q.field, mesh, s.displacement, recovered, law, e, p);
+                sum += w * field_at(q.field, mesh, s.displacement, recovered, laws, e, p);
                 size += w;
             }
         }
     } else {
         for (const auto& side : mesh.boundary) {
             if (!mesh.side_fits(side, q.on)) continue;
+            const auto e = static_cast<std::size_t>(side.element);
+            const auto local = side_nodes(mesh.kinds[e], side.side);
             for (const auto& p : side_points(mesh, side)) {
                 Vec2 u;
                 Plane3 stress{};
                 for (std::size_t i = 0; i < 3; ++i) {
-                    const auto n = static_cast<std::size_t>(side.nodes[i]);
-                    u += s.displacement[n] * p.n[i];
-                    for (std::size_t c = 0; c < 3; ++c) stress[c] += recovered[n][c] * p.n[i];
+                    const auto slot = static_cast<std::size_t>(mesh.slots_of(e)[static_cast<std::size_t>(local[i])]);
+                    u += s.displacement[static_cast<std::size_t>(side.nodes[i])] * p.n[i];
+                    for (std::size_t c = 0; c < 3; ++c) stress[c] += recovered[slot][c] * p.n[i];
                 }
-                sum += scalar(q.field, u, stress, law) * p.length;
+                sum += scalar(q.field, u, stress, laws[static_cast<std::size_t>(mesh.region[e])]) * p.length;
                 size += p.length;
             }
         }
@@ -131,21 +146,27 @@ double reaction(const QuantitySpec& q, const Solution& s) {
 }  // namespace
 
 double field_at(Field field, const Mesh& mesh, const std::vector<Vec2>& displacement,
-                const std::vector<Plane3>& recovered, const PlaneLaw& law, std::size_t e, const ElementPoint& p) {
-    return scalar(field, displacement_at(mesh, displacement, e, p), interpolate(mesh, recovered, e, p), law);
+                const std::vector<Plane3>& recovered, const RegionLaws& laws, std::size_t e, const ElementPoint& p) {
+    return scalar(field, displacement_at(mesh, displacement, e, p), interpolate(mesh, recovered, e, p),
+                  laws[static_cast<std::size_t>(mesh.region[e])]);
 }
 
-std::vector<double> nodal_field(Field field, const std::vector<Vec2>& displacement,
-                                const std::vector<Plane3>& recovered, const PlaneLaw& law) {
-    std::vector<double> values(displacement.size());
-    for (std::size_t n = 0; n < values.size(); ++n) values[n] = scalar(field, displacement[n], recovered[n], law);
+std::vector<double> slot_field(Field field, const Mesh& mesh, const std::vector<Vec2>& displacement,
+                               const std::vector<Plane3>& recovered, const RegionLaws& laws) {
+    std::vector<double> values(mesh.node_of_slot.size());
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        for (const auto s : mesh.slots_of(e)) {
+            const auto slot = static_cast<std::size_t>(s);
+            values[slot] = scalar(field, displacement[static_cast<std::size_t>(mesh.node_of_slot[slot])],
+                                  recovered[slot], laws[static_cast<std::size_t>(mesh.region[e])]);
+        }
     return values;
 }
 
 Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vector<Vec2>& displacement,
-                     const std::vector<Plane3>& recovered, const PlaneLaw& law, const std::vector<std::string>& on) {
+                     const std::vector<Plane3>& recovered, const RegionLaws& laws, const std::vector<std::string>& on) {
     const double sign = largest ? 1 : -1;
-    const auto nodal = nodal_field(field, displacement, recovered, law);
+    const auto values = slot_field(field, mesh, displacement, recovered, laws);
     Extreme best{-INFINITY, {}};
     double lowest = INFINITY;
     const auto offer = [&](double value, const Vec2& position) {
@@ -154,22 +175,26 @@ Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vec
     };
     const auto search = [&](std::size_t e, const Vec2& xi) {
         const ElementPoint p = evaluate(mesh.kinds[e], mesh.positions(e), xi);
-        offer(field_at(field, mesh, displacement, recovered, law, e, p), p.position);
+        offer(field_at(field, mesh, displacement, recovered, laws, e, p), p.position);
     };
     constexpr int intervals = 8;
-    if (!on.empty()) {
+    if (!over_area(mesh, on)) {
         for (const auto& side : mesh.boundary) {
             if (!mesh.side_fits(side, on)) continue;
             for (int k = 0; k <= intervals; ++k)
                 search(static_cast<std::size_t>(side.element), on_side(side.side, static_cast<double>(k) / intervals));
         }
     } else {
-        for (std::size_t n = 0; n < nodal.size(); ++n) offer(nodal[n], mesh.nodes[n]);
+        for (std::size_t e = 0; e < mesh.element_count(); ++e)
+            for (std::size_t i = 0; counts(mesh, e, on) && i < mesh.element(e).size(); ++i)
+                offer(values[static_cast<std::size_t>(mesh.slots_of(e)[i])],
+                      mesh.nodes[static_cast<std::size_t>(mesh.element(e)[i])]);
         const double floor = best.value - searched_share * (best.value - lowest);
         const auto near_top = [&](std::size_t e) {
-            const auto nodes = mesh.element(e);
-            return std::any_of(nodes.begin(), nodes.end(),
-                               [&](int n) { return sign * nodal[static_cast<std::size_t>(n)] >= floor; });
+            const auto slots = mesh.slots_of(e);
+            return counts(mesh, e, on) && std::any_of(slots.begin(), slots.end(), [&](int s) {
+                return sign * values[static_cast<std::size_t>(s)] >= floor;
+            });
         };
         for (const auto& side : mesh.boundary) {
             if (!near_top(static_cast<std::size_t>(side.element))) continue;
@@ -188,7 +213,7 @@ Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vec
 
 std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& mesh, const Solution& solution,
                                                const std::vector<Plane3>& recovered) {
-    const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+    const RegionLaws laws = region_laws(study, mesh.region_names);
     std::vector<QuantityValue> out;
     std::vector<std::string> names;
     std::vector<double> values;
@@ -202,15 +227,15 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
             v.value = reaction(q, solution);
             v.scale = solution.balance.magnitude;
         } else if (q.take == Take::mean) {
-            v.value = mean_value(q, mesh, solution, recovered, law);
+            v.value = mean_value(q, mesh, solution, recovered, laws);
         } else if (q.take == Take::value) {
             const auto [e, xi] = find_element(mesh, *q.at);
-            v.value = field_at(q.field, mesh, solution.displacement, recovered, law, e,
+            v.value = field_at(q.field, mesh, solution.displacement, recovered, laws, e,
                                evaluate(mesh.kinds[e], mesh.positions(e), xi));
             v.position = q.at;
         } else {
             const Extreme x =
-                find_extreme(q.field, q.take == Take::maximum, mesh, solution.displacement, recovered, law, q.on);
+                find_extreme(q.field, q.take == Take::maximum, mesh, solution.displacement, recovered, laws, q.on);
             v.value = x.value;
             v.position = x.position;
         }
@@ -223,7 +248,7 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
                              "is something divided by zero?");
         }
         if (!q.formula && v.scale == 0 && q.take != Take::total)
-            for (const double x : nodal_field(magnitude_of(q.field), solution.displacement, recovered, law))
+            for (const double x : slot_field(magnitude_of(q.field), mesh, solution.displacement, recovered, laws))
                 v.scale = std::max(v.scale, std::fabs(x));
         names.push_back(q.name);
         values.push_back(v.value);

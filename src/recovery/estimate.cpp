@@ -19,9 +19,9 @@ constexpr double subdivision_accuracy = 1e-4;
 /// Integrates two fields over an element, on ever smaller triangles where they change fast.
 class ElementIntegral {
   public:
-    ElementIntegral(const Mesh& mesh, const std::vector<Vec2>& displacement, const PlaneLaw& law,
+    ElementIntegral(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws,
                     const std::array<FormulaEvaluator, 3>& exact, const Vec2& about)
-        : mesh_(mesh), displacement_(displacement), law_(law), exact_(exact), about_(about) {}
+        : mesh_(mesh), displacement_(displacement), laws_(laws), exact_(exact), about_(about) {}
 
     /// Error and energy, squared, per thickness.
     std::array<double, 2> over(std::size_t e) const {
@@ -33,6 +33,7 @@ class ElementIntegral {
   private:
     std::array<double, 2> rule(std::size_t e, const std::array<Vec2, 3>& t) const {
         const auto positions = mesh_.positions(e);
+        const PlaneLaw& law = laws_[static_cast<std::size_t>(mesh_.region[e])];
         const double share = cross(t[1] - t[0], t[2] - t[0]);
         std::array<double, 2> sum{};
         for (const auto& q : triangle_rule(6)) {
@@ -40,10 +41,10 @@ class ElementIntegral {
             const ElementPoint p = evaluate(mesh_.kinds[e], positions, xi);
             const FormulaPlace place{p.position, {}, about_};
             const Plane3 truth{exact_[0](place), exact_[1](place), exact_[2](place)};
-            const Plane3 gap = minus(truth, law_.stress(strain_at(mesh_, displacement_, e, p)));
+            const Plane3 gap = minus(truth, law.stress(strain_at(mesh_, displacement_, e, p)));
             const double w = q.weight * share * p.jacobian;
-            sum[0] += w * law_.energy_norm2(gap);
-            sum[1] += w * law_.energy_norm2(truth);
+            sum[0] += w * law.energy_norm2(gap);
+            sum[1] += w * law.energy_norm2(truth);
         }
         return sum;
     }
@@ -70,7 +71,7 @@ class ElementIntegral {
 
     const Mesh& mesh_;
     const std::vector<Vec2>& displacement_;
-    const PlaneLaw& law_;
+    const RegionLaws& laws_;
     const std::array<FormulaEvaluator, 3>& exact_;
     Vec2 about_;
 };
@@ -85,11 +86,12 @@ double TrueError::relative() const {
 }
 
 ErrorMap estimate_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const std::vector<Plane3>& recovered,
-                        const PlaneLaw& law, double thickness) {
+                        const RegionLaws& laws, double thickness) {
     ErrorMap map;
     map.element_error2.resize(mesh.element_count());
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto positions = mesh.positions(e);
+        const PlaneLaw& law = laws[static_cast<std::size_t>(mesh.region[e])];
         double error2 = 0;
         for (const auto& q : triangle_rule(4)) {
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q.xi);
@@ -104,12 +106,12 @@ ErrorMap estimate_error(const Mesh& mesh, const std::vector<Vec2>& displacement,
     return map;
 }
 
-TrueError true_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const PlaneLaw& law, double thickness,
+TrueError true_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws, double thickness,
                      const ExactStress& exact, const std::string& file) {
     const std::array<FormulaEvaluator, 3> formulas{FormulaEvaluator(exact.components[0], file),
                                                    FormulaEvaluator(exact.components[1], file),
                                                    FormulaEvaluator(exact.components[2], file)};
-    const ElementIntegral integral(mesh, displacement, law, formulas, exact.about);
+    const ElementIntegral integral(mesh, displacement, laws, formulas, exact.about);
     TrueError sum;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto v = integral.over(e);

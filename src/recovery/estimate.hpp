@@ -19,7 +19,7 @@ struct ErrorMap {
 
 /// Energy norm of (recovered - element stress); Zienkiewicz & Zhu 1987, Int. J. Numer. Meth. Eng. 24.
 ErrorMap estimate_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const std::vector<Plane3>& recovered,
-                        const PlaneLaw& law, double thickness);
+                        const RegionLaws& laws, double thickness);
 
 /// The true error where the stress is known in closed form: integrated over each element with subdivision towards
 /// places where the exact field changes fast, to a relative accuracy of about 1e-4 of each element's share.
@@ -28,7 +28,7 @@ struct TrueError {
     double energy2 = 0;  ///< squared energy norm of the exact solution
     [[nodiscard]] double relative() const;
 };
-TrueError true_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const PlaneLaw& law, double thickness,
+TrueError true_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws, double thickness,
                      const ExactStress& exact, const std::string& file);
 
 }  // namespace dotsift

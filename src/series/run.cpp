@@ -177,7 +177,7 @@ Level solve_level(const Study& study, const Part& part, const SizeField& sizes, 
             level.costs.push_back(meter.finish());
         }
         const Mesh& mesh = fields->mesh;
-        const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+        const RegionLaws laws = region_laws(study, mesh.region_names);
         {
             const CostMeter meter = begin("solve");
             fields->solution = solve_elasticity(mesh, study);
@@ -186,15 +186,15 @@ Level solve_level(const Study& study, const Part& part, const SizeField& sizes, 
         const Solution& s = fields->solution;
         {
             const CostMeter meter = begin("estimate");
-            fields->recovered = recover_stress(mesh, s.displacement, law);
-            fields->error = estimate_error(mesh, s.displacement, fields->recovered, law, study.thickness);
+            fields->recovered = recover_stress(mesh, s.displacement, laws);
+            fields->error = estimate_error(mesh, s.displacement, fields->recovered, laws, study.thickness);
             level.estimated_error = fields->error.relative();
             level.quantities = evaluate_quantities(study, mesh, s, fields->recovered);
             level.costs.push_back(meter.finish());
         }
         if (study.exact_stress)
             level.true_error =
-                true_error(mesh, s.displacement, law, study.thickness, *study.exact_stress, study.path.string());
+                true_error(mesh, s.displacement, laws, study.thickness, *study.exact_stress, study.path.string());
         level.unknowns = s.unknowns;
         level.balance = s.balance;
         level.loads = s.loads;

@@ -14,7 +14,7 @@ constexpr double smallest_of_diagonal = 1e-7;
 template <class SizeAt>
 void add_sources_along(const Curve& curve, SizeAt size_at, int rule, std::vector<SizeSource>& sources) {
     const int pieces =
-        curve.kind() == Curve::Kind::line ? 1 : 1 + static_cast<int>(std::fabs(curve.sweep()) * 32 / std::numbers::pi);
+        curve.straight() ? 1 : 1 + static_cast<int>(curve.turning() * 32 / std::numbers::pi);
     for (int k = 0; k < pieces; ++k) {
         const double a = static_cast<double>(k) / pieces, b = static_cast<double>(k + 1) / pieces;
         SizeSource s;
@@ -35,7 +35,7 @@ double suggested_size(const Part& part) {
 std::vector<SizeSource> curvature_sources(const Part& part, const SizeSpec& sizes) {
     std::vector<SizeSource> sources;
     for (const auto& edge : part.edges) {
-        if (edge.curve.kind() == Curve::Kind::line) continue;
+        if (edge.curve.straight()) continue;
         add_sources_along(
             edge.curve,
             [&](double t) { return 2 * std::numbers::pi * edge.curve.curvature_radius(t) / sizes.segments_per_circle; },

@@ -143,7 +143,7 @@ void set_up_pattern(const std::vector<NodeFreedom>& freedom, const NodeGraph& g,
             s.order.push_back(s.first_unknown[static_cast<std::size_t>(n)] + c);
 }
 
-void assemble(const Mesh& mesh, const std::vector<NodeFreedom>& freedom, const NodeGraph& g, const PlaneLaw& law,
+void assemble(const Mesh& mesh, const std::vector<NodeFreedom>& freedom, const NodeGraph& g, const RegionLaws& laws,
               double thickness, const std::vector<Vec2>& force, System& s) {
     s.right_side.assign(static_cast<std::size_t>(s.matrix.size), 0.0);
     for (std::size_t n = 0; n < freedom.size(); ++n)
@@ -154,7 +154,7 @@ void assemble(const Mesh& mesh, const std::vector<NodeFreedom>& freedom, const N
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto nodes = mesh.element(e);
         const auto positions = mesh.positions(e);
-        element_stiffness(mesh.kinds[e], positions, law, thickness, k);
+        element_stiffness(mesh.kinds[e], positions, laws[static_cast<std::size_t>(mesh.region[e])], thickness, k);
         for (std::size_t j = 0; j < nodes.size(); ++j) {
             const auto nj = static_cast<std::size_t>(nodes[j]);
             const auto& fj = freedom[nj];
@@ -194,7 +194,7 @@ void assemble(const Mesh& mesh, const std::vector<NodeFreedom>& freedom, const N
 }
 
 /// Forces of the stressed elements at the nodes, and the strain energy.
-std::vector<Vec2> internal_forces(const Mesh& mesh, const std::vector<Vec2>& displacement, const PlaneLaw& law,
+std::vector<Vec2> internal_forces(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws,
                                   double thickness, double& energy) {
     std::vector<Vec2> force(mesh.nodes.size());
     energy = 0;
@@ -203,7 +203,7 @@ std::vector<Vec2> internal_forces(const Mesh& mesh, const std::vector<Vec2>& dis
         const auto positions = mesh.positions(e);
         for (const auto& q : stiffness_rule(positions)) {
             const ElementPoint at = evaluate(mesh.kinds[e], positions, q.xi);
-            const Plane3 strain = strain_at(mesh, displacement, e, at), stress = law.stress(strain);
+            const Plane3 strain = strain_at(mesh, displacement, e, at), stress = laws[static_cast<std::size_t>(mesh.region[e])].stress(strain);
             const double w = q.weight * at.jacobian * thickness;
             energy += 0.5 * w * (stress[0] * strain[0] + stress[1] * strain[1] + stress[2] * strain[2]);
             for (std::size_t i = 0; i < nodes.size(); ++i)
@@ -260,14 +260,14 @@ Plane3 strain_at(const Mesh& mesh, const std::vector<Vec2>& displacement, std::s
 }
 
 Solution solve_elasticity(const Mesh& mesh, const Study& study) {
-    const PlaneLaw law = plane_law(study.materials.front(), study.plane);
+    const RegionLaws laws = region_laws(study, mesh.region_names);
     const auto freedom = node_freedoms(mesh, study);
     NodalLoads loads = nodal_loads(mesh, study);
     System system;
     {
         const NodeGraph graph = node_graph(mesh, freedom);
         set_up_pattern(freedom, graph, system);
-        assemble(mesh, freedom, graph, law, study.thickness, loads.force, system);
+        assemble(mesh, freedom, graph, laws, study.thickness, loads.force, system);
     }
     Solution out;
     out.unknowns = system.matrix.size;
@@ -292,7 +292,7 @@ Solution solve_elasticity(const Mesh& mesh, const Study& study) {
             out.displacement[n] += freedom[n].direction[static_cast<std::size_t>(c)] *
                                    x[static_cast<std::size_t>(system.first_unknown[n] + c)];
     }
-    const auto internal = internal_forces(mesh, out.displacement, law, study.thickness, out.strain_energy);
+    const auto internal = internal_forces(mesh, out.displacement, laws, study.thickness, out.strain_energy);
     find_reactions(mesh, study, freedom, internal, loads.force, out);
     if (!(out.balance.relative_error <= worst_balance))
         throw SolveError(fmt::format("loads and reactions do not balance: they leave {:.2g} of the forces at work",

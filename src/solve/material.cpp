@@ -1,6 +1,9 @@
 #include "solve/material.hpp"
 
+#include <algorithm>
 #include <cmath>
+
+#include "base/errors.hpp"
 
 namespace dotsift {
 
@@ -30,6 +33,21 @@ PlaneLaw plane_law(const MaterialSpec& m, Plane plane) {
     law.stiffness = {{{a, a * nu, 0}, {a * nu, a, 0}, {0, 0, shear}}};
     law.compliance = {{{1 / e, -nu / e, 0}, {-nu / e, 1 / e, 0}, {0, 0, 1 / shear}}};
     return law;
+}
+
+RegionLaws region_laws(const Study& study, const std::vector<std::string>& region_names) {
+    RegionLaws laws;
+    for (const auto& region : region_names) {
+        const MaterialSpec* material = nullptr;
+        for (const auto& m : study.materials) {
+            const bool named = std::any_of(m.on.begin(), m.on.end(), [&](const auto& p) { return fits_pattern(region, p); });
+            if (named || (m.on.empty() && !material)) material = &m;
+        }
+        if (!material)
+            throw InputError("the region \"" + region + "\" has no material", {}, "name it in the on of a material");
+        laws.push_back(plane_law(*material, study.plane));
+    }
+    return laws;
 }
 
 double von_mises(const Plane3& s, const PlaneLaw& law) {

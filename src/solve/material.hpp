@@ -2,6 +2,8 @@
 // Material laws: strain to stress.
 
 #include <array>
+#include <string>
+#include <vector>
 
 #include "study/study.hpp"
 
@@ -23,6 +25,12 @@ struct PlaneLaw {
 
 /// Isotropic law; Timoshenko & Goodier 1970, Theory of Elasticity, art. 16.
 PlaneLaw plane_law(const MaterialSpec& material, Plane plane);
+
+/// The law of each region of a mesh, by its index.
+using RegionLaws = std::vector<PlaneLaw>;
+
+/// Materials are found by the names of the regions; one without names has all that no other names.
+RegionLaws region_laws(const Study& study, const std::vector<std::string>& region_names);
 
 double von_mises(const Plane3& stress, const PlaneLaw& law);
 /// Larger and smaller principal stress in the plane.

@@ -9,14 +9,13 @@
 
 #include "base/errors.hpp"
 #include "study/keys.hpp"
-#include "study/read_shape.hpp"
+#include "study/read_part.hpp"
 #include "study/section.hpp"
 
 namespace dotsift {
 
 namespace {
 
-const std::vector<std::string> plane_names{"stress", "strain"};
 const std::vector<std::string> hold_names{"fixed", "symmetry"};
 const std::vector<std::string> take_names{"maximum", "minimum", "mean", "value"};
 const std::vector<std::string> series_names{"uniform", "adaptive"};
@@ -29,13 +28,6 @@ const std::vector<std::string>& field_names() {
         return list;
     }();
     return names;
-}
-
-/// Names become file names and words in formulas: letters a to z, digits and _, beginning with no digit.
-bool is_proper_name(std::string_view name) {
-    constexpr std::size_t longest = 64;
-    if (name.empty() || name.size() > longest || std::isdigit(static_cast<unsigned char>(name[0]))) return false;
-    return std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
 }
 
 bool is_reaction(Field field) {
@@ -54,7 +46,7 @@ class StudyReader {
         study_.title = top.text("title").value_or(study_.path.stem().string());
         read_units(top);
         read_variables(top);
-        read_part(top);
+        read_part(top, study_);
         each_named(top, "material", [&](const Section& s, const std::string& name) { read_material(s, name); });
         each_named(top, "support", [&](const Section& s, const std::string& name) { read_support(s, name); });
         each_named(top, "load", [&](const Section& s, const std::string& name) { read_load(s, name); });
@@ -144,39 +136,12 @@ class StudyReader {
         }
     }
 
-    void read_part(const Section& top) {
-        const auto* table = top.table("part");
-        if (!table) {
-            if (!top.has("part"))
-                problems_.add({1, 1}, "the study has no part", "add [part] and at least one [[part.shape]]");
-            return;
-        }
-        const Section s(context_, *table, "part", "part");
-        study_.part_where = s.where();
-        study_.region_name = s.text("name").value_or(study_.region_name);
-        if (const auto plane = s.choice("plane", plane_names)) study_.plane = static_cast<Plane>(*plane);
-        if (const auto thickness = s.positive("thickness", dimension::length)) study_.thickness = *thickness;
-        const auto* shapes = s.node("shape");
-        if (!shapes || !shapes->is_array_of_tables()) {
-            if (shapes)
-                s.fault("shape", "must be an array of tables", "write [[part.shape]], with two brackets");
-            else
-                problems_.add(s.where(), "the part has no shape", "add a [[part.shape]]");
-            return;
-        }
-        for (const auto& node : *shapes->as_array()) {
-            const std::string shown = fmt::format("part.shape {}", study_.shapes.size() + 1);
-            study_.shapes.push_back(read_shape(Section(context_, *node.as_table(), "part.shape", shown), context_));
-        }
-        if (!study_.shapes.front().add)
-            problems_.add(study_.shapes.front().where, "the first shape cuts, but there is nothing yet to cut from",
-                          "begin with a shape that adds");
-    }
-
     void read_material(const Section& s, const std::string& name) {
-        MaterialSpec m{name, s.where(), 1, 0};
+        MaterialSpec m{name, s.where(), {}, 1, 0, std::nullopt};
         if (!s.has("youngs_modulus")) s.missing("youngs_modulus", "as in: youngs_modulus = \"205 GPa\"");
         if (!s.has("poissons_ratio")) s.missing("poissons_ratio", "as in: poissons_ratio = 0.3");
+        m.on = s.names("on");
+        m.density = s.positive("density", dimension::density);
         m.youngs_modulus = s.positive("youngs_modulus", dimension::stress).value_or(1);
         if (const auto nu = s.number("poissons_ratio", dimension::none)) {
             m.poissons_ratio = *nu;
@@ -196,7 +161,7 @@ class StudyReader {
         if (!s.has("on") && !s.has("at")) s.missing("on", "say on which boundary it acts, or give a corner with at");
         if (s.has("on") && s.has("at")) s.fault("at", "stands beside on", "use one of them");
         support.on = s.names("on");
-        support.at = s.point("at");
+        read_place(s, support.at, support.at_name);
         support.about = s.point("about").value_or(Vec2{});
         const bool values = s.has("ux") || s.has("uy");
         if (s.has("hold") == values) {
@@ -210,6 +175,17 @@ class StudyReader {
                 s.fault("hold", "is \"symmetry\", which a single point cannot have", "use ux or uy");
         }
         study_.supports.push_back(std::move(support));
+    }
+
+    /// `at`: a point, or the name of one, whose position is known when there is a part.
+    static void read_place(const Section& s, std::optional<Vec2>& at, std::string& name) {
+        const auto* node = s.node("at");
+        if (node && node->is_string()) {
+            name = s.text("at").value_or("");
+            at = Vec2{};
+        } else {
+            at = s.point("at");
+        }
     }
 
     void read_load(const Section& s, const std::string& name) {
@@ -310,7 +286,7 @@ class StudyReader {
             q.on = s.names("on");
             if (q.on.size() == 1 && q.on[0] == study_.region_name && !is_reaction(q.field))
                 q.on.clear();  // the whole of it
-            q.at = s.point("at");
+            read_place(s, q.at, q.at_name);
             read_take(s, q);
         }
         q.reference = s.number("reference", q.formula ? dimension::none : dimension_of(q.field));
@@ -357,9 +333,6 @@ class StudyReader {
         if (study_.materials.empty())
             problems_.add({1, 1}, "the study has no material",
                           "add [material.NAME] with youngs_modulus and poissons_ratio");
-        if (study_.materials.size() > 1)
-            problems_.add(study_.materials[1].where, "a second material, but the part has one region",
-                          "remove one of them");
         if (study_.supports.empty())
             problems_.add({1, 1}, "the study has no support, so the part is free to move away", "add [support.NAME]");
         if (study_.loads.empty()) {
@@ -411,33 +384,6 @@ class StudyReader {
                 }
             }
             above.push_back(q.name);
-        }
-    }
-
-    template <class Act>
-    void each_named(const Section& parent, const std::string& key, Act act) {
-        const auto* tables = parent.table(key);
-        if (!tables) return;
-        const std::string path = parent.shown().empty() ? key : parent.shown() + "." + key;
-        std::vector<std::pair<const toml::key*, const toml::node*>> in_order;
-        for (const auto& [name, node] : *tables) in_order.emplace_back(&name, &node);
-        std::stable_sort(in_order.begin(), in_order.end(), [](const auto& a, const auto& b) {
-            return a.first->source().begin < b.first->source().begin;
-        });
-        for (const auto& [name, node] : in_order) {
-            if (!is_proper_name(name->str()) || (key == "series" && name->str() == "charts")) {
-                problems_.add(where_of(*name), fmt::format("\"{}\" cannot name a {}", name->str(), key),
-                              "use letters, digits and _ ; names become file names and stand in formulas");
-                continue;
-            }
-            const auto* table = node->as_table();
-            if (!table) {
-                problems_.add(where_of(*node), fmt::format("{}.{} is no table", path, name->str()),
-                              fmt::format("every {} has a name, as in [{}.my_name]", key, path));
-                continue;
-            }
-            act(Section(context_, *table, path + ".NAME", fmt::format("{}.{}", path, name->str())),
-                std::string(name->str()));
         }
     }
 

@@ -7,6 +7,6 @@
 namespace dotsift {
 
 /// Faults are noted in the context's problems; the shape is then not sound.
-ShapeSpec read_shape(const Section& section, const ReadingContext& context);
+ShapeSpec read_shape(const Section& section);
 
 }  // namespace dotsift

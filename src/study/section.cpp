@@ -281,6 +281,96 @@ std::optional<std::array<Formula, 2>> Section::formulas(std::string_view key, Di
     return std::array<Formula, 2>{*a, *b};
 }
 
+std::optional<std::array<std::int64_t, 2>> Section::one_or_two_wholes(std::string_view key) const {
+    const auto* n = table_.get(key);
+    if (!n) return std::nullopt;
+    const auto read = [&](const toml::node& node) -> std::optional<std::int64_t> {
+        const auto f = read_formula(context_, node, dimension::none, label(key), false);
+        if (!f) return std::nullopt;
+        if (*f->constant == std::floor(*f->constant) && *f->constant >= 1 && *f->constant <= 1e6)
+            return static_cast<std::int64_t>(*f->constant);
+        fault(key, fmt::format("is {:g}, but a whole number between 1 and a million is wanted", *f->constant));
+        return std::nullopt;
+    };
+    std::array<std::int64_t, 2> out{1, 1};
+    if (const auto* pair = n->as_array()) {
+        if (pair->size() != 2) {
+            fault(key, "must be one whole number, or two in brackets", "as in 6 or [4, 3]");
+            return std::nullopt;
+        }
+        for (std::size_t i = 0; i < 2; ++i) {
+            const auto v = read(*pair->get(i));
+            if (!v) return std::nullopt;
+            out[i] = *v;
+        }
+        return out;
+    }
+    const auto v = read(*n);
+    if (!v) return std::nullopt;
+    out[0] = *v;
+    return out;
+}
+
+std::optional<std::array<Vec2, 2>> Section::two_points(std::string_view key) const {
+    if (!has(key)) return std::nullopt;
+    const std::size_t before = context_.problems->count();
+    const auto list = points(key);
+    if (list.size() == 2) return std::array<Vec2, 2>{list[0], list[1]};
+    if (context_.problems->count() == before) fault(key, "must be two points", "as in [[0, 0], [10, 0]]");
+    return std::nullopt;
+}
+
+std::optional<std::array<std::string, 2>> Section::two_names(std::string_view key) const {
+    if (!has(key)) return std::nullopt;
+    const std::size_t before = context_.problems->count();
+    const auto list = names(key);
+    if (list.size() == 2) return std::array<std::string, 2>{list[0], list[1]};
+    if (context_.problems->count() == before) fault(key, "must be two names in brackets", "as in [\"top\", \"notch\"]");
+    return std::nullopt;
+}
+
+std::optional<bool> Section::flag(std::string_view key) const {
+    const auto* n = table_.get(key);
+    if (!n) return std::nullopt;
+    const auto value = n->value_exact<bool>();
+    if (!value) fault(key, fmt::format("is {}, but true or false is wanted", kind_in_words(*n)));
+    return value;
+}
+
+bool is_proper_name(std::string_view name) {
+    constexpr std::size_t longest = 64;
+    if (name.empty() || name.size() > longest || std::isdigit(static_cast<unsigned char>(name[0]))) return false;
+    return std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) || c == '_'; });
+}
+
+void each_named(const Section& parent, const std::string& key,
+                const std::function<void(const Section&, const std::string&)>& act) {
+    const auto* tables = parent.table(key);
+    if (!tables) return;
+    Problems& problems = *parent.context().problems;
+    const std::string path = parent.shown().empty() ? key : parent.shown() + "." + key;
+    std::vector<std::pair<const toml::key*, const toml::node*>> in_order;
+    for (const auto& [name, node] : *tables) in_order.emplace_back(&name, &node);
+    std::stable_sort(in_order.begin(), in_order.end(), [](const auto& a, const auto& b) {
+        return a.first->source().begin < b.first->source().begin;
+    });
+    for (const auto& [name, node] : in_order) {
+        if (!is_proper_name(name->str()) || (key == "series" && name->str() == "charts")) {
+            problems.add(where_of(*name), fmt::format("\"{}\" cannot name a {}", name->str(), key),
+                         "use letters, digits and _ ; names become file names and stand in formulas");
+            continue;
+        }
+        const auto* table = node->as_table();
+        if (!table) {
+            problems.add(where_of(*node), fmt::format("{}.{} is no table", path, name->str()),
+                         fmt::format("every {} has a name, as in [{}.my_name]", key, path));
+            continue;
+        }
+        act(Section(parent.context(), *table, path + ".NAME", fmt::format("{}.{}", path, name->str())),
+            std::string(name->str()));
+    }
+}
+
 const toml::table* Section::table(std::string_view key) const {
     const auto* n = table_.get(key);
     if (!n) return nullptr;

@@ -4,6 +4,8 @@
 #define TOML_HEADER_ONLY 1
 #include <toml++/toml.h>
 
+#include <array>
+#include <functional>
 #include <map>
 #include <optional>
 #include <string>
@@ -63,6 +65,14 @@ class Section {
     [[nodiscard]] std::vector<std::string> names(std::string_view key) const;
     [[nodiscard]] std::optional<Formula> formula(std::string_view key, Dimension dimension, bool place_allowed) const;
     [[nodiscard]] std::optional<std::array<Formula, 2>> formulas(std::string_view key, Dimension dimension) const;
+    /// One whole number or two in brackets.
+    [[nodiscard]] std::optional<std::array<std::int64_t, 2>> one_or_two_wholes(std::string_view key) const;
+    /// Two points in brackets.
+    [[nodiscard]] std::optional<std::array<Vec2, 2>> two_points(std::string_view key) const;
+    /// One name for each of two things.
+    [[nodiscard]] std::optional<std::array<std::string, 2>> two_names(std::string_view key) const;
+    [[nodiscard]] std::optional<bool> flag(std::string_view key) const;
+    [[nodiscard]] const ReadingContext& context() const { return context_; }
     /// A sub-table, or nothing with the fault noted if it is of another kind.
     [[nodiscard]] const toml::table* table(std::string_view key) const;
 
@@ -73,5 +83,13 @@ class Section {
     const toml::table& table_;
     std::string kind_, shown_;
 };
+
+/// Names become file names and words in formulas: letters a to z, digits and _, beginning with no digit.
+bool is_proper_name(std::string_view name);
+
+/// Calls act(section, name) for each [parent.key.NAME], in the order of the file. Names and kinds that are wrong are
+/// noted.
+void each_named(const Section& parent, const std::string& key,
+                const std::function<void(const Section&, const std::string&)>& act);
 
 }  // namespace dotsift

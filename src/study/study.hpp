@@ -16,13 +16,68 @@
 namespace dotsift {
 
 enum class Plane { stress, strain };
-enum class Primitive { rectangle, circle, ellipse, polygon, slot };
+enum class Primitive { rectangle, circle, ellipse, polygon, slot, outline, drawing, line, point };
 
-/// One shape of the outline, added to or cut from what the shapes before it made.
+/// What a [[part.shape]] does to what the ones above it made.
+enum class Verb { add, cut, intersect, split, mark, change };
+enum class Change { round, bevel, mirror, move, rotate, repeat };
+
+/// One curve of an outline, from where the one before it ended.
+struct PieceSpec {
+    enum class Kind { line, arc_through, arc_radius, arc_centre, ellipse, spline };
+    Where where;
+    Kind kind = Kind::line;
+    Vec2 to{};
+    Vec2 through{};              ///< arc_through
+    double radius = 0;           ///< arc_radius: > 0 bends left, < 0 bends right, at most half a circle
+    Vec2 centre{};               ///< arc_centre, ellipse
+    Vec2 radii{};                ///< ellipse: half axes
+    double angle = 0;            ///< ellipse: turn of the first half axis
+    bool clockwise = false;      ///< arc_centre, ellipse
+    std::vector<Vec2> points;    ///< spline: between its ends
+    std::string name;
+};
+
+struct LineSpec {
+    Vec2 from, to;
+};
+
+/// Where a shape is put: mirrored, turned, moved, in this order, and how often.
+struct PlacementSpec {
+    std::optional<LineSpec> mirror;
+    double rotate = 0;
+    Vec2 about{};
+    Vec2 move{};
+    std::array<std::int64_t, 2> repeat{1, 1};
+    std::array<Vec2, 2> step{};
+    std::optional<Vec2> around;    ///< copies turned about this point instead of moved by step
+    std::optional<double> every;   ///< angle between them; nothing: evenly round the circle
+};
+
+/// A drawing file to be read as outlines.
+struct DrawingSpec {
+    std::filesystem::path file;
+    std::vector<std::string> layers;                    ///< patterns; empty: all
+    std::vector<std::string> holes, marks, splits;      ///< layers whose outlines are holes, or lines inside
+    bool nested_regions = false;                        ///< outlines inside outlines are regions, not holes
+    std::optional<double> join;                         ///< ends nearer than this are one; nothing: a default share
+    std::optional<std::string> unit;                    ///< instead of the one in the file's header
+};
+
+/// Corners that a round or bevel is for.
+struct CornerSpec {
+    enum class Kind { all, inner, outer, near, between };
+    Kind kind = Kind::all;
+    std::vector<Vec2> near;
+    std::array<std::string, 2> between;  ///< patterns of boundary names
+    std::optional<std::int64_t> count;   ///< expected number
+};
+
+/// One entry of the part's list of shapes, in the order in which they work.
 struct ShapeSpec {
     Where where;
     bool sound = false;  ///< was read without a fault
-    bool add = true;
+    Verb verb = Verb::add;
     Primitive primitive = Primitive::rectangle;
     Vec2 corner{}, size{};                                   ///< rectangle
     Vec2 centre{};                                           ///< circle, ellipse
@@ -31,16 +86,66 @@ struct ShapeSpec {
     double angle = 0;                                        ///< rectangle (about its corner), ellipse: radians
     std::vector<Vec2> corners;                               ///< polygon
     std::vector<double> rounds;                              ///< rectangle, polygon: radius at each corner, 0 = sharp
-    Vec2 from{}, to{};                                       ///< slot: centres of its ends
+    Vec2 from{}, to{};                                       ///< slot: centres of its ends; line: its ends
     double width = 0;                                        ///< slot
-    std::string name;                                        ///< of all its edges; may be empty
+    Vec2 start{};                                            ///< outline
+    std::vector<PieceSpec> pieces;                           ///< outline
+    Vec2 at{};                                               ///< point
+    DrawingSpec drawing;                                     ///< drawing
+    std::string name;                                        ///< of all its edges; may be empty; # counts copies
     std::vector<std::pair<std::string, std::string>> names;  ///< side -> boundary name
+    std::string region;                                      ///< add: the region that it becomes
+    std::int64_t priority = 0;                               ///< add: does not take from regions of a higher one
+    std::vector<std::string> of;                             ///< cut, intersect: patterns of regions; empty: all
+    PlacementSpec placement;
+    Change change = Change::round;
+    CornerSpec corner_choice;  ///< change round, bevel
+    double change_size = 0;    ///< change round: radius, bevel: length
+    bool keep = true;          ///< change mirror: the part as it was stays beside its image
+};
+
+/// A name for the edges between two regions.
+struct InterfaceSpec {
+    std::string name;
+    Where where;
+    std::array<std::string, 2> between;
+};
+
+/// A name for edges or points found by rules; all rules that are given must hold.
+struct SelectionSpec {
+    std::string name;
+    Where where;
+    bool points = false;
+    std::vector<std::string> named;           ///< patterns of names they have already
+    std::optional<LineSpec> box;              ///< opposite corners
+    std::optional<LineSpec> line;             ///< two points of a line on which they lie
+    std::optional<Vec2> nearest;              ///< the one that is nearest to this point
+    std::optional<Vec2> normal;               ///< outward normal of edges
+    double within = 0;                        ///< angle to it at most
+    std::optional<std::array<double, 2>> radius;
+    std::vector<std::string> beside;          ///< shares an end with an edge of such a name
+    std::vector<std::string> around;          ///< edges round a region of such a name
+    bool follow_tangent = false;              ///< then on along edges that go on smoothly
+    std::optional<std::int64_t> count;
+};
+
+/// What is to be simplified before meshing.
+struct CleanupSpec {
+    Where where;
+    std::optional<double> merge_points, fill_holes_below, remove_rounds_below, one_edge_below;
+    std::string keep_centres;           ///< name of the points that stay where holes were; # counts them
+    std::vector<std::string> one_edge;  ///< names whose chains of edges are meshed as one
+    [[nodiscard]] bool any() const {
+        return merge_points || fill_holes_below || remove_rounds_below || one_edge_below || !one_edge.empty();
+    }
 };
 
 struct MaterialSpec {
     std::string name;
     Where where;
+    std::vector<std::string> on;  ///< patterns of regions; empty: those that no other material names
     double youngs_modulus = 0, poissons_ratio = 0;
+    std::optional<double> density;
 };
 
 enum class Hold { fixed, symmetry, values };
@@ -49,7 +154,8 @@ struct SupportSpec {
     std::string name;
     Where where;
     std::vector<std::string> on;  ///< patterns of boundary names
-    std::optional<Vec2> at;       ///< instead of `on`: a corner of the outline
+    std::optional<Vec2> at;       ///< instead of `on`: a corner of the outline or another point that the mesh keeps
+    std::string at_name;          ///< the same by the name of a point
     Hold hold = Hold::values;
     std::array<std::optional<Formula>, 2> displacement;  ///< for Hold::values
     Vec2 about{};
@@ -109,6 +215,7 @@ struct QuantitySpec {
     Take take = Take::maximum;
     std::vector<std::string> on;      ///< boundaries or supports; empty: the whole part
     std::optional<Vec2> at;           ///< for Take::value
+    std::string at_name;              ///< the same by the name of a point
     std::optional<Formula> formula;   ///< of other quantities; then the fields above mean nothing
     std::optional<double> target;     ///< wanted numerical uncertainty, relative
     std::optional<double> reference;  ///< a value known from elsewhere, shown beside the result
@@ -144,6 +251,9 @@ struct Study {
     std::string region_name = "part";
     Where part_where;
     std::vector<ShapeSpec> shapes;
+    std::vector<InterfaceSpec> interfaces;
+    std::vector<SelectionSpec> selections;
+    CleanupSpec cleanup;
     std::vector<MaterialSpec> materials;
     std::vector<SupportSpec> supports;
     std::vector<LoadSpec> loads;

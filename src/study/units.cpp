@@ -109,6 +109,12 @@ std::optional<Measure> parse_measure(std::string_view text) {
     return measure;
 }
 
+std::optional<double> length_unit(std::string_view name) {
+    const Unit* unit = find_unit(name);
+    if (!unit || !(unit->dimension == dimension::length)) return std::nullopt;
+    return unit->si;
+}
+
 UnitSystem::UnitSystem(std::string length, std::string force)
     : length_name_(std::move(length)), force_name_(std::move(force)) {
     const Unit* l = find_unit(length_name_);
@@ -123,6 +129,10 @@ UnitSystem::UnitSystem(std::string length, std::string force)
 
 double UnitSystem::from_si(double value, const Dimension& dimension) const {
     return value / (std::pow(length_, dimension.length) * std::pow(mass_, dimension.mass));
+}
+
+double UnitSystem::to_si(double value, const Dimension& dimension) const {
+    return value * (std::pow(length_, dimension.length) * std::pow(mass_, dimension.mass));
 }
 
 std::string UnitSystem::label(const Dimension& d) const {

@@ -19,6 +19,8 @@ inline constexpr Dimension length{1, 0, 0, 0};
 inline constexpr Dimension force{1, 1, -2, 0};
 inline constexpr Dimension force_per_length{0, 1, -2, 0};
 inline constexpr Dimension stress{-1, 1, -2, 0};
+inline constexpr Dimension mass{0, 1, 0, 0};
+inline constexpr Dimension density{-3, 1, 0, 0};
 inline constexpr Dimension moment{2, 1, -2, 0};  ///< and energy
 }  // namespace dimension
 
@@ -31,6 +33,9 @@ struct Measure {
 /// Reads "number unit"; units may be joined by *, / and ^ ("N/mm^2"). Empty if the text is no such thing.
 std::optional<Measure> parse_measure(std::string_view text);
 
+/// Metres in a unit of length; empty if it is none.
+std::optional<double> length_unit(std::string_view name);
+
 /// The units that a study's plain numbers are in. Time is always in seconds.
 class UnitSystem {
   public:
@@ -38,6 +43,10 @@ class UnitSystem {
     explicit UnitSystem(std::string length = "m", std::string force = "N");
     /// SI value -> value in these units.
     [[nodiscard]] double from_si(double value, const Dimension& dimension) const;
+    /// Value in these units -> SI value.
+    [[nodiscard]] double to_si(double value, const Dimension& dimension) const;
+    /// Metres in one unit of length.
+    [[nodiscard]] double metres() const { return length_; }
     /// How a number of this dimension is labelled, such as "mm", "MPa", "N mm"; "" for pure numbers.
     [[nodiscard]] std::string label(const Dimension& dimension) const;
 

@@ -2,6 +2,7 @@
 
 #include <doctest/doctest.h>
 
+#include "part/build.hpp"
 #include "part/check_study.hpp"
 #include "study/read.hpp"
 
@@ -46,7 +47,7 @@ Part part_from(const std::string& shapes) {
             "[material.m]\nyoungs_modulus = 1\npoissons_ratio = 0.3\n[support.s]\non = \"*\"\nhold = \"fixed\"\n"
             "[load.l]\non = \"*\"\npressure = 1\n[quantity.e]\nof = \"strain_energy\"\n",
         problems);
-    Part part = build_part(study, problems);
+    Part part = build_part(study, problems).part;
     INFO(problems.text());
     REQUIRE(problems.empty());
     return part;

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "mesh/generate.hpp"
+#include "part/build.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"
 #include "sizes/part_sizes.hpp"
@@ -26,8 +27,8 @@ Errors errors_of(const Study& study, const Part& part, double finer) {
     const Mesh mesh = generate(part, size_field_of(part, study.sizes).scaled(1 / finer), 1'000'000);
     const Solution s = solve_elasticity(mesh, study);
     const PlaneLaw law = plane_law(study.materials[0], study.plane);
-    const auto recovered = recover_stress(mesh, s.displacement, law);
-    const TrueError truth = true_error(mesh, s.displacement, law, 1, *study.exact_stress, "t");
+    const auto recovered = recover_stress(mesh, s.displacement, {law});
+    const TrueError truth = true_error(mesh, s.displacement, {law}, 1, *study.exact_stress, "t");
     std::vector<FormulaEvaluator> exact;
     for (const auto& f : study.exact_stress->components) exact.emplace_back(f, "t");
     double sum = 0;
@@ -69,7 +70,7 @@ TEST_CASE("second order in the energy norm, fourth in the energy; recovered stre
         "format = 1\n" + field + "[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 1]\nname = \"rim\"\n" + held +
         "[support.a]\nat = [0, 0]\nux = 0\nuy = 0\n[support.b]\nat = [1, 0]\nuy = 0\n[size]\nglobal = 0.2\n");
     Problems problems("t");
-    const Part part = build_part(study, problems);
+    const Part part = build_part(study, problems).part;
     const Errors a = errors_of(study, part, 1), b = errors_of(study, part, 2), c = errors_of(study, part, 4);
     CHECK(order(b.energy, c.energy, b.elements, c.elements) == doctest::Approx(2).epsilon(0.06));
     CHECK(order(b.recovered, c.recovered, b.elements, c.elements) > 2.7);
@@ -88,7 +89,7 @@ TEST_CASE("the same orders on a part with curved sides") {
         "[[part.shape]]\ncut = \"ellipse\"\nradii = [0.4, 0.25]\nangle = 0.4\nname = \"rim\"\n" +
         held + "[support.a]\nat = [-1, -1]\nux = 0\nuy = 0\n[support.b]\nat = [1, -1]\nuy = 0\n[size]\nglobal = 0.3\n");
     Problems problems("t");
-    const Part part = build_part(study, problems);
+    const Part part = build_part(study, problems).part;
     REQUIRE(problems.empty());
     const Errors b = errors_of(study, part, 2), c = errors_of(study, part, 4);
     CHECK(order(b.energy, c.energy, b.elements, c.elements) == doctest::Approx(2).epsilon(0.1));
@@ -102,11 +103,11 @@ TEST_CASE("the true error of a singular field is integrated to its accuracy") {
         "\"left\", side2 = \"right\" }\n" +
         rest_of_study() + "[size]\nglobal = 5\n[exact_stress]\nsxx = \"r^(-0.45)\"\nsyy = 0\nsxy = 0\n");
     Problems problems("t");
-    const Part part = build_part(study, problems);
+    const Part part = build_part(study, problems).part;
     const Mesh mesh = generate(part, size_field_of(part, study.sizes), 100);
     const std::vector<Vec2> still(mesh.nodes.size());
     const PlaneLaw law = plane_law(study.materials[0], study.plane);
-    const TrueError e = true_error(mesh, still, law, 2, *study.exact_stress, "t");
+    const TrueError e = true_error(mesh, still, {law}, 2, *study.exact_stress, "t");
     // integral of r^-0.9 over the triangle: integral over theta of R(theta)^1.1 / 1.1, R = 1 / (cos + sin)
     double truth = 0;
     constexpr int n = 20000;

@@ -14,6 +14,7 @@
 #include "evidence/report.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/vtu.hpp"
+#include "part/build.hpp"
 #include "series/run.hpp"
 #include "support/studies.hpp"
 
@@ -40,7 +41,7 @@ const Made& made() {
             "2\"\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n" +
             rest_of_study());
         Problems problems("t");
-        r.part = build_part(r.study, problems);
+        r.part = build_part(r.study, problems).part;
         StudyObserver silent;
         r.result = run_study(r.study, r.part, silent);
         return r;

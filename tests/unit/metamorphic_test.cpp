@@ -7,6 +7,7 @@
 #include <map>
 #include <numbers>
 
+#include "part/build.hpp"
 #include "series/run.hpp"
 #include "sizes/part_sizes.hpp"
 #include "support/studies.hpp"
@@ -20,7 +21,7 @@ namespace {
 std::map<std::string, double> values_of(const std::string& text) {
     const Study study = study_from(text);
     Problems problems("test.toml");
-    const Part part = build_part(study, problems);
+    const Part part = build_part(study, problems).part;
     REQUIRE(problems.empty());
     StudyObserver silent;
     const Level level = solve_level(study, part, size_field_of(part, study.sizes), "s", 1, silent);

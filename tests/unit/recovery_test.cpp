@@ -4,6 +4,7 @@
 
 #include "base/errors.hpp"
 #include "mesh/generate.hpp"
+#include "part/build.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"
@@ -21,7 +22,7 @@ struct Solved {
     Part part;
     Mesh mesh;
     Solution solution;
-    PlaneLaw law;
+    RegionLaws laws;
     std::vector<Plane3> recovered;
     ErrorMap error;
 };
@@ -30,12 +31,12 @@ Solved solve(const std::string& text, double finer = 1) {
     Solved s;
     s.study = study_from(text);
     Problems problems("test.toml");
-    s.part = build_part(s.study, problems);
+    s.part = build_part(s.study, problems).part;
     s.mesh = generate(s.part, size_field_of(s.part, s.study.sizes).scaled(1 / finer), 100000);
     s.solution = solve_elasticity(s.mesh, s.study);
-    s.law = plane_law(s.study.materials[0], s.study.plane);
-    s.recovered = recover_stress(s.mesh, s.solution.displacement, s.law);
-    s.error = estimate_error(s.mesh, s.solution.displacement, s.recovered, s.law, s.study.thickness);
+    s.laws = region_laws(s.study, s.mesh.region_names);
+    s.recovered = recover_stress(s.mesh, s.solution.displacement, s.laws);
+    s.error = estimate_error(s.mesh, s.solution.displacement, s.recovered, s.laws, s.study.thickness);
     return s;
 }
 
@@ -80,7 +81,7 @@ TEST_CASE("recovered stresses converge faster than the elements' own; the estima
     for (const double finer : {4.0, 8.0}) {
         const auto s = solve(ring, finer);
         const TrueError truth =
-            true_error(s.mesh, s.solution.displacement, s.law, 1, *s.study.exact_stress, "test.toml");
+            true_error(s.mesh, s.solution.displacement, s.laws, 1, *s.study.exact_stress, "test.toml");
         CHECK(truth.energy2 == doctest::Approx(s.error.energy2).epsilon(1e-4));
         CHECK(std::sqrt(s.error.error2 / truth.error2) == doctest::Approx(1).epsilon(0.05));
         double worst = 0;
@@ -150,8 +151,8 @@ TEST_CASE("the next sizes follow the error within their limits") {
     }
     const Mesh finer = generate(s.part, next, 100000);
     const Solution solution = solve_elasticity(finer, s.study);
-    const auto recovered = recover_stress(finer, solution.displacement, s.law);
-    const double reached = estimate_error(finer, solution.displacement, recovered, s.law, 1).relative();
+    const auto recovered = recover_stress(finer, solution.displacement, s.laws);
+    const double reached = estimate_error(finer, solution.displacement, recovered, s.laws, 1).relative();
     CHECK(reached < s.error.relative() / 3);
     CHECK(reached > s.error.relative() / 8);
 }

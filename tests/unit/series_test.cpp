@@ -6,6 +6,7 @@
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
+#include "part/build.hpp"
 #include "series/run.hpp"
 #include "study/read.hpp"
 #include "support/studies.hpp"
@@ -33,7 +34,7 @@ Run run(const std::string& text, StudyObserver* observer = nullptr) {
     Run r;
     r.study = study_from(text);
     Problems problems("test.toml");
-    r.part = build_part(r.study, problems);
+    r.part = build_part(r.study, problems).part;
     StudyObserver silent;
     r.result = run_study(r.study, r.part, observer ? *observer : silent);
     return r;
@@ -151,7 +152,7 @@ TEST_CASE("closed forms: the L-shape's error falls at the rates of theory") {
     Study study = read_study(path, read_file(path), problems);
     REQUIRE(problems.empty());
     study.series[0].most_levels = 4;
-    const Part part = build_part(study, problems);
+    const Part part = build_part(study, problems).part;
     StudyObserver silent;
     const StudyResult r = run_study(study, part, silent);
     const auto &u = r.series[0].levels, &a = r.series[1].levels;
@@ -176,7 +177,7 @@ TEST_CASE("closed forms: curved bar and skew cantilever") {
         Problems problems(path);
         const Study study = read_study(path, read_file(path), problems);
         REQUIRE(problems.empty());
-        const Part part = build_part(study, problems);
+        const Part part = build_part(study, problems).part;
         StudyObserver silent;
         const StudyResult r = run_study(study, part, silent);
         return std::pair(r.series.back().levels.back().quantities[0].value, *study.quantities[0].reference);

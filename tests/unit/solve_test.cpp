@@ -5,7 +5,7 @@
 
 #include "base/errors.hpp"
 #include "mesh/generate.hpp"
-#include "part/part.hpp"
+#include "part/build.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/elasticity.hpp"
 #include "solve/side_geometry.hpp"
@@ -28,7 +28,7 @@ Solved solve(const std::string& text) {
     Solved s;
     s.study = study_from(text);
     Problems problems("test.toml");
-    s.part = build_part(s.study, problems);
+    s.part = build_part(s.study, problems).part;
     REQUIRE(problems.empty());
     s.mesh = generate(s.part, size_field_of(s.part, s.study.sizes), 100000);
     s.solution = solve_elasticity(s.mesh, s.study);
@@ -166,13 +166,13 @@ TEST_CASE("nearly incompressible plane strain: the volume stays, quadratic eleme
 
 TEST_CASE("material laws invert, and derived stresses are right") {
     for (const Plane plane : {Plane::stress, Plane::strain}) {
-        const PlaneLaw law = plane_law({"m", {}, 210, 0.3}, plane);
+        const PlaneLaw law = plane_law({"m", {}, {}, 210, 0.3, {}}, plane);
         const Plane3 strain{0.1, -0.2, 0.3}, stress = law.stress(strain);
         CHECK(law.energy_norm2(stress) ==
               doctest::Approx(stress[0] * strain[0] + stress[1] * strain[1] + stress[2] * strain[2]));
     }
-    const PlaneLaw stress_law = plane_law({"m", {}, 210, 0.3}, Plane::stress),
-                   strain_law = plane_law({"m", {}, 210, 0.3}, Plane::strain);
+    const PlaneLaw stress_law = plane_law({"m", {}, {}, 210, 0.3, {}}, Plane::stress),
+                   strain_law = plane_law({"m", {}, {}, 210, 0.3, {}}, Plane::strain);
     CHECK(von_mises({100, 0, 0}, stress_law) == doctest::Approx(100));
     CHECK(von_mises({0, 0, 50}, stress_law) == doctest::Approx(50 * std::sqrt(3)));
     CHECK(von_mises({10, 10, 0}, strain_law) == doctest::Approx(4));  // szz = 6

@@ -1,74 +1,36 @@
-// Plane booleans with Open CASCADE's modelling libraries. The only file that includes them.
+// Cutting plane curves where they meet, with Open CASCADE's modelling libraries. The only file that includes them.
 //
-// Names survive because every input edge carries a label that is handed on through the history of each operation.
-// Shapes are scaled to a size of about one: the library's tolerances are absolute.
+// Every curve is handed on through the history of the operation, so its pieces are known by their origin.
+// Curves are scaled to a size of about one: the library's tolerances are absolute.
 
 #include "part/kernel/planar_kernel.hpp"
 
 #include <BRepAdaptor_Curve.hxx>
-#include <BRepAlgoAPI_Cut.hxx>
-#include <BRepAlgoAPI_Fuse.hxx>
+#include <BRepAlgoAPI_BuilderAlgo.hxx>
 #include <BRepBuilderAPI_MakeEdge.hxx>
-#include <BRepBuilderAPI_MakeFace.hxx>
 #include <BRepBuilderAPI_MakeVertex.hxx>
-#include <BRepBuilderAPI_MakeWire.hxx>
-#include <BRepTools.hxx>
-#include <BRepTools_WireExplorer.hxx>
-
+#include <Geom_BSplineCurve.hxx>
 #include <Geom_Circle.hxx>
 #include <Geom_Ellipse.hxx>
-#include <ShapeUpgrade_UnifySameDomain.hxx>
 #include <Standard_Failure.hxx>
+#include <TColStd_Array1OfInteger.hxx>
+#include <TColStd_Array1OfReal.hxx>
+#include <TColgp_Array1OfPnt.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopTools_ListOfShape.hxx>
 #include <TopoDS.hxx>
-#include <TopoDS_Face.hxx>
-#include <TopoDS_Wire.hxx>
+#include <TopoDS_Edge.hxx>
+#include <TopoDS_Vertex.hxx>
 #include <algorithm>
 #include <cmath>
 #include <gp_Circ.hxx>
 #include <gp_Elips.hxx>
-#include <gp_Pln.hxx>
+#include <map>
 
 namespace dotsift {
 namespace {
-
-/// Edges with their labels; looked up by identity of the edge, whatever its orientation.
-class Labels {
-  public:
-    void add(const TopoDS_Shape& edge, const std::vector<int>& labels) {
-        const int i = index_.Add(edge);
-        if (static_cast<std::size_t>(i) > labels_.size()) labels_.resize(static_cast<std::size_t>(i));
-        auto& list = labels_[static_cast<std::size_t>(i - 1)];
-        for (int l : labels)
-            if (std::find(list.begin(), list.end(), l) == list.end()) list.push_back(l);
-    }
-    [[nodiscard]] std::vector<int> of(const TopoDS_Shape& edge) const {
-        const int i = index_.FindIndex(edge);
-        return i > 0 ? labels_[static_cast<std::size_t>(i - 1)] : std::vector<int>{};
-    }
-    /// The labels after an operation that has Modified and IsRemoved / IsDeleted.
-    template <class ModifiedOf, class Deleted>
-    [[nodiscard]] Labels after(ModifiedOf modified, Deleted deleted) const {
-        Labels result;
-        for (int i = 1; i <= index_.Extent(); ++i) {
-            const TopTools_ListOfShape list = modified(index_(i));  // a copy: the library reuses its list
-            const auto& labels = labels_[static_cast<std::size_t>(i - 1)];
-            if (list.IsEmpty()) {
-                if (!deleted(index_(i))) result.add(index_(i), labels);
-            } else {
-                for (const auto& shape : list) result.add(shape, labels);
-            }
-        }
-        return result;
-    }
-
-  private:
-    TopTools_IndexedMapOfShape index_;
-    std::vector<std::vector<int>> labels_;
-};
 
 struct Scale {
     Vec2 centre;
@@ -77,118 +39,124 @@ struct Scale {
     [[nodiscard]] Vec2 out(const gp_Pnt& p) const { return {{p.X() * size + centre[0], p.Y() * size + centre[1]}}; }
 };
 
-TopoDS_Edge edge_of(const Curve& c, const Scale& scale, const TopoDS_Vertex& from, const TopoDS_Vertex& to) {
-    if (c.kind() == Curve::Kind::line) return BRepBuilderAPI_MakeEdge(from, to);
+Handle(Geom_Curve) arc_geometry(const Curve& c, const Scale& scale, double& shift) {
     const Vec2 a = c.axis_a() / scale.size, b = c.axis_b() / scale.size;
     const bool swap = norm(b) > norm(a);
     const Vec2 major = swap ? b : a, minor = swap ? -a : b;
     const double normal = cross(major, minor) > 0 ? 1 : -1;
     const gp_Ax2 axes(scale.in(c.centre()), gp_Dir(0, 0, normal), gp_Dir(major[0], major[1], 0));
-    const double shift = swap ? -M_PI / 2 : 0;
+    shift = swap ? -M_PI / 2 : 0;
+    if (c.circular()) return new Geom_Circle(axes, norm(major));
+    return new Geom_Ellipse(axes, norm(major), norm(minor));
+}
+
+Handle(Geom_Curve) spline_geometry(const Nurbs& n, const Scale& scale) {
+    std::vector<double> knots;
+    std::vector<int> times;
+    for (const double k : n.knots) {
+        if (knots.empty() || k > knots.back()) {
+            knots.push_back(k);
+            times.push_back(1);
+        } else {
+            ++times.back();
+        }
+    }
+    TColgp_Array1OfPnt poles(1, static_cast<int>(n.poles.size()));
+    TColStd_Array1OfReal weights(1, static_cast<int>(n.poles.size()));
+    for (std::size_t i = 0; i < n.poles.size(); ++i) {
+        poles.SetValue(static_cast<int>(i) + 1, scale.in(n.poles[i]));
+        weights.SetValue(static_cast<int>(i) + 1, n.weights.empty() ? 1.0 : n.weights[i]);
+    }
+    TColStd_Array1OfReal values(1, static_cast<int>(knots.size()));
+    TColStd_Array1OfInteger multiplicities(1, static_cast<int>(knots.size()));
+    for (std::size_t i = 0; i < knots.size(); ++i) {
+        values.SetValue(static_cast<int>(i) + 1, knots[i]);
+        multiplicities.SetValue(static_cast<int>(i) + 1, times[i]);
+    }
+    if (n.weights.empty()) return new Geom_BSplineCurve(poles, values, multiplicities, n.degree);
+    return new Geom_BSplineCurve(poles, weights, values, multiplicities, n.degree);
+}
+
+TopoDS_Edge edge_of(const Curve& c, const Scale& scale, const TopoDS_Vertex& from, const TopoDS_Vertex& to) {
+    if (c.straight()) return BRepBuilderAPI_MakeEdge(from, to);
+    double shift = 0;
+    const Handle(Geom_Curve) geometry =
+        c.kind() == Curve::Kind::arc ? arc_geometry(c, scale, shift) : spline_geometry(c.nurbs(), scale);
     double first = c.from_angle() + shift, last = c.to_angle() + shift;
     const bool backwards = last < first;
     if (backwards) std::swap(first, last);
-    Handle(Geom_Curve) geometry;
-    if (norm(major) == norm(minor))
-        geometry = new Geom_Circle(axes, norm(major));
-    else
-        geometry = new Geom_Ellipse(axes, norm(major), norm(minor));
-    const TopoDS_Edge edge =
-        BRepBuilderAPI_MakeEdge(geometry, backwards ? to : from, backwards ? from : to, first, last);
-    return backwards ? TopoDS::Edge(edge.Reversed()) : edge;
+    return BRepBuilderAPI_MakeEdge(geometry, backwards ? to : from, backwards ? from : to, first, last);
 }
 
-TopoDS_Face face_of(const LabelledLoop& loop, const Scale& scale, Labels& labels) {
-    std::vector<TopoDS_Vertex> vertices;
-    for (const auto& c : loop.curves) vertices.push_back(BRepBuilderAPI_MakeVertex(scale.in(c.start())));
-    BRepBuilderAPI_MakeWire wire;
-    for (std::size_t i = 0; i < loop.curves.size(); ++i)
-        wire.Add(edge_of(loop.curves[i], scale, vertices[i], vertices[(i + 1) % vertices.size()]));
-    TopoDS_Face face = BRepBuilderAPI_MakeFace(gp_Pln(gp::XOY()), wire.Wire(), true);
-    BRepTools_WireExplorer walk(BRepTools::OuterWire(face));
-    // The builder may have rebuilt the edges: find each label again by the middle of its curve.
-    for (; walk.More(); walk.Next()) {
-        const BRepAdaptor_Curve curve(walk.Current());
-        const Vec2 middle = scale.out(curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2));
-        std::size_t best = 0;
-        for (std::size_t i = 1; i < loop.curves.size(); ++i)
-            if (distance(loop.curves[i].point(0.5), middle) < distance(loop.curves[best].point(0.5), middle)) best = i;
-        labels.add(walk.Current(), {loop.labels[best]});
-    }
-    return face;
-}
-
-KernelEdge out_edge(const TopoDS_Edge& edge, const Scale& scale, const Labels& labels) {
-    const BRepAdaptor_Curve curve(edge);
-    double first = curve.FirstParameter(), last = curve.LastParameter();
-    if (edge.Orientation() == TopAbs_REVERSED) std::swap(first, last);
-    KernelEdge out;
-    for (std::size_t k = 1; k <= 3; ++k)
-        out.points[k] = scale.out(curve.Value(first + (last - first) * static_cast<double>(k) / 4));
-    out.points[0] = scale.out(curve.Value(first));
-    out.points[4] = scale.out(curve.Value(last));
-    out.labels = labels.of(edge);
-    return out;
-}
-
-void run(const std::vector<LabelledLoop>& loops, KernelResult& result) {
-    Box2 box;
-    for (const auto& l : loops)
-        for (const auto& c : l.curves) box.add(c.box());
-    const Scale scale{box.centre(), box.diagonal()};
-    Labels labels;
-    TopoDS_Shape body = face_of(loops.front(), scale, labels);
-    for (std::size_t i = 1; i < loops.size(); ++i) {
-        const TopoDS_Face tool = face_of(loops[i], scale, labels);
-        BRepAlgoAPI_Fuse fuse;
-        BRepAlgoAPI_Cut cut;
-        BRepAlgoAPI_BooleanOperation& operation = loops[i].add ? static_cast<BRepAlgoAPI_BooleanOperation&>(fuse)
-                                                               : static_cast<BRepAlgoAPI_BooleanOperation&>(cut);
-        TopTools_ListOfShape arguments, tools;
-        arguments.Append(body);
-        tools.Append(tool);
-        operation.SetArguments(arguments);
-        operation.SetTools(tools);
-        operation.SetRunParallel(false);
-        operation.Build();
-        if (!operation.IsDone() || operation.HasErrors()) {
-            result.fault = "shape " + std::to_string(i + 1) + " cannot be combined with those before it";
+void run(const std::vector<Curve>& curves, const Scale& scale, KernelResult& result) {
+    std::map<std::array<double, 2>, TopoDS_Vertex> vertex_at;
+    const auto vertex = [&](const Vec2& p) {
+        auto& v = vertex_at[p.c];
+        if (v.IsNull()) v = BRepBuilderAPI_MakeVertex(scale.in(p));
+        return v;
+    };
+    TopTools_ListOfShape arguments;
+    std::vector<TopoDS_Edge> edges;
+    for (std::size_t i = 0; i < curves.size(); ++i) {
+        edges.push_back(edge_of(curves[i], scale, vertex(curves[i].start()), vertex(curves[i].end())));
+        if (edges.back().IsNull()) {
+            result.fault = "a curve could not be handed over";
             return;
         }
-        labels = labels.after([&](const TopoDS_Shape& s) { return operation.Modified(s); },
-                              [&](const TopoDS_Shape& s) { return operation.IsDeleted(s); });
-        body = operation.Shape();
-        if (loops[i].add) {
-            ShapeUpgrade_UnifySameDomain unify(body, false, true, false);
-            unify.Build();
-            const auto history = unify.History();
-            labels = labels.after([&](const TopoDS_Shape& s) { return history->Modified(s); },
-                                  [&](const TopoDS_Shape& s) { return history->IsRemoved(s); });
-            body = unify.Shape();
+        arguments.Append(edges.back());
+    }
+    BRepAlgoAPI_BuilderAlgo operation;
+    operation.SetArguments(arguments);
+    operation.SetRunParallel(false);
+    operation.SetNonDestructive(true);
+    operation.Build();
+    if (!operation.IsDone() || operation.HasErrors()) {
+        result.fault = "curves that meet could not be cut";
+        return;
+    }
+    TopTools_IndexedMapOfShape pieces, vertices;
+    std::vector<std::vector<int>> origin;
+    for (std::size_t i = 0; i < edges.size(); ++i) {
+        TopTools_ListOfShape list = operation.Modified(edges[i]);  // a copy: the library reuses its list
+        if (list.IsEmpty() && !operation.IsDeleted(edges[i])) list.Append(edges[i]);
+        for (const auto& piece : list) {
+            const auto k = static_cast<std::size_t>(pieces.Add(piece));
+            origin.resize(std::max(origin.size(), k));
+            origin[k - 1].push_back(static_cast<int>(i));
         }
     }
-    for (TopExp_Explorer f(body, TopAbs_FACE); f.More(); f.Next()) {
-        const TopoDS_Face face = TopoDS::Face(f.Current().Oriented(TopAbs_FORWARD));
-        const TopoDS_Wire outer = BRepTools::OuterWire(face);
-        std::vector<std::vector<KernelEdge>> out;
-        for (TopExp_Explorer w(face, TopAbs_WIRE); w.More(); w.Next()) {
-            std::vector<KernelEdge> chain;
-            for (BRepTools_WireExplorer e(TopoDS::Wire(w.Current()), face); e.More(); e.Next())
-                chain.push_back(out_edge(e.Current(), scale, labels));
-            out.push_back(std::move(chain));
-            if (w.Current().IsSame(outer)) std::rotate(out.begin(), out.end() - 1, out.end());
+    // A vertex stands where the first of its curves ends; the others end there up to the tolerance of the operation.
+    const auto vertex_index = [&](const TopoDS_Vertex& v, const gp_Pnt& at) {
+        const int before = vertices.Extent(), k = vertices.Add(v);
+        if (k > before) result.vertices.push_back(scale.out(at));
+        return k - 1;
+    };
+    for (int k = 1; k <= pieces.Extent(); ++k) {
+        const TopoDS_Edge edge = TopoDS::Edge(pieces(k).Oriented(TopAbs_FORWARD));
+        TopoDS_Vertex from, to;
+        TopExp::Vertices(edge, from, to);
+        if (from.IsNull() || to.IsNull()) {
+            result.fault = "a piece of a curve has no ends";
+            return;
         }
-        result.faces.push_back(std::move(out));
+        const BRepAdaptor_Curve curve(edge);
+        KernelPiece piece;
+        piece.start = vertex_index(from, curve.Value(curve.FirstParameter()));
+        piece.end = vertex_index(to, curve.Value(curve.LastParameter()));
+        piece.middle = scale.out(curve.Value(0.5 * (curve.FirstParameter() + curve.LastParameter())));
+        piece.curves = origin[static_cast<std::size_t>(k) - 1];
+        result.pieces.push_back(std::move(piece));
     }
 }
 
 }  // namespace
 }  // namespace dotsift
 
-extern "C" __attribute__((visibility("default"))) void dotsift_planar_kernel(
-    const std::vector<dotsift::LabelledLoop>& loops, dotsift::KernelResult& result) {
+extern "C" __attribute__((visibility("default"))) void dotsift_planar_kernel(const std::vector<dotsift::Curve>& curves,
+                                                                             const dotsift::Vec2& centre, double size,
+                                                                             dotsift::KernelResult& result) {
     try {
-        dotsift::run(loops, result);
+        dotsift::run(curves, {centre, size}, result);
     } catch (const Standard_Failure& e) {
         result.fault =
             e.GetMessageString() && *e.GetMessageString() ? e.GetMessageString() : "the geometry kernel failed";

@@ -1,0 +1,184 @@
+#include "part/narrow.hpp"
+
+#include <algorithm>
+#include <boost/geometry.hpp>
+#include <boost/geometry/geometries/point.hpp>
+#include <boost/geometry/index/rtree.hpp>
+#include <cmath>
+#include <map>
+#include <numbers>
+#include <numeric>
+
+namespace dotsift {
+
+namespace {
+
+namespace bg = boost::geometry;
+using TreePoint = bg::model::point<double, 2, bg::cs::cartesian>;
+using TreeValue = std::pair<TreePoint, int>;
+
+constexpr double part_samples = 3000;   // along all edges together
+constexpr int least_samples = 6;        // on each edge
+// The two touching points must lie this far apart as seen from the circle's centre; circles that sit in a corner of
+// more than a right angle stay below.
+constexpr double least_separation = 100 * std::numbers::pi / 180;
+constexpr double end_inset = 1e-3;      // share of an edge that is left out at its ends, where the normal is not clear
+
+struct Sample {
+    Vec2 position, normal;  ///< unit, to the left of the edge
+    int edge;
+    double t;
+};
+
+std::vector<Sample> sample_edges(const Part& part) {
+    double whole = 0;
+    for (const auto& e : part.edges) whole += e.curve.length();
+    std::vector<Sample> samples;
+    for (std::size_t e = 0; e < part.edges.size(); ++e) {
+        const Curve& c = part.edges[e].curve;
+        const int count =
+            std::max(least_samples, static_cast<int>(std::ceil(part_samples * c.length() / std::max(whole, 1e-300))));
+        for (int k = 0; k <= count; ++k) {
+            const double t = end_inset + (1 - 2 * end_inset) * k / count;
+            const Vec2 d = c.derivative(t);
+            if (!(norm(d) > 0)) continue;
+            samples.push_back({c.point(t), turned_left(d) / norm(d), static_cast<int>(e), t});
+        }
+    }
+    return samples;
+}
+
+class Search {
+  public:
+    explicit Search(const Part& part) : part_(part), samples_(sample_edges(part)) {
+        std::vector<TreeValue> values;
+        for (std::size_t i = 0; i < samples_.size(); ++i)
+            values.emplace_back(TreePoint(samples_[i].position[0], samples_[i].position[1]), static_cast<int>(i));
+        tree_ = Tree(values);
+    }
+
+    std::vector<NarrowPlace> run() {
+        std::map<int, NarrowPlace> best;
+        for (std::size_t i = 0; i < samples_.size(); ++i)
+            for (const double side : {1.0, -1.0}) {
+                const auto& e = part_.edge(samples_[i].edge);
+                const int face = side > 0 ? e.left : e.right;
+                const int far = opposite(i, side);
+                if (far < 0) continue;
+                NarrowPlace place{face, samples_[i].edge, samples_[static_cast<std::size_t>(far)].edge,
+                                  samples_[i].position, samples_[static_cast<std::size_t>(far)].position};
+                const auto known = best.find(face);
+                if (known != best.end() && known->second.width() <= place.width()) continue;
+                best[face] = place;
+            }
+        std::vector<NarrowPlace> out;
+        for (auto& [face, place] : best) {
+            settle(place);
+            out.push_back(place);
+        }
+        return out;
+    }
+
+  private:
+    using Tree = bg::index::rtree<TreeValue, bg::index::quadratic<16>>;
+
+    bool share_vertex(int e, int f) const {
+        const auto &a = part_.edge(e), &b = part_.edge(f);
+        return a.start == b.start || a.start == b.end || a.end == b.start || a.end == b.end;
+    }
+
+    /// The sample on the far side of the largest circle that touches sample i from one side; -1: none.
+    int opposite(std::size_t i, double side) const {
+        const Vec2& p = samples_[i].position;
+        const Vec2 n = samples_[i].normal * side;
+        double radius = 2 * part_.box.diagonal();
+        int touching = -1;
+        for (int round = 0; round < 40; ++round) {
+            const Vec2 centre = p + n * radius;
+            std::vector<TreeValue> found;
+            tree_.query(bg::index::nearest(TreePoint(centre[0], centre[1]), 2), std::back_inserter(found));
+            int next = -1;
+            double least = radius * (1 - 1e-9);
+            for (const auto& [at, k] : found) {
+                if (k == static_cast<int>(i)) continue;
+                const double d = distance(samples_[static_cast<std::size_t>(k)].position, centre);
+                if (d < least) {
+                    least = d;
+                    next = k;
+                }
+            }
+            if (next < 0) break;
+            const Vec2 gap = samples_[static_cast<std::size_t>(next)].position - p;
+            const double along = dot(gap, n);
+            if (!(along > 0)) break;
+            const double smaller = dot(gap, gap) / (2 * along);
+            if (!(smaller < radius * (1 - 1e-12))) break;
+            radius = smaller;
+            touching = next;
+        }
+        if (touching < 0) return -1;
+        const Vec2 centre = p + n * radius;
+        const Vec2 u = p - centre, v = samples_[static_cast<std::size_t>(touching)].position - centre;
+        const double apart = std::fabs(std::atan2(cross(u, v), dot(u, v)));
+        const int e = samples_[i].edge, f = samples_[static_cast<std::size_t>(touching)].edge;
+        if (apart < least_separation) return -1;
+        // In a narrow corner the circle sits between the two sides that make it: that is told as an angle.
+        if (e != f && share_vertex(e, f) && in_corner(e, f)) return -1;
+        return touching;
+    }
+
+    /// Two edges that share a vertex make a corner of less than a right angle there.
+    bool in_corner(int e, int f) const {
+        const auto &a = part_.edge(e), &b = part_.edge(f);
+        for (const int v : {a.start, a.end}) {
+            if (v != b.start && v != b.end) continue;
+            const Vec2 u = v == a.start ? a.curve.derivative(0) : -a.curve.derivative(1),
+                       w = v == b.start ? b.curve.derivative(0) : -b.curve.derivative(1);
+            if (std::fabs(std::atan2(cross(u, w), dot(u, w))) > std::numbers::pi / 2) continue;
+            return true;
+        }
+        return false;
+    }
+
+    void settle(NarrowPlace& place) const {
+        // A place across one curve (a disc, the waist of an ellipse) may only move along the curve near where it is.
+        const Curve &a = part_.edge(place.edge_a).curve, &b = part_.edge(place.edge_b).curve;
+        const bool same = place.edge_a == place.edge_b || share_vertex(place.edge_a, place.edge_b);
+        for (int k = 0; k < 200; ++k) {
+            const Vec2 before_a = place.a, before_b = place.b;
+            if (same) {
+                place.b = step(b, place.b, place.a);
+                place.a = step(a, place.a, place.b);
+            } else {
+                place.b = b.point(b.project(place.a));
+                place.a = a.point(a.project(place.b));
+            }
+            if (distance(before_a, place.a) + distance(before_b, place.b) <= 1e-13 * part_.box.diagonal()) break;
+        }
+    }
+
+    /// One damped Newton step of the point p of a curve towards the nearest point to q in its neighbourhood; on a
+    /// circle seen from inside there is none, and p stays.
+    static Vec2 step(const Curve& c, const Vec2& p, const Vec2& q) {
+        const double t = c.project(p);
+        const Vec2 d = c.derivative(t), gap = p - q;
+        const double slope = dot(gap, d), bend = dot(d, d) + dot(gap, c.second_derivative(t));
+        if (!(bend > 1e-9 * dot(d, d))) return p;
+        const double next = t - std::clamp(slope / bend, -0.02, 0.02);
+        if (next < 0 || next > 1) return p;
+        return distance(c.point(next), q) < norm(gap) ? c.point(next) : p;
+    }
+
+    const Part& part_;
+    std::vector<Sample> samples_;
+    Tree tree_;
+};
+
+}  // namespace
+
+std::vector<NarrowPlace> narrow_places(const Part& part) {
+    if (part.edges.empty()) return {};
+    return Search(part).run();
+}
+
+}  // namespace dotsift

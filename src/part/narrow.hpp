@@ -1,0 +1,23 @@
+#pragma once
+// Where a part is narrow: walls of material, and gaps between boundaries.
+
+#include <vector>
+
+#include "part/part.hpp"
+
+namespace dotsift {
+
+/// The shortest way across between two places of the boundary.
+struct NarrowPlace {
+    int face = -1;  ///< the piece of material that it crosses; -1: a gap
+    int edge_a = 0, edge_b = 0;
+    Vec2 a, b;
+    [[nodiscard]] double width() const { return distance(a, b); }
+};
+
+/// The narrowest place of each face, and the narrowest gap of the whole part, if there are any. Found where the largest
+/// circles that touch the boundary at a sampled point touch it again on the far side (shrinking balls: Ma, Bae & Choi
+/// 2012, Vis. Comput. 28), then made exact by projecting to and fro. Corners do not count as narrow.
+std::vector<NarrowPlace> narrow_places(const Part& part);
+
+}  // namespace dotsift

@@ -1,0 +1,136 @@
+#include "part/nurbs.hpp"
+
+#include <Eigen/Dense>
+#include <Eigen/Sparse>
+#include <algorithm>
+#include <cmath>
+
+namespace dotsift {
+
+std::array<Vec2, 3> Nurbs::at(double u) const {
+    const auto p = static_cast<std::size_t>(degree), n = poles.size();
+    u = std::clamp(u, low(), high());
+    std::size_t k = static_cast<std::size_t>(std::upper_bound(knots.begin() + static_cast<std::ptrdiff_t>(p),
+                                                              knots.begin() + static_cast<std::ptrdiff_t>(n), u) -
+                                             knots.begin()) -
+                    1;
+    while (k > p && !(knots[k + 1] > knots[k])) --k;  // the end of the last span
+    std::array<Vec2, most_degree + 1> d;
+    std::array<double, most_degree + 1> w{};
+    for (std::size_t j = 0; j <= p; ++j) {
+        w[j] = weights.empty() ? 1.0 : weights[j + k - p];
+        d[j] = poles[j + k - p] * w[j];
+    }
+    Vec2 first, second;
+    double w_first = 0, w_second = 0;
+    for (std::size_t r = 1; r <= p; ++r) {
+        const double q = static_cast<double>(p);
+        if (r + 1 == p) {
+            const double a = knots[k + 2] - knots[k], b = knots[k + 1] - knots[k - 1],
+                         c = q * (q - 1) / (knots[k + 1] - knots[k]);
+            second = ((d[p] - d[p - 1]) / a - (d[p - 1] - d[p - 2]) / b) * c;
+            w_second = ((w[p] - w[p - 1]) / a - (w[p - 1] - w[p - 2]) / b) * c;
+        }
+        if (r == p) {
+            const double c = q / (knots[k + 1] - knots[k]);
+            first = (d[p] - d[p - 1]) * c;
+            w_first = (w[p] - w[p - 1]) * c;
+        }
+        for (std::size_t j = p; j >= r; --j) {
+            const double a = (u - knots[j + k - p]) / (knots[j + 1 + k - r] - knots[j + k - p]);
+            d[j] = d[j - 1] * (1 - a) + d[j] * a;
+            w[j] = w[j - 1] * (1 - a) + w[j] * a;
+        }
+    }
+    if (weights.empty()) return {d[p], first, second};
+    const Vec2 point = d[p] / w[p];
+    const Vec2 slope = (first - point * w_first) / w[p];
+    return {point, slope, (second - slope * (2 * w_first) - point * w_second) / w[p]};
+}
+
+const char* Nurbs::fault() const {
+    if (degree < 1 || degree > most_degree) return "its degree is not between 1 and 15";
+    if (poles.size() < static_cast<std::size_t>(degree) + 1) return "it has too few control points for its degree";
+    if (knots.size() != poles.size() + static_cast<std::size_t>(degree) + 1)
+        return "the number of its knots does not fit its control points and degree";
+    if (!weights.empty() && weights.size() != poles.size()) return "it has not one weight for each control point";
+    for (const double k : knots)
+        if (!std::isfinite(k)) return "a knot is not a finite number";
+    if (!std::is_sorted(knots.begin(), knots.end())) return "its knots do not ascend";
+    if (!(high() > low())) return "its knots span nothing";
+    for (std::size_t i = 1; i + static_cast<std::size_t>(degree) < knots.size() - 1; ++i)
+        if (!(knots[i + static_cast<std::size_t>(degree)] > knots[i]))
+            return "a knot is repeated so often that the curve falls apart";
+    for (const double w : weights)
+        if (!(w > 0) || !std::isfinite(w)) return "a weight is not greater than zero";
+    for (const auto& p : poles)
+        if (!std::isfinite(p[0]) || !std::isfinite(p[1])) return "a control point is not finite";
+    return nullptr;
+}
+
+Nurbs spline_through(const std::vector<Vec2>& points) {
+    const std::size_t n = points.size();
+    const bool closed = n > 3 && points.front() == points.back();
+    std::vector<double> t(n, 0);
+    for (std::size_t i = 1; i < n; ++i) t[i] = t[i - 1] + distance(points[i - 1], points[i]);
+    Nurbs s;
+    if (n == 2) {
+        s.degree = 1;
+        s.knots = {0, 0, t[1], t[1]};
+        s.poles = points;
+        return s;
+    }
+    // Slopes m at the points from continuity of the second derivative (de Boor 1978, A Practical Guide to Splines,
+    // ch. IV).
+    const auto unknowns = static_cast<Eigen::Index>(closed ? n - 1 : n);
+    std::vector<Eigen::Triplet<double>> entries;
+    Eigen::MatrixX2d right = Eigen::MatrixX2d::Zero(unknowns, 2);
+    const auto put = [&](Eigen::Index row, std::size_t column, double value) {
+        entries.emplace_back(row, static_cast<Eigen::Index>(column) % unknowns, value);
+    };
+    const auto add_right = [&](Eigen::Index row, const Vec2& v) { right.row(row) += Eigen::RowVector2d(v[0], v[1]); };
+    const auto slope = [&](std::size_t i) { return (points[i + 1] - points[i]) / (t[i + 1] - t[i]); };
+    for (std::size_t i = closed ? 0 : 1; i + 1 < n; ++i) {
+        const std::size_t before = i == 0 ? n - 2 : i - 1;
+        const double a = t[before + 1] - t[before], b = t[i + 1] - t[i];
+        const auto row = static_cast<Eigen::Index>(i);
+        put(row, before, b);
+        put(row, i, 2 * (a + b));
+        put(row, i + 1, a);
+        add_right(row, (slope(before) * b + slope(i) * a) * 3);
+    }
+    if (!closed) {  // no curvature at the ends
+        put(0, 0, 2);
+        put(0, 1, 1);
+        add_right(0, slope(0) * 3);
+        put(unknowns - 1, n - 2, 1);
+        put(unknowns - 1, n - 1, 2);
+        add_right(unknowns - 1, slope(n - 2) * 3);
+    }
+    Eigen::SparseMatrix<double> matrix(unknowns, unknowns);
+    matrix.setFromTriplets(entries.begin(), entries.end());
+    const Eigen::SparseLU<Eigen::SparseMatrix<double>> solver(matrix);
+    const Eigen::MatrixX2d m = solver.solve(right);
+    const auto slope_at = [&](std::size_t i) {
+        const auto row = static_cast<Eigen::Index>(i) % unknowns;
+        return Vec2{{m(row, 0), m(row, 1)}};
+    };
+    // Control points as blossoms of the pieces.
+    s.knots.assign(4, t.front());
+    s.knots.insert(s.knots.end(), t.begin() + 1, t.end() - 1);
+    s.knots.insert(s.knots.end(), 4, t.back());
+    for (std::size_t i = 0; i < n + 2; ++i) {
+        const std::size_t piece = std::min(i > 1 ? i - 2 : 0, n - 2);
+        const double h = t[piece + 1] - t[piece];
+        std::array<Vec2, 4> b{points[piece], points[piece] + slope_at(piece) * (h / 3),
+                              points[piece + 1] - slope_at(piece + 1) * (h / 3), points[piece + 1]};
+        for (std::size_t r = 1; r <= 3; ++r) {
+            const double x = (s.knots[i + r] - t[piece]) / h;
+            for (std::size_t j = 0; j + r < 4; ++j) b[j] = b[j] * (1 - x) + b[j + 1] * x;
+        }
+        s.poles.push_back(b[0]);
+    }
+    return s;
+}
+
+}  // namespace dotsift

@@ -1,0 +1,32 @@
+#pragma once
+// Rational B-splines in the plane, evaluated in own code.
+
+#include <array>
+#include <vector>
+
+#include "base/vec.hpp"
+
+namespace dotsift {
+
+/// Clamped or unclamped; parameters from knots[degree] to knots[poles.size()].
+struct Nurbs {
+    static constexpr int most_degree = 15;
+    int degree = 3;
+    std::vector<double> knots;    ///< ascending; poles.size() + degree + 1 of them
+    std::vector<Vec2> poles;      ///< control points
+    std::vector<double> weights;  ///< one a pole, > 0; empty: all one
+
+    [[nodiscard]] double low() const { return knots[static_cast<std::size_t>(degree)]; }
+    [[nodiscard]] double high() const { return knots[poles.size()]; }
+    /// Point, first and second derivative (de Boor 1972, J. Approx. Theory 6; quotient rule for weights).
+    [[nodiscard]] std::array<Vec2, 3> at(double u) const;
+    /// What is wrong with the data; empty if it can be evaluated.
+    [[nodiscard]] const char* fault() const;
+};
+
+/// The cubic spline through points, twice continuously differentiable, with chord lengths as parameters. Open curves
+/// have no curvature at their ends; a curve whose last point equals its first is closed smoothly. Needs at least two
+/// points (three for a closed curve), no two in a row the same.
+Nurbs spline_through(const std::vector<Vec2>& points);
+
+}  // namespace dotsift

@@ -1,0 +1,17 @@
+#pragma once
+// Where the copies of a shape are put.
+
+#include <vector>
+
+#include "part/curve.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// One map for each copy: mirrored, turned, moved, then repeated.
+std::vector<Affine> copies_of(const PlacementSpec& placement);
+
+/// "hole#" -> "hole3"; other names stay.
+std::string numbered(const std::string& name, std::size_t number);
+
+}  // namespace dotsift
