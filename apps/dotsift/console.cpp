@@ -75,11 +75,16 @@ cxxopts::ParseResult parse(cxxopts::Options& options, const std::vector<std::str
     }
 }
 
-StudyAndPart load(const std::string& path) {
+StudyAndPart open(const std::string& path, Problems& problems) {
     constexpr std::size_t largest_study = 16U << 20U;
-    Problems problems(path);
     StudyAndPart opened = open_study(path, read_file(path, largest_study), problems);
     std::fputs(problems.warning_text().c_str(), stderr);
+    return opened;
+}
+
+StudyAndPart load(const std::string& path) {
+    Problems problems(path);
+    StudyAndPart opened = open(path, problems);
     problems.throw_if_any();
     return opened;
 }

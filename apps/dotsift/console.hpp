@@ -18,7 +18,10 @@ int tell(const Error& error);
 /// Parses a command's options. Throws InputError with the nearest known option for one that is not known.
 cxxopts::ParseResult parse(cxxopts::Options& options, const std::vector<std::string>& arguments);
 
-/// A study that was read, built and checked; warnings are told, faults are thrown all at once.
+/// A study that was read, built and checked, as far as its faults allow; warnings are told.
+StudyAndPart open(const std::string& path, Problems& problems);
+
+/// The same without faults; warnings are told, faults are thrown all at once.
 StudyAndPart load(const std::string& path);
 
 /// Refuses sizes that ask for more elements than the study allows, before anything is written. Throws InputError.

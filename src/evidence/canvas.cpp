@@ -97,6 +97,17 @@ void Canvas::fill(const std::vector<Vec2>& points, const Colour& colour, double 
     cairo_fill(cairo_);
 }
 
+void Canvas::fill_between(const std::vector<std::vector<Vec2>>& loops, const Colour& colour, double opacity) {
+    for (const auto& loop : loops) {
+        trace(cairo_, loop);
+        cairo_close_path(cairo_);
+    }
+    set_colour(cairo_, colour, opacity);
+    cairo_set_fill_rule(cairo_, CAIRO_FILL_RULE_EVEN_ODD);
+    cairo_fill(cairo_);
+    cairo_set_fill_rule(cairo_, CAIRO_FILL_RULE_WINDING);
+}
+
 void Canvas::lines(const std::vector<std::vector<Vec2>>& polylines, const Colour& colour, double width,
                    double opacity) {
     constexpr std::size_t in_one_stroke = 2000;  // the cost of a stroke grows faster than its length

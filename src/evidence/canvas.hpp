@@ -32,6 +32,8 @@ class Canvas {
     void line(const std::vector<Vec2>& points, const Colour& colour, double width, double opacity = 1,
               bool closed = false);
     void fill(const std::vector<Vec2>& points, const Colour& colour, double opacity = 1);
+    /// The area between closed loops, by the even-odd rule.
+    void fill_between(const std::vector<std::vector<Vec2>>& loops, const Colour& colour, double opacity = 1);
     /// Many separate polylines in one stroke; much quicker than one by one.
     void lines(const std::vector<std::vector<Vec2>>& polylines, const Colour& colour, double width, double opacity);
     void circle(const Vec2& centre, double radius, const Colour& fill, const Colour& rim);

@@ -8,34 +8,21 @@
 
 #include "base/numbers.hpp"
 #include "evidence/raster.hpp"
+#include "evidence/view.hpp"
 
 namespace dotsift {
 
 namespace {
 
-constexpr double left = 40, top = 96, plot_right = 1060, plot_bottom = 752;
 constexpr double bar_left = 1110, bar_width = 22, bar_top = 150, bar_bottom = 690;
+constexpr double left = field_area.low.c[0], top = field_area.low.c[1], plot_right = field_area.high.c[0],
+                 plot_bottom = field_area.high.c[1];
 constexpr std::size_t side_pieces = 4;  // of a curved side drawn as a polyline
-
-/// Part coordinates to pixels: equal scales, centred in the plot.
-struct View {
-    double scale = 1;
-    Vec2 origin;
-    [[nodiscard]] Vec2 operator()(const Vec2& p) const {
-        return {{origin[0] + p[0] * scale, origin[1] - p[1] * scale}};
-    }
-};
 
 View view_of(const Mesh& mesh) {
     Box2 box;
     for (const auto& p : mesh.nodes) box.add(p);
-    const Vec2 size = box.size();
-    View v;
-    v.scale =
-        std::min((plot_right - left) / std::max(size[0], 1e-300), (plot_bottom - top) / std::max(size[1], 1e-300));
-    v.origin = {
-        {(left + plot_right) / 2 - box.centre()[0] * v.scale, (top + plot_bottom) / 2 + box.centre()[1] * v.scale}};
-    return v;
+    return View(box, field_area);
 }
 
 std::vector<Vec2> side_line(const Mesh& mesh, const std::array<int, 3>& side, const View& view) {
@@ -85,21 +72,6 @@ Edges element_edges(const Mesh& mesh, const View& view) {
 /// Edges closer than a few pixels would hide the field.
 double edge_opacity(double median) {
     return std::clamp((median - 3) / 9, 0.0, 0.6);
-}
-
-void heading(Canvas& c, const std::string& title, const std::string& subtitle) {
-    c.text({{left, 44}}, title, {.size = 24, .strong = true});
-    c.text({{left, 70}}, subtitle, {.size = 15, .colour = faint});
-}
-
-/// A bar of a round length in the part's unit.
-void length_bar(Canvas& c, const View& view, const std::string& unit) {
-    const double wanted = 140 / view.scale;
-    const double power = std::pow(10, std::floor(std::log10(wanted)));
-    const double length = wanted >= 5 * power ? 5 * power : wanted >= 2 * power ? 2 * power : power;
-    const double x = left, y = 778, w = length * view.scale;
-    c.line({{{x, y - 5}}, {{x, y}}, {{x + w, y}}, {{x + w, y - 5}}}, ink, 1.5);
-    c.text({{x + w + 10, y}}, fmt::format("{:g} {}", length, unit), {.size = 14});
 }
 
 void outline(Canvas& c, const Mesh& mesh, const View& view) {
@@ -171,11 +143,6 @@ void mark(Canvas& c, const Vec2& at, const std::string& label, const Colour& col
     const double y = above ? (at[1] - 14 < top + 10 ? at[1] + 26 : at[1] - 14)
                            : (at[1] + 26 > plot_bottom + 16 ? at[1] - 14 : at[1] + 26);
     c.text({{x, y}}, label, style);
-}
-
-PictureFiles both_formats(const std::function<void(Canvas&)>& draw) {
-    return {render(PictureFormat::png, picture_width, picture_height, draw),
-            render(PictureFormat::svg, picture_width, picture_height, draw)};
 }
 
 }  // namespace

@@ -6,11 +6,10 @@
 #include <vector>
 
 #include "evidence/canvas.hpp"
+#include "evidence/view.hpp"
 #include "mesh/mesh.hpp"
 
 namespace dotsift {
-
-inline constexpr int picture_width = 1280, picture_height = 800;
 
 /// What a field picture shows.
 struct FieldPicture {
@@ -24,10 +23,6 @@ struct FieldPicture {
     bool mark_extremes = true;
     std::optional<double> largest, smallest;  ///< shown beside the marks
     Vec2 largest_at, smallest_at;
-};
-
-struct PictureFiles {
-    std::string png, svg;
 };
 
 PictureFiles draw_field(const Mesh& mesh, const FieldPicture& picture);

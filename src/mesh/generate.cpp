@@ -12,6 +12,7 @@
 #include "mesh/division.hpp"
 #include "mesh/fill.hpp"
 #include "mesh/order.hpp"
+#include "part/corners.hpp"
 #include "mesh/triangulation.hpp"
 
 namespace dotsift {
@@ -79,34 +80,6 @@ Outline triangulate_outline(const Part& part, const SizeField& sizes, Coarse& co
 
 double degrees_between(const Vec2& a, const Vec2& b) {
     return std::fabs(std::atan2(cross(a, b), dot(a, b))) * 180 / std::numbers::pi;
-}
-
-/// The sharpest angle of material at each vertex of the part, degrees.
-std::vector<double> sharpest_angles(const Part& part) {
-    struct Leaving {
-        double direction;
-        int face;  ///< on the left of the edge as it leaves
-    };
-    std::vector<std::vector<Leaving>> leaving(part.vertices.size());
-    const auto add = [&](int v, const Vec2& d, int face) {
-        leaving[static_cast<std::size_t>(v)].push_back({std::atan2(d[1], d[0]), face});
-    };
-    for (const auto& e : part.edges) {
-        add(e.start, e.curve.derivative(0), e.left);
-        add(e.end, -e.curve.derivative(1), e.right);
-    }
-    std::vector<double> angle(part.vertices.size(), 360);
-    for (std::size_t v = 0; v < leaving.size(); ++v) {
-        auto& list = leaving[v];
-        std::sort(list.begin(), list.end(), [](const auto& a, const auto& b) { return a.direction < b.direction; });
-        for (std::size_t k = 0; k < list.size(); ++k) {
-            if (list[k].face < 0) continue;
-            double gap = (k + 1 < list.size() ? list[k + 1].direction : list[0].direction + 2 * std::numbers::pi) -
-                         list[k].direction;
-            angle[v] = std::min(angle[v], gap * 180 / std::numbers::pi);
-        }
-    }
-    return angle;
 }
 
 /// Segments with another boundary's point inside the circle over them as diameter: the gap is narrower than they are

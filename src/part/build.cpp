@@ -129,7 +129,10 @@ class PartBuilder {
             if (steps[s].source >= 0) judge(steps[s], made.traces[s]);
         if (made.part.faces.empty())
             throw InputError("the cuts leave nothing of the part", {}, "check the size and place of the cuts");
-        part_ = std::move(made.part);
+        if (part_)
+            take(std::move(made.part));
+        else
+            part_ = std::move(made.part);
     }
 
     /// Tells of shapes that left no trace: a cut beside the material, an addition inside it.
@@ -162,12 +165,17 @@ class PartBuilder {
         }
     }
 
+    /// Names of which nothing is left stay known, so that whoever uses one is told.
+    void take(Part now) {
+        for (const auto& name : part_->boundary_names) now.boundary_name(name);
+        part_ = std::move(now);
+    }
+
     void change(const ShapeSpec& s) {
         switch (s.change) {
             case Change::round:
             case Change::bevel:
-                part_ = change_corners(*part_, chosen_corners(s),
-                                       {s.change == Change::bevel, s.change_size, s.name});
+                take(change_corners(*part_, chosen_corners(s), {s.change == Change::bevel, s.change_size, s.name}));
                 return;
             case Change::mirror:
             case Change::move:
@@ -179,7 +187,7 @@ class PartBuilder {
                     auto more = steps_of(*part_, map);
                     steps.insert(steps.end(), more.begin(), more.end());
                 }
-                part_ = combine(steps, part_->regions).part;
+                take(combine(steps, part_->regions).part);
                 return;
             }
         }

@@ -332,8 +332,11 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
     check_materials(study, part, problems);
     if (!study.supports.empty() && problems.empty()) check_rigid_motion(study, part, problems);
 
-    for (const auto& name : unused_names(study, part))
-        problems.warn(study.part_where, fmt::format("the boundary name \"{}\" is used by nothing", name));
+    const auto unused = unused_names(study, part);
+    if (unused.size() == 1)
+        problems.warn(study.part_where, fmt::format("the boundary name \"{}\" is used by nothing", unused[0]));
+    else if (!unused.empty())
+        problems.warn(study.part_where, fmt::format("boundary names that nothing uses: {}", quoted_list(unused)));
 }
 
 StudyAndPart open_study(const std::filesystem::path& path, const std::string& text, Problems& problems) {

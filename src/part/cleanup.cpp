@@ -278,7 +278,9 @@ class Cleaner {
             for (auto& p : f.points) p = root(p);
         if (!any) return;
         compact(gone);
-        part_ = combine(steps_of(part_), part_.regions).part;
+        Part merged = combine(steps_of(part_), part_.regions).part;
+        for (const auto& name : part_.boundary_names) merged.boundary_name(name);
+        part_ = std::move(merged);
     }
 
     /// Makes chains of edges one: all of the wanted names, or only where one of two is short.

@@ -59,6 +59,27 @@ bool chord_contacts(const Leaf& p, const Leaf& q, double tolerance, Offer offer)
     return false;
 }
 
+/// How far from an end that they share two curves may stay within the tolerance of each other without running along
+/// each other: x * angle, or x^2 / 2 * difference of curvatures where they are tangent, is the distance between them.
+double parting_reach(const Curve& a, bool end_a, const Curve& b, bool end_b, double tolerance) {
+    struct Leaving {
+        Vec2 direction;
+        double curvature;
+    };
+    const auto leaving = [](const Curve& c, bool end) {
+        const double t = end ? 1 : 0;
+        const Vec2 d = c.derivative(t) * (end ? -1.0 : 1.0);
+        const double speed = norm(d);
+        return Leaving{d / speed, cross(d, c.second_derivative(t)) / (speed * speed * speed)};
+    };
+    const Leaving u = leaving(a, end_a), v = leaving(b, end_b);
+    const double angle = std::fabs(std::atan2(cross(u.direction, v.direction), dot(u.direction, v.direction)));
+    const double by_angle = tolerance / angle, by_bend = std::sqrt(2 * tolerance / std::fabs(u.curvature - v.curvature));
+    const double longest = 0.01 * std::min(a.length(), b.length());
+    const double reach = 2 * std::min(by_angle, by_bend);
+    return std::max(shared_end_reach * tolerance, std::isfinite(reach) ? std::min(reach, longest) : 0.0);
+}
+
 }  // namespace
 
 Stretches::Stretches(const Curve& curve) : curve_(&curve) {
@@ -80,10 +101,17 @@ Stretches::Stretches(const Curve& curve) : curve_(&curve) {
 }
 
 std::optional<Vec2> contact(const Stretches& a, const Stretches& b, double tolerance) {
-    std::vector<Vec2> shared;
-    for (const Vec2& p : {a.curve().start(), a.curve().end()})
-        for (const Vec2& q : {b.curve().start(), b.curve().end()})
-            if (p == q) shared.push_back(p);
+    struct Shared {
+        Vec2 at;
+        double reach;
+    };
+    std::vector<Shared> shared;
+    for (const bool end_a : {false, true})
+        for (const bool end_b : {false, true}) {
+            const Vec2& p = end_a ? a.curve().end() : a.curve().start();
+            if (p == (end_b ? b.curve().end() : b.curve().start()))
+                shared.push_back({p, parting_reach(a.curve(), end_a, b.curve(), end_b, tolerance)});
+        }
     struct Pair {
         Stretches::Stretch a, b;
         int depth;
@@ -100,8 +128,8 @@ std::optional<Vec2> contact(const Stretches& a, const Stretches& b, double toler
         if (apart(p, q, tolerance)) continue;
         if (std::max(p.bow, q.bow) <= tolerance / 8 || pair.depth >= deepest) {
             const bool hit = chord_contacts(p, q, tolerance, [&](const Vec2& at) {
-                for (const Vec2& s : shared)
-                    if (distance(s, at) <= shared_end_reach * tolerance) return false;
+                for (const auto& s : shared)
+                    if (distance(s.at, at) <= s.reach) return false;
                 found = at;
                 return true;
             });

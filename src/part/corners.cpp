@@ -164,6 +164,33 @@ std::vector<Corner> corners_of(const Part& part, double smooth) {
     return corners;
 }
 
+std::vector<double> sharpest_angles(const Part& part) {
+    struct Leaving {
+        double direction;
+        int face;  ///< on the left of the edge as it leaves
+    };
+    std::vector<std::vector<Leaving>> leaving(part.vertices.size());
+    const auto add = [&](int v, const Vec2& d, int face) {
+        leaving[static_cast<std::size_t>(v)].push_back({std::atan2(d[1], d[0]), face});
+    };
+    for (const auto& e : part.edges) {
+        add(e.start, e.curve.derivative(0), e.left);
+        add(e.end, -e.curve.derivative(1), e.right);
+    }
+    std::vector<double> angle(part.vertices.size(), 360);
+    for (std::size_t v = 0; v < leaving.size(); ++v) {
+        auto& list = leaving[v];
+        std::sort(list.begin(), list.end(), [](const auto& a, const auto& b) { return a.direction < b.direction; });
+        for (std::size_t k = 0; k < list.size(); ++k) {
+            if (list[k].face < 0) continue;
+            double gap = (k + 1 < list.size() ? list[k + 1].direction : list[0].direction + 2 * std::numbers::pi) -
+                         list[k].direction;
+            angle[v] = std::min(angle[v], gap * degrees);
+        }
+    }
+    return angle;
+}
+
 Part change_corners(const Part& part, const std::vector<Corner>& corners, const CornerChange& change) {
     std::size_t faulty = 0;
     const auto trimmed = trim(part, corners, change, change.size, faulty);

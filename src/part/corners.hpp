@@ -19,6 +19,9 @@ struct Corner {
 /// Corners whose edges make an angle of more than `smooth` degrees with going straight on.
 std::vector<Corner> corners_of(const Part& part, double smooth = 1);
 
+/// The sharpest angle of material at each vertex, degrees; 360 where there is no corner.
+std::vector<double> sharpest_angles(const Part& part);
+
 struct CornerChange {
     bool bevel = false;
     double size = 0;  ///< radius of a round; length cut off each edge for a bevel

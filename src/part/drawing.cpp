@@ -47,6 +47,13 @@ std::vector<std::string> names_of_layer(const std::string& layer) {
     return names;
 }
 
+/// A layer fits by its own name or by one of the names that it joins.
+bool layer_fits(const std::string& layer, const std::vector<std::string>& patterns) {
+    if (fits_any(layer, patterns)) return true;
+    const auto names = names_of_layer(layer);
+    return std::any_of(names.begin(), names.end(), [&](const auto& n) { return fits_any(n, patterns); });
+}
+
 class Drawing {
   public:
     Drawing(const Study& study, const ShapeSpec& shape, Problems& problems)
@@ -115,19 +122,19 @@ class Drawing {
         std::set<std::string> seen;
         for (const auto& c : content.curves) {
             seen.insert(c.layer);
-            if (fits_any(c.layer, spec_.marks) || fits_any(c.layer, spec_.splits))
+            if (layer_fits(c.layer, spec_.marks) || layer_fits(c.layer, spec_.splits))
                 lines_.push_back(c);
-            else if (spec_.layers.empty() || fits_any(c.layer, spec_.layers) || fits_any(c.layer, spec_.holes))
+            else if (spec_.layers.empty() || layer_fits(c.layer, spec_.layers) || layer_fits(c.layer, spec_.holes))
                 curves_.push_back(c);
         }
         for (const auto& p : content.points) {
             seen.insert(p.layer);
-            if (fits_any(p.layer, spec_.marks)) spots_.push_back(p);
+            if (layer_fits(p.layer, spec_.marks)) spots_.push_back(p);
         }
         const std::vector<std::string> layers(seen.begin(), seen.end());
         for (const auto* list : {&spec_.layers, &spec_.holes, &spec_.marks, &spec_.splits})
             for (const auto& pattern : *list) {
-                if (std::any_of(layers.begin(), layers.end(), [&](const auto& l) { return fits_pattern(l, pattern); }))
+                if (std::any_of(layers.begin(), layers.end(), [&](const auto& l) { return layer_fits(l, {pattern}); }))
                     continue;
                 const std::string near = nearest(pattern, layers);
                 fault(fmt::format("the drawing {} has no layer \"{}\"", path_.string(), pattern),
@@ -320,7 +327,7 @@ class Drawing {
                 used[i] = 1;
                 const bool forward = node_[2 * i] == at;
                 loop.push_back(named(i, forward));
-                hole = hole && fits_any(curves_[i].layer, spec_.holes);
+                hole = hole && layer_fits(curves_[i].layer, spec_.holes);
                 at = node_[2 * i + (forward ? 1 : 0)];
                 const auto& here = users[static_cast<std::size_t>(at)];
                 i = here[0] == i ? here[1] : here[0];
@@ -351,6 +358,8 @@ class Drawing {
         for (std::size_t i = 0; i < curves_.size(); ++i)
             edges.push_back({curves_[i].curve, node_[2 * i], node_[2 * i + 1]});
         const PlanarFaces faces = trace_faces(nodes_, edges);
+        const bool marked = std::any_of(content.points.begin(), content.points.end(),
+                                        [](const DxfPoint& p) { return p.layer.starts_with(region_mark); });
         std::map<std::string, std::size_t> step_of;
         for (std::size_t f = 1; f < faces.loops.size(); ++f) {
             const auto& outer = faces.loops[f].front();
@@ -359,18 +368,24 @@ class Drawing {
             for (const EdgeSide s : outer) {
                 const auto& c = curves_[static_cast<std::size_t>(s / 2)];
                 length[c.layer] += c.curve.length();
-                hole = hole && fits_any(c.layer, spec_.holes);
+                hole = hole && layer_fits(c.layer, spec_.holes);
             }
             if (hole) continue;
             std::string name = std::max_element(length.begin(), length.end(), [](const auto& a, const auto& b) {
                                    return a.second < b.second;
                                })->first;
-            if (name == "0") name = shape_.region;
+            const auto names = names_of_layer(name);
+            name = names.empty() ? shape_.region : names.front();
             RayCaster rays;
             for (const auto& loop : faces.loops[f])
                 for (const EdgeSide s : loop) rays.add(edges[static_cast<std::size_t>(s / 2)].curve, s);
-            for (const auto& p : content.points)
-                if (p.layer.starts_with(region_mark) && rays.inside(p.at)) name = p.layer.substr(region_mark.size());
+            if (marked) {  // then areas without a mark are empty
+                const auto mark = std::find_if(content.points.begin(), content.points.end(), [&](const DxfPoint& p) {
+                    return p.layer.starts_with(region_mark) && rays.inside(p.at);
+                });
+                if (mark == content.points.end()) continue;
+                name = mark->layer.substr(region_mark.size());
+            }
             const auto [found, fresh] = step_of.try_emplace(name, steps.size());
             if (fresh) {
                 CombineStep step;

@@ -36,10 +36,9 @@ const std::set<std::string, std::less<>> read_kinds{"LINE",     "ARC",    "CIRCL
     throw InputError(what, place, remedy);
 }
 
-/// The pairs of the file that matter, checked, as text for the parser; and where each pair stood.
+/// The pairs of the file that matter, checked, as text for the parser.
 struct Sifted {
     std::string text;
-    std::vector<int> line_of_pair;
     std::map<std::string, int> skipped;
 };
 
@@ -68,7 +67,7 @@ class Sieve {
                 kind = value;
                 if (value == "EOF") {
                     ended = true;
-                    put(0, "EOF", line);
+                    put(0, "EOF");
                     break;
                 }
                 if (value == "SECTION") {
@@ -77,7 +76,7 @@ class Sieve {
                     continue;
                 }
                 if (value == "ENDSEC") {
-                    if (section_kept(section)) put(0, "ENDSEC", line);
+                    if (section_kept(section)) put(0, "ENDSEC");
                     section.clear();
                     continue;
                 }
@@ -87,7 +86,10 @@ class Sieve {
                     keep_entity = false;
                     if (section == "ENTITIES") ++out_.skipped[std::string(value.substr(0, 40))];
                 }
-                if (keep_entity) put(0, value, line);
+                if (!keep_entity) continue;
+                put(0, value);
+                // The parser does not tell lines: they travel as the name of the line type, which nothing else reads.
+                if (!block) put(6, std::to_string(line));
                 continue;
             }
             if (await_section_ && code == 2) {
@@ -95,22 +97,22 @@ class Sieve {
                 await_section_ = false;
                 entities = entities || section == "ENTITIES";
                 if (section_kept(section)) {
-                    put(0, "SECTION", line);
-                    put(2, section, line);
+                    put(0, "SECTION");
+                    put(2, section);
                 }
                 variable.clear();
                 continue;
             }
             if (section == "HEADER") {
                 if (code == 9) variable = value;
-                if (variable == "$INSUNITS" && (code == 9 || code == 70)) put(code, checked(code, value, line), line);
+                if (variable == "$INSUNITS" && (code == 9 || code == 70)) put(code, checked(code, value, line));
                 continue;
             }
             if (!keep_entity || !(section == "ENTITIES" || section == "BLOCKS") || !wanted(code)) continue;
-            put(code, checked(code, value, line), line);
+            put(code, checked(code, value, line));
         }
         if (!ended)
-            damaged(file_, line_, out_.line_of_pair.empty() ? "this is no DXF file: it has no sections"
+            damaged(file_, line_, out_.text.empty() ? "this is no DXF file: it has no sections"
                                                             : "the file ends in the middle: it lacks its EOF mark");
         if (!entities) damaged(file_, line_, "the drawing has no ENTITIES section", "does it hold any geometry?");
         return std::move(out_);
@@ -154,9 +156,8 @@ class Sieve {
         return whole ? fmt::format("{}", static_cast<long long>(number)) : fmt::format("{:.17g}", number);
     }
 
-    void put(int code, std::string_view value, int line) {
+    void put(int code, std::string_view value) {
         out_.text += fmt::format("{}\n{}\n", code, value);
-        out_.line_of_pair.push_back(line);
     }
 
     const std::string& text_;
@@ -193,13 +194,6 @@ class Collector : public DL_CreationAdapter {
         return std::move(out_);
     }
 
-    void processCodeValuePair(unsigned int code, const std::string&) override {
-        if (code == 0) {
-            line_ = started_;
-            started_ = pair_ < sifted_.line_of_pair.size() ? sifted_.line_of_pair[pair_] : 0;
-        }
-        ++pair_;
-    }
     void setVariableInt(const std::string& key, int value, int) override {
         // Values of the header variable for insertion units.
         static const std::map<int, double> units{{1, 0.0254}, {2, 0.3048}, {4, 1e-3}, {5, 1e-2},
@@ -242,7 +236,7 @@ class Collector : public DL_CreationAdapter {
         finish();
         const Vec2 a{{e.mx, e.my}};
         const double ratio = std::fabs(e.ratio);
-        if (!(norm(a) > 0) || !(ratio > 0)) damaged(file_, line_, "an ellipse has an axis of no length");
+        if (!(norm(a) > 0) || !(ratio > 0)) damaged(file_, line(), "an ellipse has an axis of no length");
         double from = e.angle1, to = e.angle2;
         while (to <= from) to += 2 * pi;
         while (to > from + 2 * pi * (1 + 1e-12)) to -= 2 * pi;
@@ -284,9 +278,9 @@ class Collector : public DL_CreationAdapter {
         item.block = i.name;
         const Affine turn = Affine::rotation(i.angle * pi / 180, {});
         const Affine scale{{{i.sx, 0}}, {{0, i.sy}}, {}};
-        if (i.sx == 0 || i.sy == 0) damaged(file_, line_, "a block is inserted with a scale of 0");
+        if (i.sx == 0 || i.sy == 0) damaged(file_, line(), "a block is inserted with a scale of 0");
         const long long columns = std::max(1, i.cols), rows = std::max(1, i.rows);
-        if (columns * rows > 10'000) damaged(file_, line_, "a block is inserted more than 10000 times at once");
+        if (columns * rows > 10'000) damaged(file_, line(), "a block is inserted more than 10000 times at once");
         for (long long r = 0; r < rows; ++r)
             for (long long c = 0; c < columns; ++c) {
                 const Vec2 shift = turn.turned({{static_cast<double>(c) * i.colSp, static_cast<double>(r) * i.rowSp}});
@@ -304,13 +298,21 @@ class Collector : public DL_CreationAdapter {
         double bulge;
     };
 
+    /// Of the file, where the current entity begins.
+    int line() {
+        const std::string text = getAttributes().getLinetype();
+        int value = 0;
+        std::from_chars(text.data(), text.data() + text.size(), value);
+        return value;
+    }
+
     bool mirrored() { return getExtrusion()->getDirection()[2] < 0; }
 
     Item fresh(Item::Kind kind) {
         Item item;
         item.kind = kind;
         item.layer = getAttributes().getLayer();
-        item.line = line_;
+        item.line = line();
         return item;
     }
     void keep(const Item& item) { current_->items.push_back(item); }
@@ -401,8 +403,6 @@ class Collector : public DL_CreationAdapter {
     Block top_;
     std::map<std::string, Block> blocks_;
     Block* current_ = &top_;
-    std::size_t pair_ = 0;
-    int line_ = 0, started_ = 0;
     Item pending_;
     std::vector<Vertex> vertices_;
     bool in_polyline_ = false, polyline_closed_ = false, pending_mirrored_ = false;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
 #include <numeric>
 
 namespace dotsift {
@@ -77,7 +78,9 @@ AreaMeasures measure(const Part& part) {
 
 PrincipalMoments principal_moments(const AreaMeasures& m) {
     const double mean = 0.5 * (m.ixx + m.iyy), half = 0.5 * (m.ixx - m.iyy), radius = std::hypot(half, m.ixy);
-    return {mean + radius, mean - radius, radius > 0 ? 0.5 * std::atan2(-m.ixy, half) : 0};
+    // Rounding decides on no direction.
+    const double angle = radius > 1e-12 * mean ? 0.5 * std::atan2(-m.ixy, half) : 0;
+    return {mean + radius, mean - radius, angle <= -std::numbers::pi / 2 * (1 - 1e-12) ? -angle : angle};
 }
 
 }  // namespace dotsift

@@ -7,7 +7,7 @@
 #include <cmath>
 #include <map>
 #include <numbers>
-#include <numeric>
+#include <optional>
 
 namespace dotsift {
 
@@ -19,9 +19,11 @@ using TreeValue = std::pair<TreePoint, int>;
 
 constexpr double part_samples = 3000;   // along all edges together
 constexpr int least_samples = 6;        // on each edge
-// The two touching points must lie this far apart as seen from the circle's centre; circles that sit in a corner of
-// more than a right angle stay below.
+// Seen from the circle's centre the two touching points must lie nearly opposite to each other. Where a face has no such
+// place (a triangle), its narrowest circle with points this far apart counts, by its diameter.
+constexpr double opposite_separation = 150 * std::numbers::pi / 180;
 constexpr double least_separation = 100 * std::numbers::pi / 180;
+constexpr double touching_share = 1e-3;  // of the radius: samples this near to the circle touch it
 constexpr double end_inset = 1e-3;      // share of an edge that is left out at its ends, where the normal is not clear
 
 struct Sample {
@@ -58,23 +60,35 @@ class Search {
     }
 
     std::vector<NarrowPlace> run() {
-        std::map<int, NarrowPlace> best;
+        struct Best {
+            NarrowPlace place;
+            bool opposite;
+            double score;
+        };
+        std::map<int, Best> best;
         for (std::size_t i = 0; i < samples_.size(); ++i)
             for (const double side : {1.0, -1.0}) {
                 const auto& e = part_.edge(samples_[i].edge);
                 const int face = side > 0 ? e.left : e.right;
-                const int far = opposite(i, side);
-                if (far < 0) continue;
-                NarrowPlace place{face, samples_[i].edge, samples_[static_cast<std::size_t>(far)].edge,
-                                  samples_[i].position, samples_[static_cast<std::size_t>(far)].position};
+                const auto across = opposite(i, side);
+                if (!across) continue;
+                const bool clear = across->separation >= opposite_separation;
+                const Vec2& from = samples_[i].position;
+                NarrowPlace place{face, samples_[i].edge, samples_[across->sample].edge, from,
+                                  clear ? samples_[across->sample].position
+                                        : from + samples_[i].normal * (side * 2 * across->radius)};
+                // The circle's diameter, more for points less opposite: a round end is as wide as its flanks.
+                const double score = 2 * across->radius / std::sin(across->separation / 2);
                 const auto known = best.find(face);
-                if (known != best.end() && known->second.width() <= place.width()) continue;
-                best[face] = place;
+                if (known != best.end() && (known->second.opposite > clear ||
+                                            (known->second.opposite == clear && known->second.score <= score)))
+                    continue;
+                best[face] = {place, clear, score};
             }
         std::vector<NarrowPlace> out;
-        for (auto& [face, place] : best) {
-            settle(place);
-            out.push_back(place);
+        for (auto& [face, b] : best) {
+            if (b.opposite) settle(b.place);
+            out.push_back(b.place);
         }
         return out;
     }
@@ -87,12 +101,17 @@ class Search {
         return a.start == b.start || a.start == b.end || a.end == b.start || a.end == b.end;
     }
 
-    /// The sample on the far side of the largest circle that touches sample i from one side; -1: none.
-    int opposite(std::size_t i, double side) const {
+    struct Across {
+        std::size_t sample;
+        double radius, separation;
+    };
+
+    /// The sample on the far side of the largest circle that touches sample i from one side.
+    std::optional<Across> opposite(std::size_t i, double side) const {
         const Vec2& p = samples_[i].position;
         const Vec2 n = samples_[i].normal * side;
         double radius = 2 * part_.box.diagonal();
-        int touching = -1;
+        bool touched = false;
         for (int round = 0; round < 40; ++round) {
             const Vec2 centre = p + n * radius;
             std::vector<TreeValue> found;
@@ -114,28 +133,39 @@ class Search {
             const double smaller = dot(gap, gap) / (2 * along);
             if (!(smaller < radius * (1 - 1e-12))) break;
             radius = smaller;
-            touching = next;
+            touched = true;
         }
-        if (touching < 0) return -1;
-        const Vec2 centre = p + n * radius;
-        const Vec2 u = p - centre, v = samples_[static_cast<std::size_t>(touching)].position - centre;
-        const double apart = std::fabs(std::atan2(cross(u, v), dot(u, v)));
-        const int e = samples_[i].edge, f = samples_[static_cast<std::size_t>(touching)].edge;
-        if (apart < least_separation) return -1;
+        if (!touched) return std::nullopt;
+        // Of all samples that touch the circle, the one most nearly opposite: a round end touches it everywhere.
+        const Vec2 centre = p + n * radius, u = p - centre;
+        const double reach = radius * (1 + touching_share);
+        std::vector<TreeValue> touching;
+        tree_.query(bg::index::intersects(bg::model::box<TreePoint>(TreePoint(centre[0] - reach, centre[1] - reach),
+                                                                    TreePoint(centre[0] + reach, centre[1] + reach))),
+                    std::back_inserter(touching));
+        Across best{i, radius, 0};
+        for (const auto& [at, k] : touching) {
+            const Vec2 v = samples_[static_cast<std::size_t>(k)].position - centre;
+            if (norm(v) > reach) continue;
+            const double apart = std::fabs(std::atan2(cross(u, v), dot(u, v)));
+            if (apart > best.separation || (apart == best.separation && static_cast<std::size_t>(k) < best.sample))
+                best = {static_cast<std::size_t>(k), radius, apart};
+        }
+        if (best.separation < least_separation) return std::nullopt;
         // In a narrow corner the circle sits between the two sides that make it: that is told as an angle.
-        if (e != f && share_vertex(e, f) && in_corner(e, f)) return -1;
-        return touching;
+        const int e = samples_[i].edge, f = samples_[best.sample].edge;
+        if (e != f && share_vertex(e, f) && in_corner(e, f)) return std::nullopt;
+        return best;
     }
 
-    /// Two edges that share a vertex make a corner of less than a right angle there.
+    /// Two edges that share a vertex make a corner there: they do not go on smoothly from one to the other.
     bool in_corner(int e, int f) const {
         const auto &a = part_.edge(e), &b = part_.edge(f);
         for (const int v : {a.start, a.end}) {
             if (v != b.start && v != b.end) continue;
             const Vec2 u = v == a.start ? a.curve.derivative(0) : -a.curve.derivative(1),
                        w = v == b.start ? b.curve.derivative(0) : -b.curve.derivative(1);
-            if (std::fabs(std::atan2(cross(u, w), dot(u, w))) > std::numbers::pi / 2) continue;
-            return true;
+            if (std::fabs(std::atan2(cross(u, w), dot(u, w))) < opposite_separation) return true;
         }
         return false;
     }
@@ -143,7 +173,13 @@ class Search {
     void settle(NarrowPlace& place) const {
         // A place across one curve (a disc, the waist of an ellipse) may only move along the curve near where it is.
         const Curve &a = part_.edge(place.edge_a).curve, &b = part_.edge(place.edge_b).curve;
-        const bool same = place.edge_a == place.edge_b || share_vertex(place.edge_a, place.edge_b);
+        if (share_vertex(place.edge_a, place.edge_b) && place.edge_a != place.edge_b) return;
+        const bool same = place.edge_a == place.edge_b;
+        if (same && a.circular()) {  // every diameter is as wide
+            const Vec2 far = a.centre() * 2 - place.a;
+            if (distance(a.point(a.project(far)), far) <= 1e-9 * norm(a.axis_a())) place.b = far;
+            return;
+        }
         for (int k = 0; k < 200; ++k) {
             const Vec2 before_a = place.a, before_b = place.b;
             if (same) {

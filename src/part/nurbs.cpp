@@ -48,6 +48,39 @@ std::array<Vec2, 3> Nurbs::at(double u) const {
     return {point, slope, (second - slope * (2 * w_first) - point * w_second) / w[p]};
 }
 
+Nurbs Nurbs::restricted(double from, double to) const {
+    Nurbs n = *this;
+    const auto p = static_cast<std::size_t>(degree);
+    if (n.weights.empty()) n.weights.assign(n.poles.size(), 1);
+    for (const double u : {from, to}) {
+        while (static_cast<std::size_t>(std::count(n.knots.begin(), n.knots.end(), u)) < p) {
+            const auto k = static_cast<std::size_t>(std::upper_bound(n.knots.begin(), n.knots.end(), u) - n.knots.begin()) - 1;
+            std::vector<Vec2> more;
+            std::vector<double> more_weights;
+            for (std::size_t i = 0; i <= n.poles.size(); ++i) {
+                const double a = i + p <= k ? 1 : i > k ? 0 : (u - n.knots[i]) / (n.knots[i + p] - n.knots[i]);
+                const std::size_t before = i > 0 ? i - 1 : 0, here = std::min(i, n.poles.size() - 1);
+                const double v = (1 - a) * n.weights[before], w = a * n.weights[here];
+                more.push_back((n.poles[before] * v + n.poles[here] * w) / (v + w));
+                more_weights.push_back(v + w);
+            }
+            n.knots.insert(n.knots.begin() + static_cast<std::ptrdiff_t>(k) + 1, u);
+            n.poles = std::move(more);
+            n.weights = std::move(more_weights);
+        }
+    }
+    const auto last_from = std::upper_bound(n.knots.begin(), n.knots.end(), from) - n.knots.begin() - 1,
+               first_to = std::lower_bound(n.knots.begin(), n.knots.end(), to) - n.knots.begin();
+    Nurbs out;
+    out.degree = degree;
+    out.knots.assign(p + 1, from);
+    out.knots.insert(out.knots.end(), n.knots.begin() + last_from + 1, n.knots.begin() + first_to);
+    out.knots.insert(out.knots.end(), p + 1, to);
+    out.poles.assign(n.poles.begin() + last_from - degree, n.poles.begin() + first_to);
+    if (!weights.empty()) out.weights.assign(n.weights.begin() + last_from - degree, n.weights.begin() + first_to);
+    return out;
+}
+
 const char* Nurbs::fault() const {
     if (degree < 1 || degree > most_degree) return "its degree is not between 1 and 15";
     if (poles.size() < static_cast<std::size_t>(degree) + 1) return "it has too few control points for its degree";

@@ -20,6 +20,8 @@ struct Nurbs {
     [[nodiscard]] double high() const { return knots[poles.size()]; }
     /// Point, first and second derivative (de Boor 1972, J. Approx. Theory 6; quotient rule for weights).
     [[nodiscard]] std::array<Vec2, 3> at(double u) const;
+    /// The same curve from one parameter to another, clamped, by inserting knots (Boehm 1980, Comput.-Aided Des. 12).
+    [[nodiscard]] Nurbs restricted(double from, double to) const;
     /// What is wrong with the data; empty if it can be evaluated.
     [[nodiscard]] const char* fault() const;
 };

@@ -73,15 +73,42 @@ void Part::name_edge(int e, const std::string& name) {
     if (std::find(list.begin(), list.end(), n) == list.end()) list.push_back(n);
 }
 
+namespace {
+
+RayCaster rays_of(const Part& part, const PartFace& face) {
+    RayCaster rays;
+    for (const auto& loop : face.loops)
+        for (const auto& use : loop)
+            if (part.edge(use.edge).left != part.edge(use.edge).right) rays.add(part.edge(use.edge).curve, use.edge);
+    return rays;
+}
+
+}  // namespace
+
 int Part::face_at(const Vec2& p) const {
-    for (std::size_t f = 0; f < faces.size(); ++f) {
-        RayCaster rays;
-        for (const auto& loop : faces[f].loops)
-            for (const auto& use : loop)
-                if (edge(use.edge).left != edge(use.edge).right) rays.add(edge(use.edge).curve, use.edge);
-        if (rays.inside(p)) return static_cast<int>(f);
-    }
+    for (std::size_t f = 0; f < faces.size(); ++f)
+        if (rays_of(*this, faces[f]).inside(p)) return static_cast<int>(f);
     return -1;
+}
+
+Vec2 Part::point_inside(std::size_t face) const {
+    const RayCaster rays = rays_of(*this, faces[face]);
+    Box2 around;
+    for (const auto& use : faces[face].loops.front()) around.add(edge(use.edge).curve.box());
+    Vec2 best = around.centre();
+    double widest = -1;
+    for (const double share : {0.5, 0.31, 0.69, 0.13, 0.87, 0.03, 0.97, 0.003, 0.997}) {
+        const double y = around.low[1] + around.size()[1] * share;
+        std::vector<double> crossings;
+        rays.cast({{around.low[0] - around.diagonal(), y}}, [&](const RayCaster::Hit& h) { crossings.push_back(h.x); });
+        std::sort(crossings.begin(), crossings.end());
+        for (std::size_t k = 1; k < crossings.size(); k += 2) {
+            if (!(crossings[k] - crossings[k - 1] > widest)) continue;
+            widest = crossings[k] - crossings[k - 1];
+            best = {{0.5 * (crossings[k] + crossings[k - 1]), y}};
+        }
+    }
+    return best;
 }
 
 std::string Part::name_of_edge(int e) const {

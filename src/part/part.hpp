@@ -71,7 +71,9 @@ struct Part {
     void name_edge(int e, const std::string& name);
     /// The face that contains a point (even-odd rule on each face's loops); -1: none.
     [[nodiscard]] int face_at(const Vec2& p) const;
-    /// The outline edges of material there, as text: "\"bore\"" or "edge 7".
+    /// A point well inside a face.
+    [[nodiscard]] Vec2 point_inside(std::size_t face) const;
+    /// How an edge is called in messages: "\"bore\"" or "edge 7".
     [[nodiscard]] std::string name_of_edge(int e) const;
     void update_box();
 };

@@ -77,7 +77,8 @@ constexpr std::array table{
     Key{"part.shape", "splits", "layer or layers", "-", "drawing: lines on these layers divide the part, as by split."},
     Key{"part.shape", "nested", "\"holes\", \"regions\"", "\"holes\"",
         "drawing: an outline inside another is a hole (and one inside that is solid again), or every enclosed area is a "
-        "region named like the layer of the outline round it."},
+        "region named like the layer of the outline round it; where points stand on layers called region=NAME, they name the "
+        "areas round them, and other areas are empty."},
     Key{"part.shape", "join", "length", "1e-6 of the drawing", "drawing: ends nearer to each other than this are joined."},
     Key{"part.shape", "unit", "m, mm, cm, um, km, in, ft", "from the file", "drawing: unit of its numbers."},
     Key{"part.shape", "mirror", "[[x, y], [x, y]]", "-", "Mirrors the shape, or by change the part, at a line through two points."},

@@ -111,8 +111,8 @@ void read_part(const Section& top, Study& study) {
     const Verb first = study.shapes.front().verb;
     if (first != Verb::add)
         problems.add(study.shapes.front().where,
-                     fmt::format("the first shape {}, but there is nothing yet",
-                                 first == Verb::cut ? "cuts" : "does not add anything"),
+                     first == Verb::cut ? "the first shape cuts, but there is nothing yet to cut from"
+                                        : "the first shape adds nothing, but there is nothing yet to work on",
                      "begin with a shape that adds");
     each_named(s, "interface", [&](const Section& i, const std::string& name) {
         if (!i.has("between")) i.missing("between", "say between which two regions");

@@ -205,7 +205,7 @@ TEST_CASE("faults of single keys") {
     CHECK(has(after("[load.two]\non = \"left\"\ntraction = 3\n"), "two numbers or formulas"));
     CHECK(has(after("[support.p]\nat = [0, 0]\nhold = \"symmetry\"\n"), "a single point cannot have"));
     CHECK(has(after("[support.p]\nat = [0, 0]\non = \"left\"\nux = 0\n"), "stands beside on"));
-    CHECK(has(after("[material.other]\nyoungs_modulus = 1\npoissons_ratio = 0.2\n"), "a second material"));
+    CHECK(has(after("[material.other]\nyoungs_modulus = 1\npoissons_ratio = 0.2\n"), "both claim the regions"));
     CHECK(has(after("[exact_stress]\nsxx = 1\n"), "lacks the key \"syy\""));
     // names become file names: none may lead out of the output directory
     CHECK(has(after("[series.\"../../x\"]\nkind = \"uniform\"\n"), "cannot name a series"));

@@ -1,0 +1,138 @@
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/files.hpp"
+#include "base/numbers.hpp"
+#include "commands.hpp"
+#include "console.hpp"
+#include "evidence/inspection_json.hpp"
+#include "evidence/part_files.hpp"
+#include "evidence/part_picture.hpp"
+
+namespace dotsift::app {
+
+namespace {
+
+void print_measures(const StudyAndPart& opened, const PartReport& r) {
+    const std::string length = opened.study.units.label(dimension::length);
+    const Vec2 size = r.high - r.low;
+    fmt::print("{}\n", strong(opened.study.title));
+    fmt::print("overall     {:.7g} x {:.7g} {}, from ({}, {}) to ({}, {})\n", size[0], size[1], length,
+               sensible(r.low[0]), sensible(r.low[1]), sensible(r.high[0]), sensible(r.high[1]));
+    fmt::print("area        {} {}², perimeter {} {}\n", sensible(r.measures.area, 7), length,
+               sensible(r.measures.perimeter, 7), length);
+    if (r.before_cleanup) {
+        const auto& b = *r.before_cleanup;
+        fmt::print("            as drawn {} {}²: clean-up changes it by {}, the centroid by ({}, {}) {}\n",
+                   sensible(b.area, 7), length, percent((r.measures.area - b.area) / b.area),
+                   sensible(r.measures.centroid[0] - b.centroid[0], 2),
+                   sensible(r.measures.centroid[1] - b.centroid[1], 2), length);
+    }
+    if (r.mass) fmt::print("mass        {} kg\n", sensible(*r.mass, 5));
+    fmt::print("centroid    ({}, {}) {}\n", sensible(r.measures.centroid[0], 6), sensible(r.measures.centroid[1], 6),
+               length);
+    fmt::print("moments     Ixx {}, Iyy {}, Ixy {} {}⁴ about the centroid; principal {} and {}, turned {}°\n",
+               sensible(r.measures.ixx, 5), sensible(r.measures.iyy, 5), sensible(r.measures.ixy, 5), length,
+               sensible(r.principal.largest, 5), sensible(r.principal.smallest, 5),
+               sensible(r.principal.angle * 180 / 3.14159265358979, 3));
+    fmt::print("edges       {} lines, {} arcs, {} splines{}; {} between faces; {} vertices, {} holes\n", r.lines, r.arcs,
+               r.splines, r.chains ? fmt::format(", {} chains", r.chains) : "", r.interior_edges, r.vertices, r.holes);
+    for (const auto& note : opened.notes) fmt::print("drawing     {}\n", note);
+}
+
+void print_regions(const StudyAndPart& opened, const PartReport& r) {
+    const std::string length = opened.study.units.label(dimension::length);
+    std::vector<std::vector<std::string>> rows{
+        {"region", "material", "pieces", fmt::format("area {}²", length), fmt::format("perimeter {}", length), "mass kg"}};
+    for (const auto& g : r.regions)
+        rows.push_back({g.name, g.material.empty() ? "none" : g.material, std::to_string(g.pieces),
+                        sensible(g.measures.area, 6), sensible(g.measures.perimeter, 6),
+                        g.mass ? sensible(*g.mass, 4) : "-"});
+    fmt::print("\n{}", table(rows));
+}
+
+void print_names(const Part& part, const std::string& length) {
+    std::vector<std::vector<std::string>> rows{{"boundary", "edges", fmt::format("length {}", length)}};
+    for (std::size_t n = 0; n < part.boundary_names.size(); ++n) {
+        double sum = 0;
+        int count = 0;
+        for (const auto& e : part.edges)
+            if (std::find(e.names.begin(), e.names.end(), static_cast<int>(n)) != e.names.end()) {
+                sum += e.curve.length();
+                ++count;
+            }
+        rows.push_back({part.boundary_names[n], count > 0 ? std::to_string(count) : "none left",
+                        count > 0 ? sensible(sum, 5) : ""});
+    }
+    for (const auto& p : part.points)
+        rows.push_back({p.name, "point",
+                        fmt::format("({}, {})", sensible(part.vertex(p.vertex)[0]), sensible(part.vertex(p.vertex)[1]))});
+    if (rows.size() > 1) fmt::print("\n{}", table(rows));
+}
+
+}  // namespace
+
+int inspect(const std::vector<std::string>& arguments) {
+    cxxopts::Options options("dotsift inspect",
+                             "Measures a part before anything is computed and lists what will cause trouble. With -o it "
+                             "also writes a labelled picture and the part as DXF and SVG.");
+    options.add_options()("help", "print this")("o,output", "directory for part.png, part.svg, outline.svg, outline.dxf "
+                                                            "and inspection.json",
+                                                cxxopts::value<std::string>())(
+        "json", "print the result as JSON")("study", "study file", cxxopts::value<std::string>());
+    options.parse_positional({"study"});
+    options.positional_help("STUDY [-o DIRECTORY]");
+    const auto given = parse(options, arguments);
+    if (given.count("help")) {
+        fmt::print("{}\nexample: dotsift inspect examples/tidal/pitch-link-lug.toml -o out-part\n", options.help());
+        return 0;
+    }
+    if (!given.count("study")) throw InputError("no study file is given", {}, "as in: dotsift inspect study.toml -o out");
+    Problems problems(given["study"].as<std::string>());
+    const StudyAndPart opened = open(given["study"].as<std::string>(), problems);
+    if (opened.part.faces.empty()) problems.throw_if_any();  // there is nothing to look at
+    const PartReport report = inspect_part(opened);
+    const nlohmann::ordered_json json = inspection_json(opened, report, problems);
+    std::filesystem::path directory;
+    if (given.count("output")) {
+        directory = given["output"].as<std::string>();
+        make_directory(directory);
+        const PictureFiles picture = draw_part(opened, report);
+        write_file(directory / "part.png", picture.png);
+        write_file(directory / "part.svg", picture.svg);
+        write_file(directory / "outline.dxf", part_dxf(opened.part, opened.study.units));
+        write_file(directory / "outline.svg", part_svg(opened.part, opened.study.units));
+        write_file(directory / "inspection.json", json.dump(2) + "\n");
+        if (opened.original) {
+            const PictureFiles cleanup = draw_cleanup(opened);
+            write_file(directory / "cleanup.png", cleanup.png);
+            write_file(directory / "cleanup.svg", cleanup.svg);
+        }
+    }
+    if (given.count("json")) {
+        fmt::print("{}\n", json.dump(2));
+    } else {
+        print_measures(opened, report);
+        print_regions(opened, report);
+        print_names(opened.part, opened.study.units.label(dimension::length));
+        if (!opened.cleanup.empty()) fmt::print("\n{}\n", strong("clean-up"));
+        for (std::size_t k = 0; k < opened.cleanup.size(); ++k) fmt::print("  {}\n", opened.cleanup[k].what);
+        fmt::print("\n{}\n", strong("places to look at"));
+        for (std::size_t k = 0; k < report.findings.size(); ++k) fmt::print("  {}  {}\n", k + 1, report.findings[k].text);
+        if (!report.unused_names.empty()) fmt::print("names that nothing uses: {}\n", quoted_list(report.unused_names));
+        const std::string length = opened.study.units.label(dimension::length);
+        fmt::print("\nfirst mesh  about {} elements with the study's sizes, global {} {}\n",
+                   grouped(std::llround(report.estimated_elements)), sensible(report.global_size, 3), length);
+        fmt::print("suggestion  global size {} {} ({}): about {} elements\n", sensible(report.suggestion.size, 2), length,
+                   report.suggestion.reason, grouped(std::llround(report.suggestion.elements)));
+        if (!directory.empty()) fmt::print("written     {}\n", directory.string());
+    }
+    if (!problems.empty()) {
+        std::fputs(problems.text().c_str(), stderr);
+        return static_cast<int>(ExitStatus::bad_input);
+    }
+    return 0;
+}
+
+}  // namespace dotsift::app

@@ -1,0 +1,35 @@
+#include "evidence/view.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace dotsift {
+
+View::View(const Box2& part, const Box2& area) {
+    const Vec2 size = part.size(), room = area.size();
+    scale_ = std::min(room[0] / std::max(size[0], 1e-300), room[1] / std::max(size[1], 1e-300));
+    origin_ = {{area.centre()[0] - part.centre()[0] * scale_, area.centre()[1] + part.centre()[1] * scale_}};
+}
+
+void heading(Canvas& c, const std::string& title, const std::string& subtitle) {
+    c.text({{field_area.low[0], 44}}, title, {.size = 24, .strong = true});
+    c.text({{field_area.low[0], 70}}, subtitle, {.size = 15, .colour = faint});
+}
+
+void length_bar(Canvas& c, const View& view, const std::string& unit) {
+    const double wanted = 140 / view.scale();
+    const double power = std::pow(10, std::floor(std::log10(wanted)));
+    const double length = wanted >= 5 * power ? 5 * power : wanted >= 2 * power ? 2 * power : power;
+    const double x = field_area.low[0], y = 778, w = length * view.scale();
+    c.line({{{x, y - 5}}, {{x, y}}, {{x + w, y}}, {{x + w, y - 5}}}, ink, 1.5);
+    c.text({{x + w + 10, y}}, fmt::format("{:g} {}", length, unit), {.size = 14});
+}
+
+PictureFiles both_formats(const std::function<void(Canvas&)>& draw) {
+    return {render(PictureFormat::png, picture_width, picture_height, draw),
+            render(PictureFormat::svg, picture_width, picture_height, draw)};
+}
+
+}  // namespace dotsift

@@ -1,0 +1,41 @@
+#pragma once
+// What all pictures of parts and meshes share: their size, where the part stands on them, heading and length bar.
+
+#include <functional>
+#include <string>
+
+#include "evidence/canvas.hpp"
+
+namespace dotsift {
+
+inline constexpr int picture_width = 1280, picture_height = 800;
+
+/// Where the part is drawn if a colour bar or a short legend stands on its right.
+inline constexpr Box2 field_area{{{40, 96}}, {{1060, 752}}, false};
+
+struct PictureFiles {
+    std::string png, svg;
+};
+
+/// Part coordinates to pixels: equal scales, centred in an area of the picture.
+class View {
+  public:
+    View(const Box2& part, const Box2& area);
+    [[nodiscard]] Vec2 operator()(const Vec2& p) const {
+        return {{origin_[0] + p[0] * scale_, origin_[1] - p[1] * scale_}};
+    }
+    [[nodiscard]] double scale() const { return scale_; }
+
+  private:
+    double scale_ = 1;
+    Vec2 origin_;
+};
+
+void heading(Canvas& c, const std::string& title, const std::string& subtitle);
+
+/// A bar of a round length in the part's unit, at the bottom left.
+void length_bar(Canvas& c, const View& view, const std::string& unit);
+
+PictureFiles both_formats(const std::function<void(Canvas&)>& draw);
+
+}  // namespace dotsift

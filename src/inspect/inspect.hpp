@@ -1,0 +1,54 @@
+#pragma once
+// Looking at a part before anything is computed: its measures, and what will cause trouble.
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "part/check_study.hpp"
+#include "part/measure.hpp"
+#include "part/narrow.hpp"
+
+namespace dotsift {
+
+/// A place worth looking at; numbered from 1 in the list and on the picture.
+struct Finding {
+    std::string kind;  ///< "narrow", "gap", "short edge", "sharp corner", "tight bend", "no name", "kept"
+    std::string text;
+    std::vector<Vec2> places;  ///< where; two points mean the way across
+    double value = 0;          ///< width, length, angle or radius
+    std::optional<double> elements_across;
+};
+
+struct RegionReport {
+    std::string name, material;
+    std::size_t pieces = 0;
+    AreaMeasures measures;
+    std::optional<double> mass;  ///< kg, where the density is known
+};
+
+/// A size to begin with, and why.
+struct SizeSuggestion {
+    double size = 0;
+    std::string reason;
+    double elements = 0;  ///< estimated with this as the global size
+};
+
+struct PartReport {
+    Vec2 low, high;
+    AreaMeasures measures;
+    PrincipalMoments principal;
+    std::optional<double> mass;
+    std::size_t lines = 0, arcs = 0, splines = 0, chains = 0, vertices = 0, holes = 0, interior_edges = 0;
+    std::vector<RegionReport> regions;
+    std::vector<Finding> findings;
+    std::vector<std::string> unused_names;
+    double global_size = 0, estimated_elements = 0;
+    SizeSuggestion suggestion;
+    std::optional<AreaMeasures> before_cleanup;
+};
+
+/// Everything that `dotsift inspect` tells. The part must have a face.
+PartReport inspect_part(const StudyAndPart& opened);
+
+}  // namespace dotsift
