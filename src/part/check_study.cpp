@@ -80,6 +80,15 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
     const auto piece_of_edge = [&](const PartEdge& e) {
         return piece_of_face[static_cast<std::size_t>(e.left >= 0 ? e.left : e.right)];
     };
+    const auto piece_of_point = [&](const Vec2& p) {
+        const int v = part.vertex_at(p);
+        for (const auto& e : part.edges)
+            if (e.start == v || e.end == v) return piece_of_edge(e);
+        for (std::size_t k = 0; k < part.faces.size(); ++k)
+            if (std::find(part.faces[k].points.begin(), part.faces[k].points.end(), v) != part.faces[k].points.end())
+                return piece_of_face[k];
+        return -1;
+    };
     for (int f = 0; f < pieces; ++f) {
         Box2 box;
         for (const auto& e : part.edges)
@@ -91,7 +100,7 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
             gram += row * row.transpose();
         };
         for (const auto& support : study.supports) {
-            if (support.at && box.distance_to(*support.at) == 0)
+            if (support.at && piece_of_point(*support.at) == f)
                 for (const Vec2& d : held_directions(support, Curve{}, 0)) hold(*support.at, d);
             for (const int e : part.edges_named(support.on)) {
                 const auto& edge = part.edges[static_cast<std::size_t>(e)];

@@ -323,14 +323,16 @@ std::vector<double> Curve::extremes(std::size_t axis) const {
         return list;
     }
     const auto pieces = smooth_pieces();
+    double before = 0;  // the slope just before the current interval
     for (std::size_t i = 1; i < pieces.size(); ++i) {
         const double width = pieces[i] - pieces[i - 1];
-        if (i > 1 && kind_ == Kind::chain) list.push_back(pieces[i - 1]);
         for (int k = 0; k < samples_per_span; ++k) {
             double low = pieces[i - 1] + width * k / samples_per_span,
                    high = pieces[i - 1] + width * (k + 1) / samples_per_span;
             const double inset = 1e-12 * width;
             const double at_low = derivative(low + inset)[axis], at_high = derivative(high - inset)[axis];
+            if (low > 0 && (before > 0) != (at_low > 0)) list.push_back(low);  // exactly between two intervals
+            before = at_high;
             if ((at_low > 0) == (at_high > 0)) continue;
             for (int step = 0; step < 60; ++step) {
                 const double middle = 0.5 * (low + high);
@@ -368,41 +370,44 @@ double Curve::project(const Vec2& p) const {
             best = t;
         }
     };
-    offer(1);
     if (circular()) {
+        offer(1);
         const Vec2 d = p - centre_;
         const double phi = std::atan2(dot(d, b_), dot(d, a_)), low = std::min(from_, to_), high = std::max(from_, to_);
         for (double angle = phi + std::ceil((low - phi) / (2 * pi)) * 2 * pi; angle < high; angle += 2 * pi)
             offer((angle - from_) / (to_ - from_));
         return best;
     }
+    std::vector<std::pair<double, double>> samples;  // parameter and distance
     const auto pieces = smooth_pieces();
-    std::size_t piece = 1;
-    int sample = 0;
     for (std::size_t i = 1; i < pieces.size(); ++i)
-        for (int k = 0; k <= samples_per_span; ++k) {
-            const double before = least;
-            offer(pieces[i - 1] + (pieces[i] - pieces[i - 1]) * k / samples_per_span);
-            if (least < before) {
-                piece = i;
-                sample = k;
-            }
+        for (int k = i == 1 ? 0 : 1; k <= samples_per_span; ++k) {
+            const double t = pieces[i - 1] + (pieces[i] - pieces[i - 1]) * k / samples_per_span;
+            samples.emplace_back(t, distance(point(t), p));
+            offer(t);
         }
-    // Newton's method on (point - p) . derivative = 0, kept inside the neighbouring samples; halving where it leaves.
-    const double step = (pieces[piece] - pieces[piece - 1]) / samples_per_span;
-    double low = std::max(0.0, pieces[piece - 1] + step * (sample - 1)),
-           high = std::min(1.0, pieces[piece - 1] + step * (sample + 1)), t = best;
-    for (int k = 0; k < 60 && high - low > 4e-16; ++k) {
-        const Vec2 gap = point(t) - p, d = derivative(t);
-        const double slope = dot(gap, d);
-        (slope > 0 ? high : low) = t;
-        const double bend = dot(d, d) + dot(gap, second_derivative(t));
-        double next = bend > 0 ? t - slope / bend : 0.5 * (low + high);
-        if (!(next > low && next < high)) next = 0.5 * (low + high);
-        if (next == t) break;
-        t = next;
+    // Newton's method on (point - p) . derivative = 0 between the neighbours of every sample that is nearer than they
+    // are and might hide the nearest point; halving where it leaves.
+    constexpr double might_hide = 1.2;
+    const double nearest = least;
+    for (std::size_t i = 0; i < samples.size(); ++i) {
+        const auto& [t0, d0] = samples[i];
+        const bool first = i == 0, last = i + 1 == samples.size();
+        if (d0 > might_hide * nearest || (!first && samples[i - 1].second < d0) || (!last && samples[i + 1].second < d0))
+            continue;
+        double low = first ? t0 : samples[i - 1].first, high = last ? t0 : samples[i + 1].first, t = t0;
+        for (int k = 0; k < 60 && high - low > 4e-16; ++k) {
+            const Vec2 gap = point(t) - p, d = derivative(t);
+            const double slope = dot(gap, d);
+            (slope > 0 ? high : low) = t;
+            const double bend = dot(d, d) + dot(gap, second_derivative(t));
+            double next = bend > 0 ? t - slope / bend : 0.5 * (low + high);
+            if (!(next > low && next < high)) next = 0.5 * (low + high);
+            if (next == t) break;
+            t = next;
+        }
+        offer(t);
     }
-    offer(t);
     return best;
 }
 

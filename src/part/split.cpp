@@ -89,6 +89,76 @@ SplitPiece piece_of(const Curve& carrier, int start, int end, const std::vector<
     return piece;
 }
 
+/// The place near `at` where two curves come together: Newton's method on a(s) = b(t) where they cross, projections to and
+/// fro where they only touch.
+Vec2 meeting_point(const Curve& a, const Curve& b, const Vec2& at) {
+    double s = a.project(at), t = b.project(at);
+    for (int k = 0; k < 50; ++k) {
+        const Vec2 gap = a.point(s) - b.point(t), da = a.derivative(s), db = b.derivative(t);
+        const double det = cross(da, db);
+        if (std::fabs(det) < 1e-6 * norm(da) * norm(db)) {  // nearly tangent
+            t = b.project(a.point(s));
+            s = a.project(b.point(t));
+            continue;
+        }
+        const double ds = -cross(gap, db) / det, dt = -cross(gap, da) / det;
+        s = std::clamp(s + ds, 0.0, 1.0);
+        t = std::clamp(t + dt, 0.0, 1.0);
+        if (std::fabs(ds) + std::fabs(dt) < 1e-15) break;
+    }
+    return (a.point(s) + b.point(t)) * 0.5;
+}
+
+/// The kernel can miss places where two curves meet twice. What it left touching is cut here.
+void cut_what_still_meets(SplitCurves& split, const std::vector<char>& cut_before, double weld, Welder& welded) {
+    std::vector<char> fresh = cut_before;  // pieces that may still meet something
+    std::vector<Box2> boxes;
+    for (const auto& p : split.pieces) boxes.push_back(p.curve.box());
+    const auto cut_at = [&](std::size_t i, int vertex) {
+        const Vec2 at = split.vertices[static_cast<std::size_t>(vertex)];
+        SplitPiece& piece = split.pieces[i];
+        if (vertex == piece.start || vertex == piece.end) return false;
+        const double t = piece.curve.project(at);
+        SplitPiece rest = piece;
+        rest.curve = piece.curve.piece(t, 1);
+        rest.curve.set_ends(at, piece.curve.end());
+        rest.start = vertex;
+        piece.curve = piece.curve.piece(0, t);
+        piece.curve.set_ends(piece.curve.start(), at);
+        piece.end = vertex;
+        boxes[i] = piece.curve.box();
+        boxes.push_back(rest.curve.box());
+        split.pieces.push_back(std::move(rest));
+        fresh.push_back(1);
+        return true;
+    };
+    constexpr int most_rounds = 16;
+    std::optional<Vec2> left;
+    for (int round = 0; round < most_rounds; ++round) {
+        left.reset();
+        std::vector<char> now(split.pieces.size(), 0);
+        now.swap(fresh);
+        fresh.assign(now.size(), 0);
+        for (const auto& [i, j] : overlapping_boxes(boxes, weld)) {
+            const auto a = static_cast<std::size_t>(i), b = static_cast<std::size_t>(j);
+            if (!now[a] && !now[b]) continue;
+            const auto at = contact(Stretches(split.pieces[a].curve), Stretches(split.pieces[b].curve), weld);
+            if (!at) continue;
+            const int vertex = welded(meeting_point(split.pieces[a].curve, split.pieces[b].curve, *at));
+            const bool cut_a = cut_at(a, vertex), cut_b = cut_at(b, vertex);
+            if (cut_a || cut_b) {
+                fresh[a] = fresh[b] = 1;
+                left = at;
+            }
+        }
+        if (!left) return;
+    }
+    Place place;
+    place.position = left;
+    throw InputError("two curves run along each other here so closely that it is not clear where they meet", place,
+                     "move one of them clearly onto the other, or away from it");
+}
+
 }  // namespace
 
 SplitCurves split_curves(std::vector<Curve> curves, const std::vector<int>& loop) {
@@ -145,6 +215,7 @@ SplitCurves split_curves(std::vector<Curve> curves, const std::vector<int>& loop
         }
     }
     if (crossing.empty()) return out;
+    const std::size_t whole_pieces = out.pieces.size();
     KernelResult result;
     load_kernel()(crossing, whole.centre(), size, result);
     if (!result.fault.empty())
@@ -165,9 +236,18 @@ SplitCurves split_curves(std::vector<Curve> curves, const std::vector<int>& loop
         SplitPiece piece =
             piece_of(curves[static_cast<std::size_t>(origin.front())], a, b, out.vertices, p.middle);
         if (a == b && piece.curve.length() <= 4 * weld) continue;  // shrunk to a point
+        if (distance(piece.curve.point(piece.curve.project(p.middle)), p.middle) > 10 * weld) {
+            Place place;
+            place.position = p.middle;
+            throw InputError("the shapes cannot be combined: a curve was cut wrongly near this point", place,
+                             "move the shapes so that they do not just touch");
+        }
         piece.origin = std::move(origin);
         out.pieces.push_back(std::move(piece));
     }
+    std::vector<char> from_kernel(out.pieces.size(), 0);
+    std::fill(from_kernel.begin() + static_cast<std::ptrdiff_t>(whole_pieces), from_kernel.end(), 1);
+    cut_what_still_meets(out, from_kernel, weld, welded);
     std::sort(out.pieces.begin(), out.pieces.end(), [](const SplitPiece& a, const SplitPiece& b) {
         return std::tuple(a.origin.front(), a.curve.from_angle(), a.start, a.end) <
                std::tuple(b.origin.front(), b.curve.from_angle(), b.start, b.end);
