@@ -18,6 +18,7 @@ namespace {
 
 constexpr double few_elements_across = 2;    // a wall with fewer elements cannot show how a field changes through it
 constexpr double short_edge_share = 0.25;    // of the element size wanted there
+constexpr double straight_angle = 175;       // degrees: not worth telling
 constexpr double sharp_angle = 30;           // degrees of material
 constexpr double tight_radius_share = 0.25;  // of the element size wanted there, without the curvature rule
 constexpr std::size_t most_of_a_kind = 6;
@@ -146,8 +147,8 @@ class Inspector {
             Finding f;
             f.value = place.width();
             f.places = {place.a, place.b};
-            const std::string between = part_.name_of_edge(place.edge_a) +
-                                        (place.edge_a == place.edge_b ? "" : " and " + part_.name_of_edge(place.edge_b));
+            const std::string first = part_.name_of_edge(place.edge_a), second = part_.name_of_edge(place.edge_b);
+            const std::string between = first == second ? "two sides of " + first : first + " and " + second;
             if (place.face < 0) {
                 f.kind = "gap";
                 f.text = fmt::format("narrowest gap: {} {} between {}, at {}", sensible(f.value), length_, between,
@@ -199,7 +200,7 @@ class Inspector {
         std::vector<Place> places;
         const auto angle = sharpest_angles(part_);
         for (std::size_t v = 0; v < angle.size(); ++v)
-            if (angle[v] < 360) places.push_back({angle[v], part_.vertices[v]});
+            if (angle[v] < straight_angle) places.push_back({angle[v], part_.vertices[v]});
         std::sort(places.begin(), places.end(), [](const Place& a, const Place& b) { return a.angle < b.angle; });
         for (std::size_t k = 0; k < std::min(places.size(), most_of_a_kind); ++k) {
             if (k > 0 && places[k].angle >= sharp_angle) break;

@@ -94,7 +94,9 @@ class Cleaner {
                     diameter = 2 * norm(edge(loop[0].edge).curve.axis_a());
                 if (!(diameter < *spec_.fill_holes_below)) continue;
                 const Vec2 centre = measure_loop(part_, loop).centroid;
-                const std::string name = part_.name_of_edge(loop[0].edge);
+                const std::string name = edge(loop[0].edge).names.empty()
+                                             ? fmt::format("at ({}, {})", sensible(centre[0]), sensible(centre[1]))
+                                             : part_.name_of_edge(loop[0].edge);
                 const bool island = std::any_of(part_.edges.begin(), part_.edges.end(), [&](const PartEdge& e) {
                     const bool own = std::any_of(loop.begin(), loop.end(),
                                                  [&](const EdgeUse& u) { return &edge(u.edge) == &e; });

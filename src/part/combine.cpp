@@ -199,7 +199,7 @@ class Combination {
                 });
             if (l == r && !line) continue;
             Kept k{pieces_[p], l, r};
-            if (l < 0) {
+            if (l < 0 || (r >= 0 && l > r)) {  // the region that comes first lies on the left
                 k.piece.curve = k.piece.curve.reversed();
                 std::swap(k.piece.start, k.piece.end);
                 std::swap(k.left, k.right);

@@ -23,6 +23,7 @@ constexpr int least_samples = 6;        // on each edge
 // place (a triangle), its narrowest circle with points this far apart counts, by its diameter.
 constexpr double opposite_separation = 150 * std::numbers::pi / 180;
 constexpr double least_separation = 100 * std::numbers::pi / 180;
+constexpr double least_settled = 0.98;
 constexpr double touching_share = 1e-3;  // of the radius: samples this near to the circle touch it
 constexpr double end_inset = 1e-3;      // share of an edge that is left out at its ends, where the normal is not clear
 
@@ -87,8 +88,10 @@ class Search {
             }
         std::vector<NarrowPlace> out;
         for (auto& [face, b] : best) {
-            if (b.opposite) settle(b.place);
-            out.push_back(b.place);
+            NarrowPlace settled = b.place;
+            if (b.opposite) settle(settled);
+            // On a taper there is no narrowest place: projections would run away to its tip.
+            out.push_back(settled.width() > least_settled * b.place.width() ? settled : b.place);
         }
         return out;
     }

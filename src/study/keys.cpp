@@ -188,7 +188,8 @@ constexpr std::array table{
     Key{"quantity.NAME", "take", "\"maximum\", \"minimum\", \"mean\", \"value\"", "\"maximum\", with at: \"value\"",
         "What is taken of it; a mean is over the length of the boundaries in on, or over the area."},
     Key{"quantity.NAME", "on", "name or names", "the whole part",
-        "Boundaries or regions; for reactions the supports, or all of them."},
+        "Boundaries or regions; for reactions the supports, or all of them. Between two regions, stresses are those in the "
+        "one that comes first."},
     Key{"quantity.NAME", "at", "[x, y] or a point's name", "-", "The point for a value."},
     Key{"quantity.NAME", "formula", "formula", "-", "Instead of `of`: a formula of other quantities by their names."},
     Key{"quantity.NAME", "target", "ratio, \"1 %\"", "-",
