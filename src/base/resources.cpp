@@ -1,5 +1,8 @@
 #include "base/resources.hpp"
 
+#include <dlfcn.h>
+#include <fmt/format.h>
+
 #include <initializer_list>
 
 #include "base/errors.hpp"
@@ -32,6 +35,16 @@ std::filesystem::path find_module(const std::string& name) {
     return first_that_exists({program_directory() / name, program_directory() / "../lib/dotsift" / name,
                               std::filesystem::path(DOTSIFT_MODULES) / name},
                              name);
+}
+
+void* module_symbol(const std::string& module, const char* symbol) {
+    const auto path = find_module(module);
+    void* handle = ::dlopen(path.c_str(), RTLD_LAZY | RTLD_LOCAL);  // the same handle for the same file
+    if (!handle)
+        throw FileError(fmt::format("cannot load the module {}: {}", module, ::dlerror()), {}, "reinstall the program");
+    void* found = ::dlsym(handle, symbol);
+    if (!found) throw FileError(fmt::format("the module {} is of another version", module), {}, "reinstall the program");
+    return found;
 }
 
 }  // namespace dotsift

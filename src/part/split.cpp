@@ -1,6 +1,5 @@
 #include "part/split.hpp"
 
-#include <dlfcn.h>
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -17,16 +16,7 @@ namespace dotsift {
 namespace {
 
 PlanarKernel load_kernel() {
-    static const PlanarKernel kernel = [] {
-        const auto path = find_module("libdotsift-planar.so");
-        void* handle = ::dlopen(path.c_str(), RTLD_NOW | RTLD_LOCAL);
-        if (!handle)
-            throw FileError(fmt::format("cannot load the geometry module: {}", ::dlerror()), {},
-                            "reinstall the program");
-        auto* symbol = reinterpret_cast<PlanarKernel>(::dlsym(handle, planar_kernel_symbol));
-        if (!symbol) throw FileError("the geometry module is of another version", {}, "reinstall the program");
-        return symbol;
-    }();
+    static const auto kernel = reinterpret_cast<PlanarKernel>(module_symbol("libdotsift-planar.so", planar_kernel_symbol));
     return kernel;
 }
 
