@@ -24,7 +24,8 @@ BuiltPart built(const std::string& shapes) {
 /// 76 of them must be cut by the geometry library.
 void holes_in_a_plate(benchmark::State& state, double reach) {
     const std::string text = fmt::format(
-        "[[part.shape]]\nadd = \"rectangle\"\nsize = [200, 200]\nname = \"rim\"\n[[part.shape]]\ncut = \"circle\"\nradius = "
+        "[[part.shape]]\nadd = \"rectangle\"\nsize = [200, 200]\nname = \"rim\"\n[[part.shape]]\ncut = "
+        "\"circle\"\nradius = "
         "3\ncentre = [{0}, {0}]\nname = \"hole#\"\nrepeat = [20, 20]\nstep = [[{1}, 0], [0, {1}]]\n",
         5 - reach, (190 + 2 * reach) / 19);
     Part part;

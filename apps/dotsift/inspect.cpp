@@ -36,15 +36,16 @@ void print_measures(const StudyAndPart& opened, const PartReport& r) {
                sensible(r.measures.ixx, 5), sensible(r.measures.iyy, 5), sensible(r.measures.ixy, 5), length,
                sensible(r.principal.largest, 5), sensible(r.principal.smallest, 5),
                sensible(r.principal.angle * 180 / 3.14159265358979, 3));
-    fmt::print("edges       {} lines, {} arcs, {} splines{}; {} between faces; {} vertices, {} holes\n", r.lines, r.arcs,
-               r.splines, r.chains ? fmt::format(", {} chains", r.chains) : "", r.interior_edges, r.vertices, r.holes);
+    fmt::print("edges       {} lines, {} arcs, {} splines{}; {} between faces; {} vertices, {} holes\n", r.lines,
+               r.arcs, r.splines, r.chains ? fmt::format(", {} chains", r.chains) : "", r.interior_edges, r.vertices,
+               r.holes);
     for (const auto& note : opened.notes) fmt::print("drawing     {}\n", note);
 }
 
 void print_regions(const StudyAndPart& opened, const PartReport& r) {
     const std::string length = opened.study.units.label(dimension::length);
-    std::vector<std::vector<std::string>> rows{
-        {"region", "material", "pieces", fmt::format("area {}²", length), fmt::format("perimeter {}", length), "mass kg"}};
+    std::vector<std::vector<std::string>> rows{{"region", "material", "pieces", fmt::format("area {}²", length),
+                                                fmt::format("perimeter {}", length), "mass kg"}};
     for (const auto& g : r.regions)
         rows.push_back({g.name, g.material.empty() ? "none" : g.material, std::to_string(g.pieces),
                         sensible(g.measures.area, 6), sensible(g.measures.perimeter, 6),
@@ -66,21 +67,24 @@ void print_names(const Part& part, const std::string& length) {
                         count > 0 ? sensible(sum, 5) : ""});
     }
     for (const auto& p : part.points)
-        rows.push_back({p.name, "point",
-                        fmt::format("({}, {})", sensible(part.vertex(p.vertex)[0]), sensible(part.vertex(p.vertex)[1]))});
+        rows.push_back(
+            {p.name, "point",
+             fmt::format("({}, {})", sensible(part.vertex(p.vertex)[0]), sensible(part.vertex(p.vertex)[1]))});
     if (rows.size() > 1) fmt::print("\n{}", table(rows));
 }
 
 }  // namespace
 
 int inspect(const std::vector<std::string>& arguments) {
-    cxxopts::Options options("dotsift inspect",
-                             "Measures a part before anything is computed and lists what will cause trouble. With -o it "
-                             "also writes a labelled picture and the part as DXF and SVG.");
-    options.add_options()("help", "print this")("o,output", "directory for part.png, part.svg, outline.svg, outline.dxf "
-                                                            "and inspection.json",
-                                                cxxopts::value<std::string>())(
-        "json", "print the result as JSON")("study", "study file", cxxopts::value<std::string>());
+    cxxopts::Options options(
+        "dotsift inspect",
+        "Measures a part before anything is computed and lists what will cause trouble. With -o it "
+        "also writes a labelled picture and the part as DXF and SVG.");
+    options.add_options()("help", "print this")("o,output",
+                                                "directory for part.png, part.svg, outline.svg, outline.dxf "
+                                                "and inspection.json",
+                                                cxxopts::value<std::string>())("json", "print the result as JSON")(
+        "study", "study file", cxxopts::value<std::string>());
     options.parse_positional({"study"});
     options.positional_help("STUDY [-o DIRECTORY]");
     const auto given = parse(options, arguments);
@@ -88,7 +92,8 @@ int inspect(const std::vector<std::string>& arguments) {
         fmt::print("{}\nexample: dotsift inspect examples/tidal/pitch-link-lug.toml -o out-part\n", options.help());
         return 0;
     }
-    if (!given.count("study")) throw InputError("no study file is given", {}, "as in: dotsift inspect study.toml -o out");
+    if (!given.count("study"))
+        throw InputError("no study file is given", {}, "as in: dotsift inspect study.toml -o out");
     Problems problems(given["study"].as<std::string>());
     const StudyAndPart opened = open(given["study"].as<std::string>(), problems);
     if (opened.part.faces.empty()) problems.throw_if_any();  // there is nothing to look at
@@ -119,13 +124,14 @@ int inspect(const std::vector<std::string>& arguments) {
         if (!opened.cleanup.empty()) fmt::print("\n{}\n", strong("clean-up"));
         for (std::size_t k = 0; k < opened.cleanup.size(); ++k) fmt::print("  {}\n", opened.cleanup[k].what);
         fmt::print("\n{}\n", strong("places to look at"));
-        for (std::size_t k = 0; k < report.findings.size(); ++k) fmt::print("  {}  {}\n", k + 1, report.findings[k].text);
+        for (std::size_t k = 0; k < report.findings.size(); ++k)
+            fmt::print("  {}  {}\n", k + 1, report.findings[k].text);
         if (!report.unused_names.empty()) fmt::print("names that nothing uses: {}\n", quoted_list(report.unused_names));
         const std::string length = opened.study.units.label(dimension::length);
         fmt::print("\nfirst mesh  about {} elements with the study's sizes, global {} {}\n",
                    grouped(std::llround(report.estimated_elements)), sensible(report.global_size, 3), length);
-        fmt::print("suggestion  global size {} {} ({}): about {} elements\n", sensible(report.suggestion.size, 2), length,
-                   report.suggestion.reason, grouped(std::llround(report.suggestion.elements)));
+        fmt::print("suggestion  global size {} {} ({}): about {} elements\n", sensible(report.suggestion.size, 2),
+                   length, report.suggestion.reason, grouped(std::llround(report.suggestion.elements)));
         if (!directory.empty()) fmt::print("written     {}\n", directory.string());
     }
     if (!problems.empty()) {

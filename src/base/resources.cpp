@@ -43,7 +43,8 @@ void* module_symbol(const std::string& module, const char* symbol) {
     if (!handle)
         throw FileError(fmt::format("cannot load the module {}: {}", module, ::dlerror()), {}, "reinstall the program");
     void* found = ::dlsym(handle, symbol);
-    if (!found) throw FileError(fmt::format("the module {} is of another version", module), {}, "reinstall the program");
+    if (!found)
+        throw FileError(fmt::format("the module {} is of another version", module), {}, "reinstall the program");
     return found;
 }
 

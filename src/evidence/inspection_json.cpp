@@ -13,37 +13,37 @@ ordered_json pair(const Vec2& v) {
 }
 
 ordered_json measures_json(const AreaMeasures& m) {
-    return {{"area", m.area},  {"perimeter", m.perimeter}, {"centroid", pair(m.centroid)},
-            {"ixx", m.ixx},    {"iyy", m.iyy},             {"ixy", m.ixy}};
+    return {
+        {"area", m.area}, {"perimeter", m.perimeter}, {"centroid", pair(m.centroid)}, {"ixx", m.ixx}, {"iyy", m.iyy},
+        {"ixy", m.ixy}};
 }
 
 }  // namespace
 
 ordered_json inspection_json(const StudyAndPart& opened, const PartReport& r, const Problems& problems) {
     const Part& part = opened.part;
-    ordered_json j{{"format", 1},
-                   {"title", opened.study.title},
-                   {"units",
-                    {{"length", opened.study.units.label(dimension::length)},
-                     {"force", opened.study.units.label(dimension::force)},
-                     {"mass", "kg"}}},
-                   {"low", pair(r.low)},
-                   {"high", pair(r.high)},
-                   {"measures", measures_json(r.measures)},
-                   {"principal_moments",
-                    {{"largest", r.principal.largest},
-                     {"smallest", r.principal.smallest},
-                     {"angle", r.principal.angle}}},
-                   {"mass", r.mass ? ordered_json(*r.mass) : ordered_json()},
-                   {"counts",
-                    {{"lines", r.lines},
-                     {"arcs", r.arcs},
-                     {"splines", r.splines},
-                     {"chains", r.chains},
-                     {"vertices", r.vertices},
-                     {"holes", r.holes},
-                     {"edges_between_faces", r.interior_edges},
-                     {"faces", part.faces.size()}}}};
+    ordered_json j{
+        {"format", 1},
+        {"title", opened.study.title},
+        {"units",
+         {{"length", opened.study.units.label(dimension::length)},
+          {"force", opened.study.units.label(dimension::force)},
+          {"mass", "kg"}}},
+        {"low", pair(r.low)},
+        {"high", pair(r.high)},
+        {"measures", measures_json(r.measures)},
+        {"principal_moments",
+         {{"largest", r.principal.largest}, {"smallest", r.principal.smallest}, {"angle", r.principal.angle}}},
+        {"mass", r.mass ? ordered_json(*r.mass) : ordered_json()},
+        {"counts",
+         {{"lines", r.lines},
+          {"arcs", r.arcs},
+          {"splines", r.splines},
+          {"chains", r.chains},
+          {"vertices", r.vertices},
+          {"holes", r.holes},
+          {"edges_between_faces", r.interior_edges},
+          {"faces", part.faces.size()}}}};
     if (r.before_cleanup) j["measures_as_drawn"] = measures_json(*r.before_cleanup);
     j["regions"] = ordered_json::array();
     for (const auto& g : r.regions)
@@ -79,9 +79,8 @@ ordered_json inspection_json(const StudyAndPart& opened, const PartReport& r, co
     j["unused_names"] = r.unused_names;
     j["global_size"] = r.global_size;
     j["estimated_elements"] = r.estimated_elements;
-    j["suggestion"] = {{"size", r.suggestion.size},
-                       {"reason", r.suggestion.reason},
-                       {"elements", r.suggestion.elements}};
+    j["suggestion"] = {
+        {"size", r.suggestion.size}, {"reason", r.suggestion.reason}, {"elements", r.suggestion.elements}};
     j["faults"] = ordered_json::array();
     for (const auto& f : problems.faults())
         j["faults"].push_back(

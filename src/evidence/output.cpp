@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "base/parallel.hpp"
@@ -62,6 +64,14 @@ void Output::begin(bool replace) {
     }
     make_directory(directory_);
     write_file(directory_ / study_copy, study_.source);
+    for (const auto& shape : study_.shapes) {  // so that the copy can be run again
+        const auto& file = shape.drawing.file;
+        if (shape.primitive != Primitive::drawing || file.is_absolute()) continue;
+        if (std::find(file.begin(), file.end(), "..") != file.end()) continue;  // nothing is written elsewhere
+        const fs::path target = directory_ / file;
+        make_directory(target.parent_path());
+        write_file(target, read_file(study_.path.parent_path() / file));
+    }
 }
 
 void Output::write_level(const Level& level) {

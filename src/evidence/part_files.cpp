@@ -8,6 +8,8 @@
 #include <numbers>
 #include <set>
 
+#include "evidence/colour.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -20,8 +22,7 @@ std::string number(double v) {
 
 std::string layer_of(const Part& part, const PartEdge& e) {
     std::string layer;
-    for (const int n : e.names)
-        layer += (layer.empty() ? "" : "+") + part.boundary_names[static_cast<std::size_t>(n)];
+    for (const int n : e.names) layer += (layer.empty() ? "" : "+") + part.boundary_names[static_cast<std::size_t>(n)];
     return layer.empty() ? "0" : layer;
 }
 
@@ -47,7 +48,8 @@ class DxfWriter {
     }
 
     void header() {
-        static const std::map<std::string, int> codes{{"in", 1}, {"ft", 2}, {"mm", 4}, {"cm", 5}, {"m", 6}, {"km", 7}, {"um", 13}};
+        static const std::map<std::string, int> codes{{"in", 1}, {"ft", 2}, {"mm", 4}, {"cm", 5},
+                                                      {"m", 6},  {"km", 7}, {"um", 13}};
         const auto code = codes.find(units_.label(dimension::length));
         pair(0, "SECTION");
         pair(2, "HEADER");
@@ -143,7 +145,8 @@ class DxfWriter {
     }
 
     void spline(const Curve& c, const std::string& layer) {
-        const Nurbs n = c.nurbs().restricted(std::min(c.from_angle(), c.to_angle()), std::max(c.from_angle(), c.to_angle()));
+        const Nurbs n =
+            c.nurbs().restricted(std::min(c.from_angle(), c.to_angle()), std::max(c.from_angle(), c.to_angle()));
         entity("SPLINE", layer, "AcDbSpline");
         pair(70, n.weights.empty() ? 8 : 12);
         pair(71, n.degree);
@@ -211,6 +214,11 @@ std::string svg_curve(const Curve& c) {
     }
 }
 
+std::string hexadecimal(const Colour& c) {
+    const auto byte = [](double v) { return static_cast<int>(std::lround(255 * v)); };
+    return fmt::format("#{:02x}{:02x}{:02x}", byte(c.r), byte(c.g), byte(c.b));
+}
+
 std::string escaped(const std::string& text) {
     std::string out;
     for (const char c : text) {
@@ -256,16 +264,31 @@ std::string part_svg(const Part& part, const UnitSystem& units) {
             }
             path += "Z";
         }
-        text += fmt::format("<path class=\"region {}\" fill=\"#dfe6ec\" fill-rule=\"evenodd\" d=\"{}\"/>\n",
-                            escaped(part.regions[static_cast<std::size_t>(f.region)]), path);
+        const auto r = static_cast<std::size_t>(f.region);
+        text += fmt::format(
+            "<path class=\"region {0}\" fill=\"{1}\" fill-opacity=\"0.16\" fill-rule=\"evenodd\" "
+            "d=\"{2}\"><title>{0}</title></path>\n",
+            escaped(part.regions[r]), hexadecimal(category(f.region)), path);
     }
     for (const auto& e : part.edges) {
         std::string names;
         for (const int n : e.names)
             names += (names.empty() ? "" : " ") + escaped(part.boundary_names[static_cast<std::size_t>(n)]);
-        text += fmt::format("<path class=\"{}\" fill=\"none\" stroke=\"#1f242b\" stroke-width=\"{}\" d=\"M{} {}{}\"/>\n",
-                            names, number(stroke), number(e.curve.start()[0]), number(e.curve.start()[1]),
-                            svg_curve(e.curve));
+        text += fmt::format(
+            "<path class=\"{}\" fill=\"none\" stroke=\"{}\" stroke-width=\"{}\" d=\"M{} {}{}\"><title>{}"
+            "</title></path>\n",
+            names, hexadecimal(names.empty() ? ink : category(e.names.front())),
+            number(names.empty() ? stroke : 2 * stroke), number(e.curve.start()[0]), number(e.curve.start()[1]),
+            svg_curve(e.curve), names);
+    }
+    for (const auto& p : part.points) {
+        const Vec2& at = part.vertex(p.vertex);
+        const double arm = 5 * stroke;
+        text += fmt::format(
+            "<path class=\"{0}\" stroke=\"{1}\" stroke-width=\"{2}\" d=\"M{3} {4}H{5}M{6} {7}V{8}\"><title>{0}"
+            "</title></path>\n",
+            escaped(p.name), hexadecimal(ink), number(stroke), number(at[0] - arm), number(at[1]), number(at[0] + arm),
+            number(at[0]), number(at[1] - arm), number(at[1] + arm));
     }
     return text + "</g>\n</svg>\n";
 }

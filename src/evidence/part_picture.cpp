@@ -108,7 +108,8 @@ void dimension_line(Canvas& canvas, const Vec2& a, const Vec2& b, const std::str
     canvas.line({a - tick, a + tick}, faint, 1);
     canvas.line({b - tick, b + tick}, faint, 1);
     if (vertical)
-        canvas.text({{a[0] - 8, (a[1] + b[1]) / 2 + 5}}, text, {.size = 14, .align = Canvas::Align::right, .halo = true});
+        canvas.text({{a[0] - 8, (a[1] + b[1]) / 2 + 5}}, text,
+                    {.size = 14, .align = Canvas::Align::right, .halo = true});
     else
         canvas.text({{(a[0] + b[0]) / 2, a[1] + 22}}, text, {.size = 14, .align = Canvas::Align::centre, .halo = true});
 }
@@ -117,8 +118,8 @@ void overall_dimensions(Canvas& canvas, const Part& part, const View& view, cons
     const Vec2 low = view(part.box.low), high = view(part.box.high);  // y downwards
     dimension_line(canvas, {{low[0], low[1] + 26}}, {{high[0], low[1] + 26}},
                    fmt::format("{:.6g} {}", part.box.size()[0], unit), false);
-    dimension_line(canvas, {{low[0] - 26, high[1]}}, {{low[0] - 26, low[1]}},
-                   fmt::format("{:.6g}", part.box.size()[1]), true);
+    dimension_line(canvas, {{low[0] - 26, high[1]}}, {{low[0] - 26, low[1]}}, fmt::format("{:.6g}", part.box.size()[1]),
+                   true);
 }
 
 std::vector<int> edges_with(const Part& part, std::size_t name) {
@@ -154,9 +155,8 @@ void draw_named_edges(Canvas& canvas, const Part& part, const View& view) {
 void label_names(const Part& part, const View& view, Labels& labels) {
     for (std::size_t n = 0; n < part.boundary_names.size(); ++n) {
         auto edges = edges_with(part, n);
-        std::stable_sort(edges.begin(), edges.end(), [&](int a, int b) {
-            return part.edge(a).curve.length() > part.edge(b).curve.length();
-        });
+        std::stable_sort(edges.begin(), edges.end(),
+                         [&](int a, int b) { return part.edge(a).curve.length() > part.edge(b).curve.length(); });
         if (edges.size() > 4) edges.resize(4);
         std::vector<Labels::Anchor> anchors;
         for (const int e : edges) {
@@ -243,8 +243,8 @@ void draw_list(Canvas& canvas, const StudyAndPart& opened, const PartReport& rep
         y += 19;
     };
     row("area", fmt::format("{} {}²", sensible(report.measures.area, 6), unit));
-    row("centroid", fmt::format("({}, {}) {}", sensible(report.measures.centroid[0]),
-                                sensible(report.measures.centroid[1]), unit));
+    row("centroid",
+        fmt::format("({}, {}) {}", sensible(report.measures.centroid[0]), sensible(report.measures.centroid[1]), unit));
     if (report.mass) row("mass", fmt::format("{} kg", sensible(*report.mass)));
     row("first mesh", fmt::format("about {} elements", grouped(std::llround(report.estimated_elements))));
     if (report.regions.size() > 1) {
@@ -252,16 +252,12 @@ void draw_list(Canvas& canvas, const StudyAndPart& opened, const PartReport& rep
         canvas.text({{list_left, y}}, "regions", {.size = 14, .strong = true});
         y += 21;
         for (std::size_t r = 0; r < report.regions.size() && y < list_bottom - 40; ++r) {
-            canvas.fill({{{list_left, y - 12}},
-                         {{list_left + 18, y - 12}},
-                         {{list_left + 18, y + 1}},
-                         {{list_left, y + 1}}},
-                        ground(r));
-            canvas.line({{{list_left, y - 12}},
-                         {{list_left + 18, y - 12}},
-                         {{list_left + 18, y + 1}},
-                         {{list_left, y + 1}}},
-                        soft, 1, 1, true);
+            canvas.fill(
+                {{{list_left, y - 12}}, {{list_left + 18, y - 12}}, {{list_left + 18, y + 1}}, {{list_left, y + 1}}},
+                ground(r));
+            canvas.line(
+                {{{list_left, y - 12}}, {{list_left + 18, y - 12}}, {{list_left + 18, y + 1}}, {{list_left, y + 1}}},
+                soft, 1, 1, true);
             canvas.text({{list_left + 26, y}},
                         fmt::format("{}: {}", report.regions[r].name,
                                     report.regions[r].material.empty() ? "no material" : report.regions[r].material),
@@ -274,8 +270,8 @@ void draw_list(Canvas& canvas, const StudyAndPart& opened, const PartReport& rep
     y += 23;
     for (std::size_t k = 0; k < report.findings.size(); ++k) {
         if (y > list_bottom - 34) {
-            canvas.text({{list_left + 28, y}},
-                        fmt::format("and {} more in the list", report.findings.size() - k), {.size = 13, .colour = faint});
+            canvas.text({{list_left + 28, y}}, fmt::format("and {} more in the list", report.findings.size() - k),
+                        {.size = 13, .colour = faint});
             break;
         }
         canvas.circle({{list_left + 10, y - 4.5}}, 9, paper, flag);
@@ -296,19 +292,21 @@ PictureFiles draw_part(const StudyAndPart& opened, const PartReport& report) {
     const std::string unit = opened.study.units.label(dimension::length);
     const View view(part.box, part_area);
     return both_formats([&](Canvas& c) {
-        heading(c, opened.study.title,
-                fmt::format("{:.6g} × {:.6g} {}, {} {}, {} edges, {} named boundaries", part.box.size()[0],
-                            part.box.size()[1], unit, part.regions.size(),
-                            part.regions.size() == 1 ? "region" : "regions", part.edges.size(),
-                            part.boundary_names.size()));
+        heading(
+            c, opened.study.title,
+            fmt::format("{:.6g} × {:.6g} {}, {} {}, {} edges, {} named boundaries", part.box.size()[0],
+                        part.box.size()[1], unit, part.regions.size(), part.regions.size() == 1 ? "region" : "regions",
+                        part.edges.size(), part.boundary_names.size()));
         fill_regions(c, part, view);
         draw_edges(c, part, view);
         draw_named_edges(c, part, view);
         overall_dimensions(c, part, view, unit);
         Labels labels(c, bounds_of_labels());
         const Vec2 low = view(part.box.low), high = view(part.box.high);
-        labels.block({{{(low[0] + high[0]) / 2 - 60, low[1] + 20}}, {{(low[0] + high[0]) / 2 + 60, low[1] + 54}}, false});
-        labels.block({{{low[0] - 90, (low[1] + high[1]) / 2 - 12}}, {{low[0] - 20, (low[1] + high[1]) / 2 + 12}}, false});
+        labels.block(
+            {{{(low[0] + high[0]) / 2 - 60, low[1] + 20}}, {{(low[0] + high[0]) / 2 + 60, low[1] + 54}}, false});
+        labels.block(
+            {{{low[0] - 90, (low[1] + high[1]) / 2 - 12}}, {{low[0] - 20, (low[1] + high[1]) / 2 + 12}}, false});
         for (std::size_t k = 0; k < report.findings.size(); ++k)
             mark_finding(c, report.findings[k], k + 1, view, labels);
         label_names(part, view, labels);
@@ -323,7 +321,8 @@ PictureFiles draw_cleanup(const StudyAndPart& opened) {
     const Part& after = opened.part;
     Box2 box = before.box;
     box.add(after.box);
-    const View left_view(box, {{{40, 120}}, {{610, 640}}, false}), right_view(box, {{{670, 120}}, {{1240, 640}}, false});
+    const View left_view(box, {{{40, 120}}, {{610, 640}}, false}),
+        right_view(box, {{{670, 120}}, {{1240, 640}}, false});
     return both_formats([&](Canvas& c) {
         heading(c, opened.study.title + ": clean-up", "as drawn, and as it will be meshed");
         for (const auto& [part, view, title] :

@@ -112,11 +112,9 @@ class Report {
 
     void verdict() {
         const bool met = result_.all_targets_met();
-        out_ += fmt::format(
-            "<h1>{}</h1>\n<p class=\"faint\">Grid-independence study. {}, thickness {} {}, {}.</p>\n",
-            escaped(study_.title), study_.plane == Plane::stress ? "Plane stress" : "Plane strain",
-            fmt::format("{:g}", study_.thickness), study_.units.label(dimension::length),
-            materials());
+        out_ += fmt::format("<h1>{}</h1>\n<p class=\"faint\">Grid-independence study. {}, thickness {} {}, {}.</p>\n",
+                            escaped(study_.title), study_.plane == Plane::stress ? "Plane stress" : "Plane strain",
+                            fmt::format("{:g}", study_.thickness), study_.units.label(dimension::length), materials());
         out_ += fmt::format("<div class=\"verdict {}\"><strong>{}</strong>\n<ul>\n", met ? "met" : "missed",
                             escaped(study_verdict(study_, result_)));
         for (std::size_t q = 0; q < study_.quantities.size(); ++q)

@@ -112,7 +112,8 @@ class Inspector {
         const MaterialSpec* rest = nullptr;
         for (const auto& m : study_.materials) {
             if (m.on.empty()) rest = &m;
-            if (std::any_of(m.on.begin(), m.on.end(), [&](const auto& p) { return fits_pattern(region, p); })) return &m;
+            if (std::any_of(m.on.begin(), m.on.end(), [&](const auto& p) { return fits_pattern(region, p); }))
+                return &m;
         }
         return rest;
     }
@@ -132,7 +133,8 @@ class Inspector {
             const MaterialSpec* m = material_of(report.name);
             if (m) report.material = m->name;
             if (m && m->density) {
-                report.mass = study_.units.to_si(*m->density * report.measures.area * study_.thickness, dimension::mass);
+                report.mass =
+                    study_.units.to_si(*m->density * report.measures.area * study_.thickness, dimension::mass);
                 mass += *report.mass;
             } else {
                 known = false;
@@ -232,11 +234,10 @@ class Inspector {
         }
         if (edge < 0) return;
         Finding f{"tight bend", "", {at}, tightest, std::nullopt};
-        f.text = fmt::format("tightest bend: radius {} {} on {}, at {}{}", sensible(tightest), length_,
-                             part_.name_of_edge(edge), spot(at),
-                             tightest < tight_radius_share * sizes_.global()
-                                 ? "; a corner would do if no stress is read there"
-                                 : "");
+        f.text = fmt::format(
+            "tightest bend: radius {} {} on {}, at {}{}", sensible(tightest), length_, part_.name_of_edge(edge),
+            spot(at),
+            tightest < tight_radius_share * sizes_.global() ? "; a corner would do if no stress is read there" : "");
         out_.findings.push_back(std::move(f));
     }
 

@@ -59,8 +59,7 @@ Division divide_edges(const Part& part, const SizeField& sizes) {
         const LengthMeasure m = measure(edge.curve, sizes);
         const double total = m.sum.back();
         int count = std::max(1, static_cast<int>(std::lround(total)));
-        count =
-            std::max(count, static_cast<int>(std::ceil(edge.curve.turning() / (std::numbers::pi / 4) - 1e-9)));
+        count = std::max(count, static_cast<int>(std::ceil(edge.curve.turning() / (std::numbers::pi / 4) - 1e-9)));
         if (edge.start == edge.end) count = std::max(count, 3);
         int previous = edge.start;
         double t_previous = 0;

@@ -12,8 +12,8 @@
 #include "mesh/division.hpp"
 #include "mesh/fill.hpp"
 #include "mesh/order.hpp"
-#include "part/corners.hpp"
 #include "mesh/triangulation.hpp"
+#include "part/corners.hpp"
 
 namespace dotsift {
 

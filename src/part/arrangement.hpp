@@ -17,7 +17,7 @@ using EdgeSide = int;
 
 /// Faces of a plane graph; face 0 is the outside of everything.
 struct PlanarFaces {
-    std::vector<int> face_of_side;                      ///< for each EdgeSide
+    std::vector<int> face_of_side;                          ///< for each EdgeSide
     std::vector<std::vector<std::vector<EdgeSide>>> loops;  ///< of each face; the outer one first, except in face 0
 };
 

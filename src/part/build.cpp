@@ -46,12 +46,15 @@ class PartBuilder {
                 tell(e, study_.shapes.size());
             }
         }
+        if (problems_.count() == before && !part_)
+            problems_.add(study_.part_where, "the shapes make no part", "add a shape that encloses something");
         if (problems_.count() > before) return std::nullopt;
         for (std::size_t r = 0; r < part_->regions.size(); ++r)
             if (std::none_of(part_->faces.begin(), part_->faces.end(),
                              [&](const PartFace& f) { return f.region == static_cast<int>(r); }))
-                problems_.add(study_.part_where, fmt::format("nothing is left of the region \"{}\"", part_->regions[r]),
-                              "it was cut away, or later shapes took its place: give it a higher priority, or remove it");
+                problems_.add(
+                    study_.part_where, fmt::format("nothing is left of the region \"{}\"", part_->regions[r]),
+                    "it was cut away, or later shapes took its place: give it a higher priority, or remove it");
         if (problems_.count() > before) return std::nullopt;
         return part_;
     }
@@ -62,8 +65,7 @@ class PartBuilder {
     void tell(const InputError& e, std::size_t shape) {
         const bool known = shape < study_.shapes.size();
         std::string what = e.what();
-        if (e.place().position && what.find('(') == std::string::npos)
-            what += ", near " + at_text(*e.place().position);
+        if (e.place().position && what.find('(') == std::string::npos) what += ", near " + at_text(*e.place().position);
         problems_.add(known ? study_.shapes[shape].where : study_.part_where, what, e.remedy());
     }
 
@@ -102,7 +104,9 @@ class PartBuilder {
                 for (const auto& name : e.names) c.names.push_back(numbered(name, k + 1));
                 chain.push_back(std::move(c));
             }
-            for (std::size_t c = 0; c + 1 < chain.size() || (c < chain.size() && edges.back().curve.end() == edges.front().curve.start()); ++c) {
+            for (std::size_t c = 0;
+                 c + 1 < chain.size() || (c < chain.size() && edges.back().curve.end() == edges.front().curve.start());
+                 ++c) {
                 auto& next = chain[(c + 1) % chain.size()].curve;  // ends meet bit for bit after the map, too
                 next.set_ends(chain[c].curve.end(), chain.size() == 1 ? chain[c].curve.end() : next.end());
             }
@@ -215,9 +219,10 @@ class PartBuilder {
                         chosen.push_back(*found);
                         continue;
                     }
-                    const auto nearest = std::min_element(all.begin(), all.end(), [&](const Corner& a, const Corner& b) {
-                        return distance(part_->vertex(a.vertex), p) < distance(part_->vertex(b.vertex), p);
-                    });
+                    const auto nearest =
+                        std::min_element(all.begin(), all.end(), [&](const Corner& a, const Corner& b) {
+                            return distance(part_->vertex(a.vertex), p) < distance(part_->vertex(b.vertex), p);
+                        });
                     throw InputError(fmt::format("there is no corner at {}", at_text(p)), {},
                                      nearest == all.end()
                                          ? "the part has no corners"

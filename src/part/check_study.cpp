@@ -146,8 +146,8 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
         }
         const Where where = study.supports.empty() ? study.part_where : study.supports.front().where;
         const std::string which = pieces == 1 ? "the part"
-                                                         : fmt::format("piece {} of the part, round ({:.4g}, {:.4g}),",
-                                                                       f + 1, box.centre()[0], box.centre()[1]);
+                                              : fmt::format("piece {} of the part, round ({:.4g}, {:.4g}),", f + 1,
+                                                            box.centre()[0], box.centre()[1]);
         problems.add(where, fmt::format("the supports leave {} free to {}", which, motion),
                      "hold that motion, for example by a support with ux or uy, or hold = \"symmetry\"");
     }
@@ -191,10 +191,10 @@ void check_materials(const Study& study, const Part& part, Problems& problems) {
             const auto regions = part.regions_named({pattern});
             if (regions.empty()) {
                 const std::string near = nearest(pattern, part.regions);
-                problems.add(material.where, fmt::format("material.{}: no region is named \"{}\"", material.name, pattern),
-                             near.empty() ? fmt::format("regions are {}", quoted_list(part.regions))
-                                          : fmt::format("did you mean \"{}\"? regions are {}", near,
-                                                        quoted_list(part.regions)));
+                problems.add(
+                    material.where, fmt::format("material.{}: no region is named \"{}\"", material.name, pattern),
+                    near.empty() ? fmt::format("regions are {}", quoted_list(part.regions))
+                                 : fmt::format("did you mean \"{}\"? regions are {}", near, quoted_list(part.regions)));
             }
             for (const int r : regions) {
                 int& o = owner[static_cast<std::size_t>(r)];
@@ -218,9 +218,10 @@ void check_materials(const Study& study, const Part& part, Problems& problems) {
                          "name it in the on of a material, or leave out on in one");
     }
     if (rest >= 0 && !needed)
-        problems.warn(study.materials[static_cast<std::size_t>(rest)].where,
-                      fmt::format("material.{} is used by no region", study.materials[static_cast<std::size_t>(rest)].name),
-                      "the other materials name all of them");
+        problems.warn(
+            study.materials[static_cast<std::size_t>(rest)].where,
+            fmt::format("material.{} is used by no region", study.materials[static_cast<std::size_t>(rest)].name),
+            "the other materials name all of them");
 }
 
 void check_symmetry_is_straight(const Study& study, const Part& part, Problems& problems) {
@@ -284,9 +285,9 @@ void resolve_points(Study& study, const Part& part, Problems& problems) {
         problems.add(where,
                      found.empty() ? fmt::format("{}: no point is named \"{}\"", user, name)
                                    : fmt::format("{}: {} points are named \"{}\"", user, found.size(), name),
-                     known.empty()    ? "name one by mark = \"point\" or by a selection"
+                     known.empty()                    ? "name one by mark = \"point\" or by a selection"
                      : !near.empty() && found.empty() ? fmt::format("did you mean \"{}\"?", near)
-                                      : fmt::format("named points are {}", quoted_list(known)));
+                                                      : fmt::format("named points are {}", quoted_list(known)));
     };
     for (auto& s : study.supports) resolve("support." + s.name, s.where, s.at_name, s.at);
     for (auto& q : study.quantities) resolve("quantity." + q.name, q.where, q.at_name, q.at);

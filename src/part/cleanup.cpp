@@ -18,9 +18,9 @@ namespace dotsift {
 namespace {
 
 constexpr double degrees = 180 / std::numbers::pi;
-constexpr double tangent_angle = 0.5;      // degrees: a round goes on smoothly into its neighbours
-constexpr double most_round_sweep = 175;   // degrees: the sides of a rounder end do not meet
-constexpr double sharpest_joint = 45;      // degrees: edges that turn more at their joint are not meshed as one
+constexpr double tangent_angle = 0.5;     // degrees: a round goes on smoothly into its neighbours
+constexpr double most_round_sweep = 175;  // degrees: the sides of a rounder end do not meet
+constexpr double sharpest_joint = 45;     // degrees: edges that turn more at their joint are not meshed as one
 
 class Cleaner {
   public:
@@ -98,8 +98,8 @@ class Cleaner {
                                              ? fmt::format("at ({}, {})", sensible(centre[0]), sensible(centre[1]))
                                              : part_.name_of_edge(loop[0].edge);
                 const bool island = std::any_of(part_.edges.begin(), part_.edges.end(), [&](const PartEdge& e) {
-                    const bool own = std::any_of(loop.begin(), loop.end(),
-                                                 [&](const EdgeUse& u) { return &edge(u.edge) == &e; });
+                    const bool own =
+                        std::any_of(loop.begin(), loop.end(), [&](const EdgeUse& u) { return &edge(u.edge) == &e; });
                     return !own && rays.inside(e.curve.point(0.37));
                 });
                 if (island) {
@@ -178,8 +178,7 @@ class Cleaner {
             const Vec2 d = to - c.centre();
             const double angle = std::atan2(dot(d, c.axis_b()), dot(d, c.axis_a()));
             const double turns = std::round((c.to_angle() - angle) / (2 * std::numbers::pi));
-            out = Curve::arc(c.centre(), c.axis_a(), c.axis_b(), c.from_angle(),
-                             angle + turns * 2 * std::numbers::pi);
+            out = Curve::arc(c.centre(), c.axis_a(), c.axis_b(), c.from_angle(), angle + turns * 2 * std::numbers::pi);
         }
         out.set_ends(c.start(), to);
         return out;
@@ -195,7 +194,8 @@ class Cleaner {
             if (!before || !into_end || before->edge == into_end->edge) continue;
             const Curve in = run(*before), out = run(*into_end).reversed();
             if (kink(in, arc) > tangent_angle || kink(arc, out) > tangent_angle) continue;  // no round
-            const std::string told = fmt::format("round {} of radius {}", part_.name_of_edge(e), sensible(norm(arc.axis_a())));
+            const std::string told =
+                fmt::format("round {} of radius {}", part_.name_of_edge(e), sensible(norm(arc.axis_a())));
             const auto keep = [&](const std::string& why) {
                 items_.push_back({told + " kept: " + why, arc.point(0.5), false});
             };
@@ -235,9 +235,8 @@ class Cleaner {
         std::vector<int> group(part_.vertices.size()), order(part_.vertices.size());
         std::iota(group.begin(), group.end(), 0);
         std::iota(order.begin(), order.end(), 0);
-        std::sort(order.begin(), order.end(), [&](int a, int b) {
-            return std::pair(part_.vertex(a)[0], a) < std::pair(part_.vertex(b)[0], b);
-        });
+        std::sort(order.begin(), order.end(),
+                  [&](int a, int b) { return std::pair(part_.vertex(a)[0], a) < std::pair(part_.vertex(b)[0], b); });
         const auto root = [&](int v) {
             while (group[static_cast<std::size_t>(v)] != v) v = group[static_cast<std::size_t>(v)];
             return v;
@@ -305,8 +304,8 @@ class Cleaner {
             const EdgeUse in = at[0], out{at[1].edge, !at[1].forward};
             if (!in.forward) continue;
             auto &a = edge(in.edge), &b = edge(out.edge);
-            const bool same_sides = out.forward ? a.left == b.left && a.right == b.right
-                                                : a.left == b.right && a.right == b.left;
+            const bool same_sides =
+                out.forward ? a.left == b.left && a.right == b.right : a.left == b.right && a.right == b.left;
             if (!same_sides || kink(run(in), run(out)) > sharpest_joint) continue;
             const bool short_one = std::min(a.curve.length(), b.curve.length()) < spec_.one_edge_below.value_or(0);
             const auto names = [](std::vector<int> list) {
@@ -346,8 +345,9 @@ class Cleaner {
         }
         for (std::size_t e = 0; e < part_.edges.size(); ++e)
             if (!gone[e] && joined[e] > 1)
-                items_.push_back({fmt::format("{} edges of {} meshed as one", joined[e], part_.name_of_edge(static_cast<int>(e))),
-                                  part_.edges[e].curve.point(0.5)});
+                items_.push_back(
+                    {fmt::format("{} edges of {} meshed as one", joined[e], part_.name_of_edge(static_cast<int>(e))),
+                     part_.edges[e].curve.point(0.5)});
         compact(gone);
     }
 

@@ -192,11 +192,10 @@ class Combination {
                       r = region_[static_cast<std::size_t>(faces.face_of_side[2 * p + 1])];
             if (l < 0 && r < 0) continue;
             const auto& origin = pieces_[p].origin;
-            const bool line =
-                std::any_of(origin.begin(), origin.end(), [&](int c) {
-                    return steps_[static_cast<std::size_t>(drawn_[static_cast<std::size_t>(c)].step)].kind ==
-                           CombineStep::Kind::line;
-                });
+            const bool line = std::any_of(origin.begin(), origin.end(), [&](int c) {
+                return steps_[static_cast<std::size_t>(drawn_[static_cast<std::size_t>(c)].step)].kind ==
+                       CombineStep::Kind::line;
+            });
             if (l == r && !line) continue;
             Kept k{pieces_[p], l, r};
             if (l < 0 || (r >= 0 && l > r)) {  // the region that comes first lies on the left

@@ -1,6 +1,6 @@
 #pragma once
-// Adding, cutting and intersecting plane shapes, with regions that meet conformally. Every shape is drawn into one plane
-// graph; each face of it then knows in which shapes it lies, and the steps are played through on that.
+// Adding, cutting and intersecting plane shapes, with regions that meet conformally. Every shape is drawn into one
+// plane graph; each face of it then knows in which shapes it lies, and the steps are played through on that.
 
 #include <map>
 #include <string>
@@ -31,12 +31,12 @@ struct CombineStep {
     /// stay in the part though the same region lies on both sides.
     enum class Kind { add, cut, intersect, line };
     Kind kind = Kind::add;
-    std::string region;                    ///< add: the region
-    int priority = 0;                      ///< add: does not take from regions of a higher one
-    std::vector<std::string> of;           ///< cut, intersect: patterns of the regions concerned; empty: all
-    std::vector<Outline> copies;           ///< the shape is the union of these
-    std::vector<NamedSpot> spots;          ///< points to be kept
-    int source = -1;                       ///< told in the trace
+    std::string region;            ///< add: the region
+    int priority = 0;              ///< add: does not take from regions of a higher one
+    std::vector<std::string> of;   ///< cut, intersect: patterns of the regions concerned; empty: all
+    std::vector<Outline> copies;   ///< the shape is the union of these
+    std::vector<NamedSpot> spots;  ///< points to be kept
+    int source = -1;               ///< told in the trace
 };
 
 /// What a step did.

@@ -74,7 +74,8 @@ double parting_reach(const Curve& a, bool end_a, const Curve& b, bool end_b, dou
     };
     const Leaving u = leaving(a, end_a), v = leaving(b, end_b);
     const double angle = std::fabs(std::atan2(cross(u.direction, v.direction), dot(u.direction, v.direction)));
-    const double by_angle = tolerance / angle, by_bend = std::sqrt(2 * tolerance / std::fabs(u.curvature - v.curvature));
+    const double by_angle = tolerance / angle,
+                 by_bend = std::sqrt(2 * tolerance / std::fabs(u.curvature - v.curvature));
     const double longest = 0.01 * std::min(a.length(), b.length());
     const double reach = 2 * std::min(by_angle, by_bend);
     return std::max(shared_end_reach * tolerance, std::isfinite(reach) ? std::min(reach, longest) : 0.0);
@@ -90,10 +91,10 @@ Stretches::Stretches(const Curve& curve) : curve_(&curve) {
             constexpr int samples = 4;
             const double inset = 1e-9 * (s.to - s.from);
             for (int k = 0; k <= samples; ++k)
-                s.bend = std::max(s.bend, norm(curve.second_derivative(s.from + inset + (s.to - s.from - 2 * inset) * k /
-                                                                                            samples)));
-            const bool exact = curve.kind() == Curve::Kind::spline && curve.nurbs().degree <= 3 &&
-                               curve.nurbs().weights.empty();
+                s.bend = std::max(
+                    s.bend, norm(curve.second_derivative(s.from + inset + (s.to - s.from - 2 * inset) * k / samples)));
+            const bool exact =
+                curve.kind() == Curve::Kind::spline && curve.nurbs().degree <= 3 && curve.nurbs().weights.empty();
             if (!exact && !curve.circular()) s.bend *= bend_margin;
         }
         list_.push_back(s);
@@ -165,9 +166,8 @@ std::vector<std::pair<int, int>> overlapping_boxes(const std::vector<Box2>& boxe
     std::vector<int> order(boxes.size());
     std::iota(order.begin(), order.end(), 0);
     const auto box = [&](int i) -> const Box2& { return boxes[static_cast<std::size_t>(i)]; };
-    std::sort(order.begin(), order.end(), [&](int i, int j) {
-        return std::pair(box(i).low[0], i) < std::pair(box(j).low[0], j);
-    });
+    std::sort(order.begin(), order.end(),
+              [&](int i, int j) { return std::pair(box(i).low[0], i) < std::pair(box(j).low[0], j); });
     std::vector<std::pair<int, int>> pairs;
     std::vector<int> active;
     for (const int i : order) {

@@ -111,8 +111,7 @@ std::optional<Trimmed> trim(const Part& part, const std::vector<Corner>& corners
         shorter_in.set_ends(in.start(), cut->curve.start());
         shorter_out.set_ends(cut->curve.end(), out.end());
         t.part.edges[static_cast<std::size_t>(c.in.edge)].curve = c.in.forward ? shorter_in : shorter_in.reversed();
-        t.part.edges[static_cast<std::size_t>(c.out.edge)].curve =
-            c.out.forward ? shorter_out : shorter_out.reversed();
+        t.part.edges[static_cast<std::size_t>(c.out.edge)].curve = c.out.forward ? shorter_out : shorter_out.reversed();
         NamedCurve named{cut->curve, {}};
         if (!change.name.empty()) named.names.push_back(change.name);
         t.corners[c.vertex] = std::move(named);
@@ -205,13 +204,12 @@ Part change_corners(const Part& part, const std::vector<Corner>& corners, const 
         Place place;
         place.position = at;
         const char* what = change.bevel ? "bevel" : "round";
-        throw InputError(
-            fmt::format("a {} of {:g} does not fit at the corner ({:.6g}, {:.6g}) between {} and {}", what, change.size,
-                        at[0], at[1], part.name_of_edge(corners[first].in.edge),
-                        part.name_of_edge(corners[first].out.edge)),
-            place,
-            fmt::format("the largest that fits {} is {:.6g}",
-                        corners.size() == 1 ? "there" : "at all of these corners", low));
+        throw InputError(fmt::format("a {} of {:g} does not fit at the corner ({:.6g}, {:.6g}) between {} and {}", what,
+                                     change.size, at[0], at[1], part.name_of_edge(corners[first].in.edge),
+                                     part.name_of_edge(corners[first].out.edge)),
+                         place,
+                         fmt::format("the largest that fits {} is {:.6g}",
+                                     corners.size() == 1 ? "there" : "at all of these corners", low));
     }
     return combine(steps_of(trimmed->part, {}, trimmed->corners), part.regions).part;
 }

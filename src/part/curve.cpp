@@ -85,8 +85,9 @@ Curve Curve::chain(std::vector<Curve> links) {
 Curve::LinkPlace Curve::link_at(double t) const {
     const double s = std::clamp(from_ + (to_ - from_) * t, 0.0, 1.0);
     const auto& joints = *joints_;
-    const auto k = std::min(static_cast<std::size_t>(std::upper_bound(joints.begin(), joints.end(), s) - joints.begin()),
-                            joints.size() - 1);
+    const auto k =
+        std::min(static_cast<std::size_t>(std::upper_bound(joints.begin(), joints.end(), s) - joints.begin()),
+                 joints.size() - 1);
     const double begin = k == 0 ? 0 : joints[k - 1], share = joints[k] - begin;
     return {&(*links_)[k], std::clamp((s - begin) / share, 0.0, 1.0), (to_ - from_) / share};
 }
@@ -393,7 +394,8 @@ double Curve::project(const Vec2& p) const {
     for (std::size_t i = 0; i < samples.size(); ++i) {
         const auto& [t0, d0] = samples[i];
         const bool first = i == 0, last = i + 1 == samples.size();
-        if (d0 > might_hide * nearest || (!first && samples[i - 1].second < d0) || (!last && samples[i + 1].second < d0))
+        if (d0 > might_hide * nearest || (!first && samples[i - 1].second < d0) ||
+            (!last && samples[i + 1].second < d0))
             continue;
         double low = first ? t0 : samples[i - 1].first, high = last ? t0 : samples[i + 1].first, t = t0;
         for (int k = 0; k < 60 && high - low > 4e-16; ++k) {

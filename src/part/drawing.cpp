@@ -23,7 +23,7 @@ namespace {
 
 constexpr double join_share = 1e-6;  // of the drawing's diagonal, unless the study says otherwise
 constexpr std::size_t largest_drawing = 256U << 20U;
-constexpr std::size_t most_told = 8;  // faults of one kind
+constexpr std::size_t most_told = 8;        // faults of one kind
 const std::string region_mark = "region=";  // points on such layers name the region round them
 
 bool fits_any(const std::string& name, const std::vector<std::string>& patterns) {
@@ -82,7 +82,7 @@ class Drawing {
         if (!lines_only) {
             join();
             drop_duplicates();
-            if (!check_crossings() || !check_ends()) return {};
+            if (curves_.empty() || !check_crossings() || !check_ends()) return {};
         }
         DrawingSteps out;
         if (lines_only) {
@@ -171,7 +171,8 @@ class Drawing {
             return k;
         };
         for (std::size_t i = 0; i < order.size(); ++i)
-            for (std::size_t j = i + 1; j < order.size() && ends[order[j]].at[0] - ends[order[i]].at[0] <= reach_; ++j) {
+            for (std::size_t j = i + 1; j < order.size() && ends[order[j]].at[0] - ends[order[i]].at[0] <= reach_;
+                 ++j) {
                 const double gap = distance(ends[order[i]].at, ends[order[j]].at);
                 if (gap > reach_) continue;
                 if (gap > 0) {
@@ -193,23 +194,28 @@ class Drawing {
                 nodes_.push_back(curves_[i].curve.start());
             }
             Curve& c = curves_[i].curve;
-            c.set_ends(nodes_[static_cast<std::size_t>(node_[2 * i])], nodes_[static_cast<std::size_t>(node_[2 * i + 1])]);
+            c.set_ends(nodes_[static_cast<std::size_t>(node_[2 * i])],
+                       nodes_[static_cast<std::size_t>(node_[2 * i + 1])]);
         }
     }
 
     void drop_duplicates() {
         std::map<std::array<int, 2>, std::vector<std::size_t>> between;
         std::vector<char> gone(curves_.size(), 0);
+        std::size_t dropped = 0;
         for (std::size_t i = 0; i < curves_.size(); ++i) {
             const Curve& c = curves_[i].curve;
             if (node_[2 * i] == node_[2 * i + 1] && c.length() <= 4 * reach_) {
                 gone[i] = 1;
-                problems_.warn(shape_.where, fmt::format("{}:{}: a curve at {} is shorter than the distance at which "
-                                                         "ends are joined; it is left out",
-                                                         path_.string(), curves_[i].line, spot(c.start())));
+                if (++dropped <= most_told)
+                    problems_.warn(shape_.where,
+                                   fmt::format("{}:{}: a curve at {} is shorter than the distance at which ends are "
+                                               "joined; it is left out",
+                                               path_.string(), curves_[i].line, spot(c.start())));
                 continue;
             }
-            auto& others = between[{std::min(node_[2 * i], node_[2 * i + 1]), std::max(node_[2 * i], node_[2 * i + 1])}];
+            auto& others =
+                between[{std::min(node_[2 * i], node_[2 * i + 1]), std::max(node_[2 * i], node_[2 * i + 1])}];
             for (const std::size_t j : others) {
                 const Curve& d = curves_[j].curve;
                 bool same = true;
@@ -217,15 +223,26 @@ class Drawing {
                     same = same && distance(d.point(d.project(c.point(t))), c.point(t)) <= reach_;
                 if (!same) continue;
                 gone[i] = 1;
-                problems_.warn(shape_.where,
-                               fmt::format("{}:{}: this curve from {} to {} is drawn twice (first in line {}); it is "
-                                           "left out",
-                                           path_.string(), curves_[i].line, spot(c.start()), spot(c.end()),
-                                           curves_[j].line));
+                if (++dropped <= most_told)
+                    problems_.warn(
+                        shape_.where,
+                        fmt::format("{}:{}: this curve from {} to {} is drawn twice (first in line {}); it is "
+                                    "left out",
+                                    path_.string(), curves_[i].line, spot(c.start()), spot(c.end()), curves_[j].line));
                 break;
             }
             if (!gone[i]) others.push_back(i);
         }
+        if (dropped > most_told)
+            problems_.warn(shape_.where,
+                           fmt::format("{}: {} more curves left out", path_.string(), dropped - most_told));
+        if (dropped == curves_.size())
+            fault(fmt::format(
+                      "nothing is left of the drawing {}: all its curves are shorter than {:.3g}, the distance at "
+                      "which ends are joined",
+                      path_.string(), reach_),
+                  fmt::format("it spans from {} to {}: does something lie far away from the rest? Otherwise set join",
+                              spot(box_.low), spot(box_.high)));
         std::size_t kept = 0;
         for (std::size_t i = 0; i < curves_.size(); ++i) {
             if (gone[i]) continue;
@@ -278,16 +295,18 @@ class Drawing {
             const auto& c = curves_[users[n][0]];
             std::size_t nearest_end = n;
             for (const std::size_t m : open)
-                if (m != n && (nearest_end == n || distance(nodes_[m], nodes_[n]) < distance(nodes_[nearest_end], nodes_[n])))
+                if (m != n &&
+                    (nearest_end == n || distance(nodes_[m], nodes_[n]) < distance(nodes_[nearest_end], nodes_[n])))
                     nearest_end = m;
             const double gap = distance(nodes_[nearest_end], nodes_[n]);
-            fault(fmt::format("{}:{}: the outline on layer \"{}\" is open at {}", path_.string(), c.line, c.layer,
-                              spot(nodes_[n])),
-                  nearest_end == n
-                      ? "close it in the drawing"
-                      : fmt::format("the nearest other open end is {:.4g} away, at {}: close the gap in the drawing, or "
-                                    "set join = {:.2g}",
-                                    gap, spot(nodes_[nearest_end]), gap * 1.1));
+            fault(
+                fmt::format("{}:{}: the outline on layer \"{}\" is open at {}", path_.string(), c.line, c.layer,
+                            spot(nodes_[n])),
+                nearest_end == n
+                    ? "close it in the drawing"
+                    : fmt::format("the nearest other open end is {:.4g} away, at {}: close the gap in the drawing, or "
+                                  "set join = {:.2g}",
+                                  gap, spot(nodes_[nearest_end]), gap * 1.1));
         }
         if (open.size() > most_told) fault(fmt::format("{} more open ends", open.size() - most_told), "");
         if (spec_.nested_regions && shape_.verb == Verb::add) return open.empty();
@@ -436,8 +455,8 @@ class Drawing {
         std::set<std::string> layers;
         for (const auto& c : curves_) layers.insert(c.layer);
         for (const auto& c : lines_) layers.insert(c.layer);
-        std::string text = fmt::format("{}: {} curves on {} layers", spec_.file.string(), curves_.size() + lines_.size(),
-                                       layers.size());
+        std::string text = fmt::format("{}: {} curves on {} layers", spec_.file.string(),
+                                       curves_.size() + lines_.size(), layers.size());
         if (factor_ != 1) text += fmt::format(", scaled by {:g}", factor_);
         if (joined_ > 0)
             text += fmt::format(", {} ends joined that were up to {} apart", joined_, sensible(widest_, 2));

@@ -24,8 +24,8 @@ constexpr std::size_t longest_value = 255;
 constexpr int deepest_insert = 16;
 constexpr std::size_t most_curves = 1'000'000;
 
-const std::set<std::string, std::less<>> read_kinds{"LINE",     "ARC",    "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE",
-                                                    "VERTEX",   "SEQEND", "SPLINE", "POINT",   "INSERT"};
+const std::set<std::string, std::less<>> read_kinds{"LINE",   "ARC",    "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE",
+                                                    "VERTEX", "SEQEND", "SPLINE", "POINT",   "INSERT"};
 
 [[noreturn]] void damaged(const std::string& file, int line, const std::string& what,
                           const std::string& remedy = "save the drawing again as text DXF") {
@@ -59,8 +59,9 @@ class Sieve {
             int code = 0;
             const auto [end, bad] = std::from_chars(code_text.data(), code_text.data() + code_text.size(), code);
             if (bad != std::errc{} || end != code_text.data() + code_text.size() || code < -5 || code > 1071)
-                damaged(file_, line, fmt::format("\"{}\" is no group code: this is no text DXF, or it is damaged",
-                                                 std::string(code_text.substr(0, 40))));
+                damaged(file_, line,
+                        fmt::format("\"{}\" is no group code: this is no text DXF, or it is damaged",
+                                    std::string(code_text.substr(0, 40))));
             if (position_ >= text_.size()) break;
             const std::string_view value = next_line();
             if (code == 0) {
@@ -112,8 +113,9 @@ class Sieve {
             put(code, checked(code, value, line));
         }
         if (!ended)
-            damaged(file_, line_, out_.text.empty() ? "this is no DXF file: it has no sections"
-                                                            : "the file ends in the middle: it lacks its EOF mark");
+            damaged(file_, line_,
+                    out_.text.empty() ? "this is no DXF file: it has no sections"
+                                      : "the file ends in the middle: it lacks its EOF mark");
         if (!entities) damaged(file_, line_, "the drawing has no ENTITIES section", "does it hold any geometry?");
         return std::move(out_);
     }
@@ -156,9 +158,7 @@ class Sieve {
         return whole ? fmt::format("{}", static_cast<long long>(number)) : fmt::format("{:.17g}", number);
     }
 
-    void put(int code, std::string_view value) {
-        out_.text += fmt::format("{}\n{}\n", code, value);
-    }
+    void put(int code, std::string_view value) { out_.text += fmt::format("{}\n{}\n", code, value); }
 
     const std::string& text_;
     const std::string& file_;
@@ -384,8 +384,9 @@ class Collector : public DL_CreationAdapter {
             if (block == blocks_.end())
                 damaged(file_, item.line, fmt::format("the block \"{}\" is inserted but not defined", item.block));
             if (depth >= deepest_insert)
-                damaged(file_, item.line, fmt::format("blocks are nested more than {} deep, or \"{}\" holds itself",
-                                                      deepest_insert, item.block));
+                damaged(file_, item.line,
+                        fmt::format("blocks are nested more than {} deep, or \"{}\" holds itself", deepest_insert,
+                                    item.block));
             for (const auto& copy : item.copies) {
                 const Affine whole = map.after(copy.after(Affine::move(-block->second.base)));
                 for (const auto& inner : block->second.items) {

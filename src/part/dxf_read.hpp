@@ -25,8 +25,8 @@ struct DxfPoint {
 struct DxfContent {
     std::vector<DxfCurve> curves;  ///< in the file's unit
     std::vector<DxfPoint> points;
-    std::optional<double> metres;            ///< one unit of the file; nothing if its header does not say
-    std::map<std::string, int> skipped;      ///< kinds of entities that are no outline, and how many
+    std::optional<double> metres;                      ///< one unit of the file; nothing if its header does not say
+    std::map<std::string, int> skipped;                ///< kinds of entities that are no outline, and how many
     std::vector<std::pair<int, std::string>> ignored;  ///< line and reason: entities of no length
 };
 

@@ -17,15 +17,15 @@ namespace bg = boost::geometry;
 using TreePoint = bg::model::point<double, 2, bg::cs::cartesian>;
 using TreeValue = std::pair<TreePoint, int>;
 
-constexpr double part_samples = 3000;   // along all edges together
-constexpr int least_samples = 6;        // on each edge
-// Seen from the circle's centre the two touching points must lie nearly opposite to each other. Where a face has no such
-// place (a triangle), its narrowest circle with points this far apart counts, by its diameter.
+constexpr double part_samples = 3000;  // along all edges together
+constexpr int least_samples = 6;       // on each edge
+// Seen from the circle's centre the two touching points must lie nearly opposite to each other. Where a face has no
+// such place (a triangle), its narrowest circle with points this far apart counts, by its diameter.
 constexpr double opposite_separation = 150 * std::numbers::pi / 180;
 constexpr double least_separation = 100 * std::numbers::pi / 180;
 constexpr double least_settled = 0.98;
 constexpr double touching_share = 1e-3;  // of the radius: samples this near to the circle touch it
-constexpr double end_inset = 1e-3;      // share of an edge that is left out at its ends, where the normal is not clear
+constexpr double end_inset = 1e-3;       // share of an edge that is left out at its ends, where the normal is not clear
 
 struct Sample {
     Vec2 position, normal;  ///< unit, to the left of the edge

@@ -54,7 +54,8 @@ Nurbs Nurbs::restricted(double from, double to) const {
     if (n.weights.empty()) n.weights.assign(n.poles.size(), 1);
     for (const double u : {from, to}) {
         while (static_cast<std::size_t>(std::count(n.knots.begin(), n.knots.end(), u)) < p) {
-            const auto k = static_cast<std::size_t>(std::upper_bound(n.knots.begin(), n.knots.end(), u) - n.knots.begin()) - 1;
+            const auto k =
+                static_cast<std::size_t>(std::upper_bound(n.knots.begin(), n.knots.end(), u) - n.knots.begin()) - 1;
             std::vector<Vec2> more;
             std::vector<double> more_weights;
             for (std::size_t i = 0; i <= n.poles.size(); ++i) {

@@ -46,9 +46,8 @@ std::vector<int> Part::points_named(const std::vector<std::string>& patterns) co
 std::vector<int> Part::edges_named(const std::vector<std::string>& patterns) const {
     std::vector<int> list;
     for (std::size_t e = 0; e < edges.size(); ++e)
-        if (std::any_of(edges[e].names.begin(), edges[e].names.end(), [&](int n) {
-                return fits_any(boundary_names[static_cast<std::size_t>(n)], patterns);
-            }))
+        if (std::any_of(edges[e].names.begin(), edges[e].names.end(),
+                        [&](int n) { return fits_any(boundary_names[static_cast<std::size_t>(n)], patterns); }))
             list.push_back(static_cast<int>(e));
     return list;
 }

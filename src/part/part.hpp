@@ -13,10 +13,10 @@ namespace dotsift {
 inline constexpr double same_point_share = 1e-6;
 
 struct PartEdge {
-    Curve curve;  ///< runs with the material on its left; between regions, with the one that comes first
-    int start = 0, end = 0;    ///< vertex indices
+    Curve curve;                ///< runs with the material on its left; between regions, with the one that comes first
+    int start = 0, end = 0;     ///< vertex indices
     int left = -1, right = -1;  ///< faces; -1: no material
-    std::vector<int> names;    ///< indices into Part::boundary_names
+    std::vector<int> names;     ///< indices into Part::boundary_names
 
     [[nodiscard]] bool interior() const { return left >= 0 && right >= 0; }
 };

@@ -31,12 +31,13 @@ std::optional<Curve> arc_about(const Vec2& from, const PieceSpec& p, const Vec2&
     const Vec2 u = place(from), v = place(p.to);
     for (const auto& [q, w] : {std::pair{from, u}, std::pair{p.to, v}}) {
         if (std::fabs(norm(w) - 1) <= off_curve_share) continue;
-        problems.add(p.where,
-                     fmt::format("piece {}: its end ({:g}, {:g}) does not lie on the {} about ({:g}, {:g}): it is {:.3g} "
-                                 "times as far out",
-                                 number, q[0], q[1], p.kind == PieceSpec::Kind::ellipse ? "ellipse" : "circle",
-                                 p.centre[0], p.centre[1], norm(w)),
-                     "move the centre, the end, or give the arc by a point it runs through");
+        problems.add(
+            p.where,
+            fmt::format("piece {}: its end ({:g}, {:g}) does not lie on the {} about ({:g}, {:g}): it is {:.3g} "
+                        "times as far out",
+                        number, q[0], q[1], p.kind == PieceSpec::Kind::ellipse ? "ellipse" : "circle", p.centre[0],
+                        p.centre[1], norm(w)),
+            "move the centre, the end, or give the arc by a point it runs through");
         return std::nullopt;
     }
     const double start = std::atan2(u[1], u[0]);
@@ -81,17 +82,17 @@ std::optional<Curve> curve_of_piece(const Vec2& from, const PieceSpec& p, std::s
         case PieceSpec::Kind::arc_through: {
             const Curve arc = arc_through(from, p.through, p.to);
             if (!arc.straight()) return arc;
-            problems.add(p.where,
-                         fmt::format("piece {}: the three points of the arc lie on a straight line", number),
+            problems.add(p.where, fmt::format("piece {}: the three points of the arc lie on a straight line", number),
                          "leave out through for a straight line");
             return std::nullopt;
         }
         case PieceSpec::Kind::arc_radius: {
             const double chord = distance(from, p.to), r = std::fabs(p.radius);
             if (chord > 2 * r * (1 + 1e-12)) {
-                problems.add(p.where,
-                             fmt::format("piece {}: an arc of radius {:g} does not reach over {:.6g}", number, r, chord),
-                             fmt::format("the radius must be at least {:.6g}", chord / 2));
+                problems.add(
+                    p.where,
+                    fmt::format("piece {}: an arc of radius {:g} does not reach over {:.6g}", number, r, chord),
+                    fmt::format("the radius must be at least {:.6g}", chord / 2));
                 return std::nullopt;
             }
             const double height = r - std::sqrt(std::max(0.0, r * r - chord * chord / 4));
@@ -122,7 +123,8 @@ std::optional<Curve> curve_of_piece(const Vec2& from, const PieceSpec& p, std::s
                 return std::nullopt;
             }
             if (from == p.to && points.size() < 4) {
-                problems.add(p.where, fmt::format("piece {}: a closed spline needs at least two points between", number));
+                problems.add(p.where,
+                             fmt::format("piece {}: a closed spline needs at least two points between", number));
                 return std::nullopt;
             }
             auto nurbs = std::make_shared<const Nurbs>(spline_through(points));

@@ -59,9 +59,9 @@ class Selector {
                 if (known) continue;
                 const std::string near = nearest(pattern, part_.boundary_names);
                 fault(fmt::format("{} = \"{}\" fits no name", key, pattern),
-                      near.empty() ? fmt::format("names are {}", quoted_list(part_.boundary_names))
-                                   : fmt::format("did you mean \"{}\"? names are {}", near,
-                                                 quoted_list(part_.boundary_names)));
+                      near.empty()
+                          ? fmt::format("names are {}", quoted_list(part_.boundary_names))
+                          : fmt::format("did you mean \"{}\"? names are {}", near, quoted_list(part_.boundary_names)));
                 return;
             }
         for (const auto& pattern : spec_.around)
@@ -196,9 +196,9 @@ class Selector {
             };
             chosen = keep_nearest(chosen, from);
             if (chosen.size() > 1 && !spec_.count) {
-                fault(fmt::format("{} edges are equally near to {}", chosen.size(), spot(*spec_.nearest)),
-                      fmt::format("move the point, or say count = {}; they are {}", chosen.size(),
-                                  listed(chosen, tell)));
+                fault(
+                    fmt::format("{} edges are equally near to {}", chosen.size(), spot(*spec_.nearest)),
+                    fmt::format("move the point, or say count = {}; they are {}", chosen.size(), listed(chosen, tell)));
                 return;
             }
         }
@@ -227,9 +227,9 @@ class Selector {
         if (spec_.nearest) {
             chosen = keep_nearest(chosen, [&](int v) { return distance(part_.vertex(v), *spec_.nearest); });
             if (chosen.size() > 1 && !spec_.count) {
-                fault(fmt::format("{} points are equally near to {}", chosen.size(), spot(*spec_.nearest)),
-                      fmt::format("move the point, or say count = {}; they are {}", chosen.size(),
-                                  listed(chosen, tell)));
+                fault(
+                    fmt::format("{} points are equally near to {}", chosen.size(), spot(*spec_.nearest)),
+                    fmt::format("move the point, or say count = {}; they are {}", chosen.size(), listed(chosen, tell)));
                 return;
             }
         }
@@ -259,7 +259,42 @@ class Selector {
 
 }  // namespace
 
+namespace {
+
+/// Names that mean two things would be taken for the wrong one sooner or later.
+void check_double_names(const Study& study, const Part& part, Problems& problems) {
+    const auto& taken = part.boundary_names;
+    const auto is_taken = [&](const std::string& name) {
+        return std::find(taken.begin(), taken.end(), name) != taken.end();
+    };
+    for (const auto& x : study.interfaces)
+        if (is_taken(x.name))
+            problems.add(x.where, fmt::format("part.interface.{}: shapes have edges of this name already", x.name),
+                         "choose another name");
+    for (const auto& x : study.selections)
+        if (!x.points && is_taken(x.name))
+            problems.add(x.where, fmt::format("part.selection.{}: shapes have edges of this name already", x.name),
+                         "choose another name");
+    for (const auto& region : part.regions)
+        if (is_taken(region))
+            problems.add(study.part_where, fmt::format("\"{}\" names a region and edges", region),
+                         "choose another name for one of them");
+    std::vector<std::string> points;
+    for (const auto& s : study.shapes) {
+        if (s.primitive != Primitive::point) continue;
+        const bool copies = s.placement.repeat[0] * s.placement.repeat[1] > 1;
+        if (std::find(points.begin(), points.end(), s.name) != points.end() ||
+            (copies && s.name.find('#') == std::string::npos))
+            problems.add(s.where, fmt::format("the name \"{}\" is given to more than one point", s.name),
+                         copies ? "put # into the name, it counts the copies" : "give each its own");
+        points.push_back(s.name);
+    }
+}
+
+}  // namespace
+
 void name_interfaces(const Study& study, Part& part, Problems& problems) {
+    check_double_names(study, part, problems);
     std::vector<char> used(study.interfaces.size(), 0);
     for (std::size_t e = 0; e < part.edges.size(); ++e) {
         const auto& edge = part.edges[e];
@@ -268,7 +303,8 @@ void name_interfaces(const Study& study, Part& part, Problems& problems) {
             b = part.faces[static_cast<std::size_t>(edge.right)].region;
         if (a == b) continue;
         if (a > b) std::swap(a, b);
-        const auto &first = part.regions[static_cast<std::size_t>(a)], &second = part.regions[static_cast<std::size_t>(b)];
+        const auto &first = part.regions[static_cast<std::size_t>(a)],
+                   &second = part.regions[static_cast<std::size_t>(b)];
         bool named = false;
         for (std::size_t i = 0; i < study.interfaces.size(); ++i) {
             const auto& between = study.interfaces[i].between;

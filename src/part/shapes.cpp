@@ -151,13 +151,14 @@ bool edges_are_simple(const ShapeSpec& shape, const std::vector<ShapeEdge>& edge
     }
     const double tolerance = weld_share * whole.diagonal();
     const auto tell = [&](std::size_t i, std::size_t j, const Vec2& at) {
-        problems.add(shape.where,
-                     i == j ? fmt::format("piece {} of the outline crosses itself at ({:.6g}, {:.6g})", i + 1, at[0], at[1])
-                            : fmt::format("the outline crosses itself: piece {} and piece {} meet at ({:.6g}, {:.6g})",
-                                          i + 1, j + 1, at[0], at[1]),
-                     closed && j == edges.size() - 1 && j == shape.pieces.size()
-                         ? "the last piece is the straight side that closes the outline"
-                         : "give the pieces in order round the outline");
+        problems.add(
+            shape.where,
+            i == j ? fmt::format("piece {} of the outline crosses itself at ({:.6g}, {:.6g})", i + 1, at[0], at[1])
+                   : fmt::format("the outline crosses itself: piece {} and piece {} meet at ({:.6g}, {:.6g})", i + 1,
+                                 j + 1, at[0], at[1]),
+            closed && j == edges.size() - 1 && j == shape.pieces.size()
+                ? "the last piece is the straight side that closes the outline"
+                : "give the pieces in order round the outline");
         return false;
     };
     for (std::size_t i = 0; i < edges.size(); ++i)
@@ -229,7 +230,8 @@ std::vector<ShapeEdge> chain_of_pieces(const ShapeSpec& s, Problems& problems) {
     Vec2 from = s.start;
     for (std::size_t i = 0; i < s.pieces.size(); ++i) {
         PieceSpec piece = s.pieces[i];
-        if (closes && i + 1 == s.pieces.size() && distance(piece.to, s.start) <= same_point_share * distance(from, piece.to))
+        if (closes && i + 1 == s.pieces.size() &&
+            distance(piece.to, s.start) <= same_point_share * distance(from, piece.to))
             piece.to = s.start;
         ShapeEdge edge;
         const auto curve = curve_of_piece(from, piece, i + 1, problems);

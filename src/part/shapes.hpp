@@ -15,8 +15,8 @@ struct ShapeEdge {
     std::vector<std::string> names;
 };
 
-/// The edges round a shape, anticlockwise; of a line, or an outline that only splits or marks, the open chain. Faults (a self-crossing polygon, a round that does not fit) go into
-/// `problems`, and the result is then empty.
+/// The edges round a shape, anticlockwise; of a line, or an outline that only splits or marks, the open chain. Faults
+/// (a self-crossing polygon, a round that does not fit) go into `problems`, and the result is then empty.
 std::vector<ShapeEdge> outline_of(const ShapeSpec& shape, Problems& problems);
 
 }  // namespace dotsift

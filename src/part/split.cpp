@@ -16,7 +16,8 @@ namespace dotsift {
 namespace {
 
 PlanarKernel load_kernel() {
-    static const auto kernel = reinterpret_cast<PlanarKernel>(module_symbol("libdotsift-planar.so", planar_kernel_symbol));
+    static const auto kernel =
+        reinterpret_cast<PlanarKernel>(module_symbol("libdotsift-planar.so", planar_kernel_symbol));
     return kernel;
 }
 
@@ -79,8 +80,8 @@ SplitPiece piece_of(const Curve& carrier, int start, int end, const std::vector<
     return piece;
 }
 
-/// The place near `at` where two curves come together: Newton's method on a(s) = b(t) where they cross, projections to and
-/// fro where they only touch.
+/// The place near `at` where two curves come together: Newton's method on a(s) = b(t) where they cross, projections to
+/// and fro where they only touch.
 Vec2 meeting_point(const Curve& a, const Curve& b, const Vec2& at) {
     double s = a.project(at), t = b.project(at);
     for (int k = 0; k < 50; ++k) {
@@ -174,7 +175,8 @@ SplitCurves split_curves(std::vector<Curve> curves, const std::vector<int>& loop
         auto& others = between[{std::min(ends[i][0], ends[i][1]), std::max(ends[i][0], ends[i][1])}];
         same[i] = i;
         for (const std::size_t j : others) {
-            const bool forward = ends[i] == ends[j] && !(curves[i].closed() && turns_left(curves[i]) != turns_left(curves[j]));
+            const bool forward =
+                ends[i] == ends[j] && !(curves[i].closed() && turns_left(curves[i]) != turns_left(curves[j]));
             bool equal = curves[i].kind() == curves[j].kind();
             for (const double t : {0.25, 0.5, 0.75})
                 equal = equal && distance(curves[i].point(t), curves[j].point(forward ? t : 1 - t)) <= weld;
@@ -223,8 +225,7 @@ SplitCurves split_curves(std::vector<Curve> curves, const std::vector<int>& loop
         }
         std::sort(origin.begin(), origin.end());
         origin.erase(std::unique(origin.begin(), origin.end()), origin.end());
-        SplitPiece piece =
-            piece_of(curves[static_cast<std::size_t>(origin.front())], a, b, out.vertices, p.middle);
+        SplitPiece piece = piece_of(curves[static_cast<std::size_t>(origin.front())], a, b, out.vertices, p.middle);
         if (a == b && piece.curve.length() <= 4 * weld) continue;  // shrunk to a point
         if (distance(piece.curve.point(piece.curve.project(p.middle)), p.middle) > 10 * weld) {
             Place place;

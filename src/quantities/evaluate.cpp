@@ -89,8 +89,8 @@ std::pair<std::size_t, Vec2> find_element(const Mesh& mesh, const Vec2& point) {
 /// The names are those of regions, or there are none: the quantity is over an area.
 bool over_area(const Mesh& mesh, const std::vector<std::string>& on) {
     return on.empty() || std::any_of(mesh.region_names.begin(), mesh.region_names.end(), [&](const auto& name) {
-        return std::any_of(on.begin(), on.end(), [&](const auto& p) { return fits_pattern(name, p); });
-    });
+               return std::any_of(on.begin(), on.end(), [&](const auto& p) { return fits_pattern(name, p); });
+           });
 }
 
 /// An element that counts for a quantity over an area.
@@ -193,8 +193,8 @@ Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vec
         const auto near_top = [&](std::size_t e) {
             const auto slots = mesh.slots_of(e);
             return counts(mesh, e, on) && std::any_of(slots.begin(), slots.end(), [&](int s) {
-                return sign * values[static_cast<std::size_t>(s)] >= floor;
-            });
+                       return sign * values[static_cast<std::size_t>(s)] >= floor;
+                   });
         };
         for (const auto& side : mesh.boundary) {
             if (!near_top(static_cast<std::size_t>(side.element))) continue;

@@ -31,9 +31,9 @@ struct Extreme {
     double value = 0;
     Vec2 position;
 };
-/// Largest (or smallest) value over the part or, if patterns are given, over boundaries or regions. The field's components are
-/// interpolated from the nodes; besides the nodes, eight intervals a side and a lattice of 15 points in each element
-/// near the top are searched.
+/// Largest (or smallest) value over the part or, if patterns are given, over boundaries or regions. The field's
+/// components are interpolated from the nodes; besides the nodes, eight intervals a side and a lattice of 15 points in
+/// each element near the top are searched.
 Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vector<Vec2>& displacement,
                      const std::vector<Plane3>& recovered, const RegionLaws& laws, const std::vector<std::string>& on);
 

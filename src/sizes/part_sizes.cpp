@@ -13,8 +13,7 @@ constexpr double smallest_of_diagonal = 1e-7;
 /// Short chords along a curve, for sources that follow it.
 template <class SizeAt>
 void add_sources_along(const Curve& curve, SizeAt size_at, int rule, std::vector<SizeSource>& sources) {
-    const int pieces =
-        curve.straight() ? 1 : 1 + static_cast<int>(curve.turning() * 32 / std::numbers::pi);
+    const int pieces = curve.straight() ? 1 : 1 + static_cast<int>(curve.turning() * 32 / std::numbers::pi);
     for (int k = 0; k < pieces; ++k) {
         const double a = static_cast<double>(k) / pieces, b = static_cast<double>(k + 1) / pieces;
         SizeSource s;

@@ -203,7 +203,8 @@ std::vector<Vec2> internal_forces(const Mesh& mesh, const std::vector<Vec2>& dis
         const auto positions = mesh.positions(e);
         for (const auto& q : stiffness_rule(positions)) {
             const ElementPoint at = evaluate(mesh.kinds[e], positions, q.xi);
-            const Plane3 strain = strain_at(mesh, displacement, e, at), stress = laws[static_cast<std::size_t>(mesh.region[e])].stress(strain);
+            const Plane3 strain = strain_at(mesh, displacement, e, at),
+                         stress = laws[static_cast<std::size_t>(mesh.region[e])].stress(strain);
             const double w = q.weight * at.jacobian * thickness;
             energy += 0.5 * w * (stress[0] * strain[0] + stress[1] * strain[1] + stress[2] * strain[2]);
             for (std::size_t i = 0; i < nodes.size(); ++i)

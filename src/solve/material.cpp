@@ -40,7 +40,8 @@ RegionLaws region_laws(const Study& study, const std::vector<std::string>& regio
     for (const auto& region : region_names) {
         const MaterialSpec* material = nullptr;
         for (const auto& m : study.materials) {
-            const bool named = std::any_of(m.on.begin(), m.on.end(), [&](const auto& p) { return fits_pattern(region, p); });
+            const bool named =
+                std::any_of(m.on.begin(), m.on.end(), [&](const auto& p) { return fits_pattern(region, p); });
             if (named || (m.on.empty() && !material)) material = &m;
         }
         if (!material)

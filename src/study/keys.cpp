@@ -25,7 +25,8 @@ constexpr std::array table{
         "Name of the region that shapes make which name none; quantities may refer to it."},
     Key{"part", "plane", "\"stress\", \"strain\"", "\"stress\"", "Plane stress or plane strain."},
     Key{"part", "thickness", "length > 0", "1", "Thickness; total forces and energies are for this thickness."},
-    Key{"part", "shape", "array of tables", "required", "The shapes that make the part, in the order in which they work."},
+    Key{"part", "shape", "array of tables", "required",
+        "The shapes that make the part, in the order in which they work."},
     Key{"part", "interface", "tables", "-", "Names for the edges between two regions."},
     Key{"part", "selection", "tables", "-", "Names for edges and points that are found by rules."},
     Key{"part", "cleanup", "table", "-", "What is to be simplified before meshing."},
@@ -37,15 +38,18 @@ constexpr std::array table{
     Key{"part.shape", "intersect", "a shape", "", "Keeps of what stands above only what lies in this shape."},
     Key{"part.shape", "split", "a shape or \"line\"", "",
         "Its edges divide the part into pieces of the same region; the mesh follows them."},
-    Key{"part.shape", "mark", "a shape, \"line\" or \"point\"", "", "Its edges or point are kept inside; the mesh follows them."},
+    Key{"part.shape", "mark", "a shape, \"line\" or \"point\"", "",
+        "Its edges or point are kept inside; the mesh follows them."},
     Key{"part.shape", "change", "\"round\", \"bevel\", \"mirror\", \"move\", \"rotate\", \"repeat\"", "",
         "Changes all that stands above: rounds or bevels corners, puts the part elsewhere, or adds copies of it."},
     Key{"part.shape", "region", "name", "part.name",
         "add: the region that the shape becomes. Where regions overlap, the later shape takes the place."},
-    Key{"part.shape", "priority", "whole number", "0", "add: takes no place from regions that were added with a higher one."},
+    Key{"part.shape", "priority", "whole number", "0",
+        "add: takes no place from regions that were added with a higher one."},
     Key{"part.shape", "of", "region name or names", "all", "cut, intersect: the regions concerned; others stay whole."},
     Key{"part.shape", "name", "name", "-",
-        "Names all edges that come from this shape. # stands for the number of the copy: hole# gives hole1, hole2, ..."},
+        "Names all edges that come from this shape. # stands for the number of the copy: hole# gives hole1, hole2, "
+        "..."},
     Key{"part.shape", "names", "table side = name", "-",
         "Names single sides. rectangle: left, right, top, bottom, corners, corner1 to corner4 (from bottom left, "
         "anticlockwise). polygon: side1 (from the first corner to the second), ..., corner1, ..., corners. slot: "
@@ -71,23 +75,32 @@ constexpr std::array table{
         "outline: curves that follow each other. If the last does not end at the start, a straight side closes it."},
     Key{"part.shape", "at", "[x, y]", "-", "point."},
     Key{"part.shape", "file", "path", "-", "drawing: a DXF file, relative to the study. Layers become names."},
-    Key{"part.shape", "layers", "layer or layers", "all", "drawing: the layers that are read; * and ? stand for any letters."},
-    Key{"part.shape", "holes", "layer or layers", "-", "drawing: outlines on these layers are holes, whatever surrounds them."},
-    Key{"part.shape", "marks", "layer or layers", "-", "drawing: lines and points on these layers are kept inside, as by mark."},
+    Key{"part.shape", "layers", "layer or layers", "all",
+        "drawing: the layers that are read; * and ? stand for any letters."},
+    Key{"part.shape", "holes", "layer or layers", "-",
+        "drawing: outlines on these layers are holes, whatever surrounds them."},
+    Key{"part.shape", "marks", "layer or layers", "-",
+        "drawing: lines and points on these layers are kept inside, as by mark."},
     Key{"part.shape", "splits", "layer or layers", "-", "drawing: lines on these layers divide the part, as by split."},
     Key{"part.shape", "nested", "\"holes\", \"regions\"", "\"holes\"",
-        "drawing: an outline inside another is a hole (and one inside that is solid again), or every enclosed area is a "
-        "region named like the layer of the outline round it; where points stand on layers called region=NAME, they name the "
+        "drawing: an outline inside another is a hole (and one inside that is solid again), or every enclosed area is "
+        "a "
+        "region named like the layer of the outline round it; where points stand on layers called region=NAME, they "
+        "name the "
         "areas round them, and other areas are empty."},
-    Key{"part.shape", "join", "length", "1e-6 of the drawing", "drawing: ends nearer to each other than this are joined."},
+    Key{"part.shape", "join", "length", "1e-6 of the drawing",
+        "drawing: ends nearer to each other than this are joined."},
     Key{"part.shape", "unit", "m, mm, cm, um, km, in, ft", "from the file", "drawing: unit of its numbers."},
-    Key{"part.shape", "mirror", "[[x, y], [x, y]]", "-", "Mirrors the shape, or by change the part, at a line through two points."},
+    Key{"part.shape", "mirror", "[[x, y], [x, y]]", "-",
+        "Mirrors the shape, or by change the part, at a line through two points."},
     Key{"part.shape", "keep", "true, false", "true", "change mirror: the part as it was stays beside its image."},
     Key{"part.shape", "rotate", "number, \"30 deg\"", "0", "Turns it, after mirroring."},
     Key{"part.shape", "about", "[x, y]", "[0, 0]", "Centre of rotate."},
     Key{"part.shape", "move", "[dx, dy]", "[0, 0]", "Moves it, after turning."},
-    Key{"part.shape", "repeat", "number or [n, m]", "1", "How many of it, the first included; two numbers make a grid."},
-    Key{"part.shape", "step", "[dx, dy]", "-", "repeat: from one copy to the next; for a grid two of them in brackets."},
+    Key{"part.shape", "repeat", "number or [n, m]", "1",
+        "How many of it, the first included; two numbers make a grid."},
+    Key{"part.shape", "step", "[dx, dy]", "-",
+        "repeat: from one copy to the next; for a grid two of them in brackets."},
     Key{"part.shape", "around", "[x, y]", "-", "repeat: copies are turned about this point instead."},
     Key{"part.shape", "every", "number, \"30 deg\"", "evenly round", "around: angle from one copy to the next."},
     Key{"part.shape", "near", "array of [x, y]", "-", "change round, bevel: the corners at these points."},
@@ -103,7 +116,8 @@ constexpr std::array table{
     Key{"part.shape.pieces", "clockwise", "true, false", "false", "centre: the way round."},
     Key{"part.shape.pieces", "radii", "[a, b]", "-", "centre: half axes of an ellipse; both ends must lie on it."},
     Key{"part.shape.pieces", "angle", "number, \"30 deg\"", "0", "radii: turn of the first half axis."},
-    Key{"part.shape.pieces", "spline", "array of [x, y]", "-", "A smooth curve through these points and on to the end."},
+    Key{"part.shape.pieces", "spline", "array of [x, y]", "-",
+        "A smooth curve through these points and on to the end."},
     Key{"part.shape.pieces", "name", "name", "-", "Names this piece."},
 
     Key{"part.interface.NAME", "between", "[region, region]", "required",
@@ -111,11 +125,13 @@ constexpr std::array table{
 
     Key{"part.selection.NAME", "pick", "\"edges\", \"points\"", "\"edges\"",
         "What is picked. All rules that are given must hold."},
-    Key{"part.selection.NAME", "named", "name or names", "-", "Has a name already that fits; * and ? stand for any letters."},
+    Key{"part.selection.NAME", "named", "name or names", "-",
+        "Has a name already that fits; * and ? stand for any letters."},
     Key{"part.selection.NAME", "box", "[[x, y], [x, y]]", "-", "Lies wholly in the box with these opposite corners."},
     Key{"part.selection.NAME", "line", "[[x, y], [x, y]]", "-", "Lies on the straight line through these points."},
     Key{"part.selection.NAME", "nearest", "[x, y]", "-", "Of all that fit, the one nearest to this point."},
-    Key{"part.selection.NAME", "normal", "[nx, ny]", "-", "Edges of the outline whose outward normal points there all along."},
+    Key{"part.selection.NAME", "normal", "[nx, ny]", "-",
+        "Edges of the outline whose outward normal points there all along."},
     Key{"part.selection.NAME", "within", "number, \"5 deg\"", "1 deg", "Angle by which the normal may differ."},
     Key{"part.selection.NAME", "radius", "length or [least, most]", "-", "Circular edges of this radius."},
     Key{"part.selection.NAME", "beside", "name or names", "-", "Shares an end with an edge of such a name."},
@@ -126,7 +142,8 @@ constexpr std::array table{
 
     Key{"part.cleanup", "merge_points", "length", "-", "Points nearer to each other than this become one."},
     Key{"part.cleanup", "fill_holes_below", "length", "-", "Holes of a smaller diameter are filled."},
-    Key{"part.cleanup", "keep_centres", "name", "-", "Leaves a named point at the centre of each filled hole; # counts them."},
+    Key{"part.cleanup", "keep_centres", "name", "-",
+        "Leaves a named point at the centre of each filled hole; # counts them."},
     Key{"part.cleanup", "remove_rounds_below", "length", "-", "Rounds of a smaller radius become sharp corners."},
     Key{"part.cleanup", "one_edge", "name or names", "-",
         "Edges of these names that follow each other are meshed as one, so that short ones force no small elements."},
@@ -188,7 +205,8 @@ constexpr std::array table{
     Key{"quantity.NAME", "take", "\"maximum\", \"minimum\", \"mean\", \"value\"", "\"maximum\", with at: \"value\"",
         "What is taken of it; a mean is over the length of the boundaries in on, or over the area."},
     Key{"quantity.NAME", "on", "name or names", "the whole part",
-        "Boundaries or regions; for reactions the supports, or all of them. Between two regions, stresses are those in the "
+        "Boundaries or regions; for reactions the supports, or all of them. Between two regions, stresses are those in "
+        "the "
         "one that comes first."},
     Key{"quantity.NAME", "at", "[x, y] or a point's name", "-", "The point for a value."},
     Key{"quantity.NAME", "formula", "formula", "-", "Instead of `of`: a formula of other quantities by their names."},
@@ -231,10 +249,10 @@ std::string key_reference() {
     for (const auto& k : table) {
         if (k.section != section) {
             section = k.section;
-            const std::string heading = section.empty()           ? "Top of the file"
-                                        : section == "part.shape" ? "`[[part.shape]]`"
+            const std::string heading = section.empty()                  ? "Top of the file"
+                                        : section == "part.shape"        ? "`[[part.shape]]`"
                                         : section == "part.shape.pieces" ? "`pieces` of an outline"
-                                                                  : fmt::format("`[{}]`", section);
+                                                                         : fmt::format("`[{}]`", section);
             text += fmt::format("\n### {}\n\n| key | value | standard | meaning |\n|---|---|---|---|\n", heading);
         }
         text += fmt::format("| `{}` | {} | {} | {} |\n", k.key, k.value, k.standard, k.meaning);

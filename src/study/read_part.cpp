@@ -35,7 +35,8 @@ void read_selection(const Section& s, const std::string& name, Study& study) {
             std::array<double, 2> range{};
             bool good = pair->size() == 2;
             for (std::size_t i = 0; good && i < 2; ++i) {
-                const auto f = read_formula(s.context(), *pair->get(i), dimension::length, s.shown() + ".radius", false);
+                const auto f =
+                    read_formula(s.context(), *pair->get(i), dimension::length, s.shown() + ".radius", false);
                 good = f.has_value();
                 if (f) range[i] = *f->constant;
             }
@@ -118,8 +119,7 @@ void read_part(const Section& top, Study& study) {
         if (!i.has("between")) i.missing("between", "say between which two regions");
         if (const auto between = i.two_names("between")) study.interfaces.push_back({name, i.where(), *between});
     });
-    each_named(s, "selection",
-               [&](const Section& x, const std::string& name) { read_selection(x, name, study); });
+    each_named(s, "selection", [&](const Section& x, const std::string& name) { read_selection(x, name, study); });
     read_cleanup(s, study);
 }
 

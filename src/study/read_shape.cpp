@@ -68,8 +68,10 @@ void read_pieces(const Section& s, ShapeSpec& shape) {
         s.missing("pieces", "as in: pieces = [{ to = [10, 0] }, { to = [0, 10], radius = 10 }]");
         return;
     }
-    if (!array || array->empty() || !std::all_of(array->begin(), array->end(), [](const auto& n) { return n.is_table(); })) {
-        s.fault("pieces", "must be an array of tables", "as in: pieces = [{ to = [10, 0] }, { to = [0, 10], radius = 10 }]");
+    if (!array || array->empty() ||
+        !std::all_of(array->begin(), array->end(), [](const auto& n) { return n.is_table(); })) {
+        s.fault("pieces", "must be an array of tables",
+                "as in: pieces = [{ to = [10, 0] }, { to = [0, 10], radius = 10 }]");
         return;
     }
     for (const auto& item : *array) {
@@ -100,7 +102,8 @@ void read_drawing(const Section& s, ShapeSpec& shape) {
 void read_placement(const Section& s, PlacementSpec& p) {
     if (const auto line = s.two_points("mirror")) {
         p.mirror = LineSpec{(*line)[0], (*line)[1]};
-        if (p.mirror->from == p.mirror->to) s.fault("mirror", "has the same point twice", "give two points of the line");
+        if (p.mirror->from == p.mirror->to)
+            s.fault("mirror", "has the same point twice", "give two points of the line");
     }
     p.rotate = s.number("rotate", dimension::none).value_or(0);
     p.about = s.point("about").value_or(Vec2{});
@@ -143,8 +146,7 @@ void read_change(const Section& s, ShapeSpec& shape) {
             shape.name = s.text("name").value_or("");
             auto& c = shape.corner_choice;
             if (s.has("corners")) {
-                if (const auto kind = s.choice("corners", corner_kinds))
-                    c.kind = static_cast<CornerSpec::Kind>(*kind);
+                if (const auto kind = s.choice("corners", corner_kinds)) c.kind = static_cast<CornerSpec::Kind>(*kind);
             } else if (s.has("near")) {
                 c.kind = CornerSpec::Kind::near;
                 c.near = s.points("near");
@@ -253,7 +255,12 @@ void read_shape_dimensions(const Section& s, ShapeSpec& shape) {
     }
     for (const auto& key : keys_of("part.shape"))
         if (key != "change" && s.has(key) && std::find(used.begin(), used.end(), key) == used.end())
-            s.fault(key, fmt::format("has no meaning for {} {}", shape.primitive == Primitive::ellipse || shape.primitive == Primitive::outline ? "an" : "a", name_of(shape.primitive)), "remove it");
+            s.fault(
+                key,
+                fmt::format("has no meaning for {} {}",
+                            shape.primitive == Primitive::ellipse || shape.primitive == Primitive::outline ? "an" : "a",
+                            name_of(shape.primitive)),
+                "remove it");
 }
 
 void read_rounds(const Section& s, ShapeSpec& shape) {
@@ -352,14 +359,17 @@ ShapeSpec read_shape(const Section& s) {
     if (!primitive) return shape;
     shape.primitive = static_cast<Primitive>(*primitive);
     const bool lines = shape.verb == Verb::split || shape.verb == Verb::mark;
-    if ((shape.primitive == Primitive::line && !lines) || (shape.primitive == Primitive::point && shape.verb != Verb::mark))
+    if ((shape.primitive == Primitive::line && !lines) ||
+        (shape.primitive == Primitive::point && shape.verb != Verb::mark))
         s.fault(verb, fmt::format("is \"{}\", which encloses nothing", name_of(shape.primitive)),
                 fmt::format("use mark = \"{}\"", name_of(shape.primitive)));
     shape.name = s.text("name").value_or("");
     shape.region = s.text("region").value_or("");
     if (s.has("region") && !is_proper_name(shape.region))
-        s.fault("region", fmt::format("is \"{}\", which cannot name a region", shape.region), "use letters, digits and _");
-    if (const auto priority = s.number("priority", dimension::none)) shape.priority = static_cast<std::int64_t>(*priority);
+        s.fault("region", fmt::format("is \"{}\", which cannot name a region", shape.region),
+                "use letters, digits and _");
+    if (const auto priority = s.number("priority", dimension::none))
+        shape.priority = static_cast<std::int64_t>(*priority);
     shape.of = s.names("of");
     read_shape_dimensions(s, shape);
     read_rounds(s, shape);

@@ -351,9 +351,8 @@ void each_named(const Section& parent, const std::string& key,
     const std::string path = parent.shown().empty() ? key : parent.shown() + "." + key;
     std::vector<std::pair<const toml::key*, const toml::node*>> in_order;
     for (const auto& [name, node] : *tables) in_order.emplace_back(&name, &node);
-    std::stable_sort(in_order.begin(), in_order.end(), [](const auto& a, const auto& b) {
-        return a.first->source().begin < b.first->source().begin;
-    });
+    std::stable_sort(in_order.begin(), in_order.end(),
+                     [](const auto& a, const auto& b) { return a.first->source().begin < b.first->source().begin; });
     for (const auto& [name, node] : in_order) {
         if (!is_proper_name(name->str()) || (key == "series" && name->str() == "charts")) {
             problems.add(where_of(*name), fmt::format("\"{}\" cannot name a {}", name->str(), key),

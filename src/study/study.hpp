@@ -28,13 +28,13 @@ struct PieceSpec {
     Where where;
     Kind kind = Kind::line;
     Vec2 to{};
-    Vec2 through{};              ///< arc_through
-    double radius = 0;           ///< arc_radius: > 0 bends left, < 0 bends right, at most half a circle
-    Vec2 centre{};               ///< arc_centre, ellipse
-    Vec2 radii{};                ///< ellipse: half axes
-    double angle = 0;            ///< ellipse: turn of the first half axis
-    bool clockwise = false;      ///< arc_centre, ellipse
-    std::vector<Vec2> points;    ///< spline: between its ends
+    Vec2 through{};            ///< arc_through
+    double radius = 0;         ///< arc_radius: > 0 bends left, < 0 bends right, at most half a circle
+    Vec2 centre{};             ///< arc_centre, ellipse
+    Vec2 radii{};              ///< ellipse: half axes
+    double angle = 0;          ///< ellipse: turn of the first half axis
+    bool clockwise = false;    ///< arc_centre, ellipse
+    std::vector<Vec2> points;  ///< spline: between its ends
     std::string name;
 };
 
@@ -50,18 +50,18 @@ struct PlacementSpec {
     Vec2 move{};
     std::array<std::int64_t, 2> repeat{1, 1};
     std::array<Vec2, 2> step{};
-    std::optional<Vec2> around;    ///< copies turned about this point instead of moved by step
-    std::optional<double> every;   ///< angle between them; nothing: evenly round the circle
+    std::optional<Vec2> around;   ///< copies turned about this point instead of moved by step
+    std::optional<double> every;  ///< angle between them; nothing: evenly round the circle
 };
 
 /// A drawing file to be read as outlines.
 struct DrawingSpec {
     std::filesystem::path file;
-    std::vector<std::string> layers;                    ///< patterns; empty: all
-    std::vector<std::string> holes, marks, splits;      ///< layers whose outlines are holes, or lines inside
-    bool nested_regions = false;                        ///< outlines inside outlines are regions, not holes
-    std::optional<double> join;                         ///< ends nearer than this are one; nothing: a default share
-    std::optional<std::string> unit;                    ///< instead of the one in the file's header
+    std::vector<std::string> layers;                ///< patterns; empty: all
+    std::vector<std::string> holes, marks, splits;  ///< layers whose outlines are holes, or lines inside
+    bool nested_regions = false;                    ///< outlines inside outlines are regions, not holes
+    std::optional<double> join;                     ///< ends nearer than this are one; nothing: a default share
+    std::optional<std::string> unit;                ///< instead of the one in the file's header
 };
 
 /// Corners that a round or bevel is for.
@@ -116,16 +116,16 @@ struct SelectionSpec {
     std::string name;
     Where where;
     bool points = false;
-    std::vector<std::string> named;           ///< patterns of names they have already
-    std::optional<LineSpec> box;              ///< opposite corners
-    std::optional<LineSpec> line;             ///< two points of a line on which they lie
-    std::optional<Vec2> nearest;              ///< the one that is nearest to this point
-    std::optional<Vec2> normal;               ///< outward normal of edges
-    double within = 0;                        ///< angle to it at most
+    std::vector<std::string> named;  ///< patterns of names they have already
+    std::optional<LineSpec> box;     ///< opposite corners
+    std::optional<LineSpec> line;    ///< two points of a line on which they lie
+    std::optional<Vec2> nearest;     ///< the one that is nearest to this point
+    std::optional<Vec2> normal;      ///< outward normal of edges
+    double within = 0;               ///< angle to it at most
     std::optional<std::array<double, 2>> radius;
-    std::vector<std::string> beside;          ///< shares an end with an edge of such a name
-    std::vector<std::string> around;          ///< edges round a region of such a name
-    bool follow_tangent = false;              ///< then on along edges that go on smoothly
+    std::vector<std::string> beside;  ///< shares an end with an edge of such a name
+    std::vector<std::string> around;  ///< edges round a region of such a name
+    bool follow_tangent = false;      ///< then on along edges that go on smoothly
     std::optional<std::int64_t> count;
 };
 

@@ -73,6 +73,93 @@ TEST_CASE("check tells what the study holds") {
     CHECK(files_in(folder.path()) == std::set<std::string>{"s.toml"});  // nothing is written
 }
 
+TEST_CASE("inspect measures, lists, draws and writes the part") {
+    const TemporaryFolder folder;
+    const std::string study = std::string(DOTSIFT_SOURCE) + "/examples/tidal/hub-cover.toml";
+    const auto r = run({"inspect", study, "-o", (folder / "o").string()});
+    CHECK(r.status == 0);
+    CHECK(r.err.empty());
+    CHECK(has(r.out, "ends joined that were up to"));
+    CHECK(has(r.out, "narrowest place of part: 16.00 mm between \"bolts\" and \"rim\""));
+    CHECK(has(r.out, "suggestion  global size"));
+    for (const auto* name : {"part.png", "part.svg", "outline.svg", "outline.dxf", "inspection.json"})
+        CHECK(fs::file_size(folder / (std::string("o/") + name)) > 1000);
+    const auto printed = nlohmann::json::parse(run({"inspect", study, "--json"}).out);
+    CHECK(printed == nlohmann::json::parse(content_of(folder / "o/inspection.json")));
+    CHECK(printed["counts"]["holes"] == 11);
+    CHECK(printed["mass"].get<double>() == doctest::Approx(5.129).epsilon(1e-3));
+    // the written drawing is the same part
+    const std::string again =
+        folder.file("again.toml",
+                    "format = 1\nunits = { length = \"mm\" }\n[[part.shape]]\nadd = \"drawing\"\nfile = "
+                    "\"o/outline.dxf\"\nnested = \"regions\"\nmarks = \"flat_corner\"\n");
+    const auto back = run({"inspect", again, "--json"});
+    CHECK(back.status == 2);  // nothing to solve yet, but the part is there
+    CHECK(has(back.err, "the study has no material"));
+    const auto second = nlohmann::json::parse(back.out);
+    CHECK(second["measures"]["area"].get<double>() ==
+          doctest::Approx(printed["measures"]["area"].get<double>()).epsilon(1e-12));
+    CHECK(second["boundaries"].size() == printed["boundaries"].size());
+}
+
+TEST_CASE("a run keeps the drawing beside the copy of its study") {
+    const TemporaryFolder folder;
+    fs::create_directories(folder / "drawn");
+    const std::string square =
+        "0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\nrim\n90\n4\n70\n1\n10\n0\n20\n0\n10\n4\n20\n0\n10\n4\n20\n2\n10\n0"
+        "\n20\n2\n0\nENDSEC\n0\nEOF\n";
+    (void)folder.file("drawn/square.dxf", square);
+    const std::string study = folder.file("s.toml",
+                                          "format = 1\nunits = { length = \"mm\" }\n[[part.shape]]\nadd = "
+                                          "\"drawing\"\nfile = \"drawn/square.dxf\"\nunit = \"mm\"\n"
+                                          "[part.selection.left]\nnormal = [-1, 0]\n[part.selection.right]\nnormal = "
+                                          "[1, 0]\n[material.m]\nyoungs_modulus = "
+                                          "1\npoissons_ratio = 0.3\n[support.s]\non = \"left\"\nhold = "
+                                          "\"fixed\"\n[load.l]\non = \"right\"\npressure = 1\n[series.u]\nkind = "
+                                          "\"uniform\"\nmost_levels = 1\n[quantity.q]\nof = \"ux\"\non = \"rim\"\n");
+    const auto r = run({"run", study, "-o", (folder / "o").string(), "--quiet"});
+    CAPTURE(r.err);
+    CHECK(r.status == 0);
+    CHECK(content_of(folder / "o/drawn/square.dxf") == square);
+    CHECK(run({"check", (folder / "o/study-as-run.toml").string()}).status == 0);  // the copy stands alone
+}
+
+TEST_CASE("inspect tells what the clean-up did and shows both parts") {
+    const TemporaryFolder folder;
+    const auto r = run({"inspect", std::string(DOTSIFT_SOURCE) + "/examples/tidal/blade-root-plate.toml", "-o",
+                        (folder / "o").string()});
+    CHECK(r.status == 0);
+    CHECK(has(r.out, "hole at (70.00, -30.00) of diameter 4.000 filled, point \"dowel1\" left at its centre"));
+    CHECK(has(r.out, "clean-up changes it by 0.22 %"));
+    CHECK(fs::exists(folder / "o/cleanup.png"));
+    const auto j = nlohmann::json::parse(content_of(folder / "o/inspection.json"));
+    CHECK(j["measures"]["area"].get<double>() - j["measures_as_drawn"]["area"].get<double>() ==
+          doctest::Approx(16 * 3.14159265358979));
+}
+
+TEST_CASE("inspect shows a part although the study has faults, and a faulty part is told") {
+    const TemporaryFolder folder;
+    const std::string faulty = folder.file("f.toml", small_study("[load.extra]\non = \"rihgt\"\npressure = 1\n"));
+    const auto r = run({"inspect", faulty, "-o", (folder / "o").string()});
+    CHECK(r.status == 2);
+    CHECK(has(r.err, "no boundary is named \"rihgt\""));
+    CHECK(has(r.out, "places to look at"));
+    CHECK(fs::exists(folder / "o/part.png"));
+    CHECK(nlohmann::json::parse(content_of(folder / "o/inspection.json"))["faults"].size() == 1);
+    const std::string open = folder.file(
+        "d.dxf", "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nrim\n10\n0\n20\n0\n11\n5\n21\n0\n0\nENDSEC\n0\nEOF\n");
+    const std::string gap = folder.file("g.toml", "format = 1\n[[part.shape]]\nadd = \"drawing\"\nfile = \"d.dxf\"\n");
+    const auto g = run({"inspect", gap});
+    CHECK(g.status == 2);
+    CHECK(has(g.err, "the outline on layer \"rim\" is open at"));
+    CHECK(has(g.err, "d.dxf:5"));
+    CHECK(
+        run({"inspect", folder.file("m.toml", "format = 1\n[[part.shape]]\nadd = \"drawing\"\nfile = \"none.dxf\"\n")})
+            .status == 4);
+    CHECK(run({"inspect"}).status == 2);
+    CHECK(has(run({"inspect", "--help"}).out, "example: dotsift inspect"));
+}
+
 TEST_CASE("mesh writes the first mesh and its picture") {
     const TemporaryFolder folder;
     const auto study = folder.file("s.toml", small_study());

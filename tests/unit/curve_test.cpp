@@ -104,7 +104,8 @@ TEST_CASE("the nearest point is as near as any of many samples") {
 TEST_CASE("a point on a curve is found again at its parameter") {
     for (const Curve& c : many_curves()) {
         if (c.closed()) continue;
-        for (const double t : {0.0, 0.2, 0.5, 0.77, 1.0}) CHECK(c.project(c.point(t)) == doctest::Approx(t).epsilon(1e-7));
+        for (const double t : {0.0, 0.2, 0.5, 0.77, 1.0})
+            CHECK(c.project(c.point(t)) == doctest::Approx(t).epsilon(1e-7));
     }
 }
 
@@ -131,7 +132,8 @@ TEST_CASE("a spline runs through its points, is smooth twice, and reproduces wha
     const Nurbs closed = spline_through(ring);
     CHECK(distance(closed.at(closed.low())[1], closed.at(closed.high())[1]) < 1e-10);  // smooth at the joint
     for (int k = 0; k < 100; ++k)
-        CHECK(norm(closed.at(closed.low() + (closed.high() - closed.low()) * k / 100)[0]) == doctest::Approx(1).epsilon(1e-4));
+        CHECK(norm(closed.at(closed.low() + (closed.high() - closed.low()) * k / 100)[0]) ==
+              doctest::Approx(1).epsilon(1e-4));
 }
 
 TEST_CASE("a spline cut by knot insertion is the same curve") {
@@ -149,13 +151,15 @@ TEST_CASE("a spline cut by knot insertion is the same curve") {
 }
 
 TEST_CASE("pieces join to the whole again, and maps move points") {
-    const Affine map = Affine::move({{3, -1}}).after(Affine::rotation(0.7, {{1, 1}}).after(Affine::mirror({{0, 1}}, {{2, 1}})));
+    const Affine map =
+        Affine::move({{3, -1}}).after(Affine::rotation(0.7, {{1, 1}}).after(Affine::mirror({{0, 1}}, {{2, 1}})));
     const Affine shear{{{2, 0.3}}, {{-0.4, 0.7}}, {{1, 5}}};
     for (const Curve& c : many_curves()) {
         for (const Affine& m : {map, shear}) {
             if (c.kind() == Curve::Kind::chain && &m == &shear) continue;
             for (const double t : {0.0, 0.25, 0.6, 1.0})
-                CHECK(distance(c.transformed(m).point(t), m(c.point(t))) < (c.kind() == Curve::Kind::chain ? 0.5 : 1e-12));
+                CHECK(distance(c.transformed(m).point(t), m(c.point(t))) <
+                      (c.kind() == Curve::Kind::chain ? 0.5 : 1e-12));
         }
         if (c.kind() == Curve::Kind::chain) continue;
         const auto whole = Curve::joined(c.piece(0, 0.4), c.piece(0.4, 1));
@@ -186,14 +190,14 @@ TEST_CASE("contact finds crossings, touches and overlaps, and forgives shared en
     const auto at = meets(x, Curve::line({{1, -1}}, {{3, 1}}));
     REQUIRE(at);
     CHECK(distance(*at, {{2, 0}}) < 1e-9);
-    CHECK(meets(x, Curve::arc({{2, 1}}, {{1, 0}}, {{0, 1}}, 0, 2 * pi)));           // touches
-    CHECK(!meets(x, Curve::arc({{2, 1.0001}}, {{1, 0}}, {{0, 1}}, 0, 2 * pi)));     // just misses
-    CHECK(!meets(x, Curve::line({{4, 0}}, {{4, 3}})));                              // shares an end
-    CHECK(!meets(x, Curve::arc({{4, 1}}, {{0, -1}}, {{1, 0}}, 0, pi)));             // goes on smoothly
-    CHECK(!meets(x, Curve::arc({{4, 1}}, {{0, -1}}, {{-1, 0}}, 0, 1)));             // turns back, tangent
-    CHECK(meets(x, Curve::line({{4, 0}}, {{2, 0}})));                               // turns back on itself
-    CHECK(meets(x, Curve::line({{4, 0}}, {{0, 0}})));                               // the same
-    CHECK(meets(x, Curve::line({{-1, 0}}, {{1, 0}})));                              // overlaps
+    CHECK(meets(x, Curve::arc({{2, 1}}, {{1, 0}}, {{0, 1}}, 0, 2 * pi)));        // touches
+    CHECK(!meets(x, Curve::arc({{2, 1.0001}}, {{1, 0}}, {{0, 1}}, 0, 2 * pi)));  // just misses
+    CHECK(!meets(x, Curve::line({{4, 0}}, {{4, 3}})));                           // shares an end
+    CHECK(!meets(x, Curve::arc({{4, 1}}, {{0, -1}}, {{1, 0}}, 0, pi)));          // goes on smoothly
+    CHECK(!meets(x, Curve::arc({{4, 1}}, {{0, -1}}, {{-1, 0}}, 0, 1)));          // turns back, tangent
+    CHECK(meets(x, Curve::line({{4, 0}}, {{2, 0}})));                            // turns back on itself
+    CHECK(meets(x, Curve::line({{4, 0}}, {{0, 0}})));                            // the same
+    CHECK(meets(x, Curve::line({{-1, 0}}, {{1, 0}})));                           // overlaps
     CHECK(meets(Curve::arc({{0, 0}}, {{1, 0}}, {{0, 1}}, 0, 2), Curve::arc({{0, 0}}, {{1, 0}}, {{0, 1}}, 1, 3)));
     const Curve loop = spline_of({{{0, 0}}, {{2, 2}}, {{3, 1}}, {{2, 0}}, {{0, 2}}});
     CHECK(self_contact(loop, tolerance));

@@ -1,8 +1,8 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
-#include <cmath>
 #include <unistd.h>
+#include <cmath>
 
 #include <filesystem>
 #include <numbers>
@@ -35,7 +35,8 @@ std::string pairs(std::initializer_list<std::pair<int, std::string>> list) {
     return text;
 }
 
-std::string entity(const std::string& kind, const std::string& layer, std::initializer_list<std::pair<int, double>> values) {
+std::string entity(const std::string& kind, const std::string& layer,
+                   std::initializer_list<std::pair<int, double>> values) {
     std::string text = fmt::format("0\n{}\n8\n{}\n", kind, layer);
     for (const auto& [code, value] : values) text += fmt::format("{}\n{}\n", code, value);
     return text;
@@ -69,10 +70,12 @@ class Drawn {
         make_directory(folder_);
         write_file(folder_ / "part.dxf", content);
         Problems problems((folder_ / "study.toml").string());
-        const Study study = read_study(folder_ / "study.toml",
-                                       "format = 1\nunits = { length = \"mm\" }\n[[part.shape]]\nadd = \"drawing\"\nfile = "
-                                       "\"part.dxf\"\n" + keys + more + rest_of_study(),
-                                       problems);
+        const Study study =
+            read_study(folder_ / "study.toml",
+                       "format = 1\nunits = { length = \"mm\" }\n[[part.shape]]\nadd = \"drawing\"\nfile = "
+                       "\"part.dxf\"\n" +
+                           keys + more + rest_of_study(),
+                       problems);
         if (!study.shapes.empty() && study.shapes[0].sound) built_ = build_part(study, problems);
         faults_ = problems.text();
         warnings_ = problems.warning_text();
@@ -119,21 +122,25 @@ TEST_CASE("every kind of entity is read, with its layer") {
     const std::string bulged = "0\nLWPOLYLINE\n8\nrim\n90\n2\n70\n1\n10\n0\n20\n0\n42\n1\n10\n4\n20\n0\n42\n1\n";
     CHECK(Drawn(dxf(bulged)).part().area() == doctest::Approx(4 * pi));
     const std::string polyline =
-        "0\nPOLYLINE\n8\nrim\n66\n1\n70\n1\n0\nVERTEX\n8\nrim\n10\n0\n20\n0\n0\nVERTEX\n8\nrim\n10\n4\n20\n0\n42\n1\n0\nVERTEX\n8\n"
+        "0\nPOLYLINE\n8\nrim\n66\n1\n70\n1\n0\nVERTEX\n8\nrim\n10\n0\n20\n0\n0\nVERTEX\n8\nrim\n10\n4\n20\n0\n42\n1\n0"
+        "\nVERTEX\n8\n"
         "rim\n10\n4\n20\n2\n0\nVERTEX\n8\nrim\n10\n0\n20\n2\n0\nSEQEND\n";
     CHECK(Drawn(dxf(polyline)).part().area() == doctest::Approx(8 + pi / 2));
 
-    const Drawn ellipse(dxf(entity("ELLIPSE", "e", {{10, 1}, {20, 2}, {11, 3}, {21, 0}, {40, 0.5}, {41, 0}, {42, 2 * pi}})));
+    const Drawn ellipse(
+        dxf(entity("ELLIPSE", "e", {{10, 1}, {20, 2}, {11, 3}, {21, 0}, {40, 0.5}, {41, 0}, {42, 2 * pi}})));
     CHECK(ellipse.part().area() == doctest::Approx(4.5 * pi));
     CHECK(measure(ellipse.part()).centroid[1] == doctest::Approx(2));
 
     // A parabola y = x (4 - x) as a spline of degree 2, closed by a line.
-    const std::string spline = "0\nSPLINE\n8\narch\n70\n8\n71\n2\n72\n6\n73\n3\n74\n0\n40\n0\n40\n0\n40\n0\n40\n1\n40\n1\n40\n1\n"
-                               "10\n0\n20\n0\n30\n0\n10\n2\n20\n8\n30\n0\n10\n4\n20\n0\n30\n0\n";
+    const std::string spline =
+        "0\nSPLINE\n8\narch\n70\n8\n71\n2\n72\n6\n73\n3\n74\n0\n40\n0\n40\n0\n40\n0\n40\n1\n40\n1\n40\n1\n"
+        "10\n0\n20\n0\n30\n0\n10\n2\n20\n8\n30\n0\n10\n4\n20\n0\n30\n0\n";
     const Drawn arch(dxf(spline + line(0, 0, 4, 0)));
     CHECK(arch.part().area() == doctest::Approx(32.0 / 3).epsilon(1e-10));
-    const std::string fit = "0\nSPLINE\n8\nwave\n70\n8\n71\n3\n72\n0\n73\n0\n74\n4\n11\n0\n21\n0\n31\n0\n11\n1\n21\n1\n31\n0\n11\n3\n"
-                            "21\n1\n31\n0\n11\n4\n21\n0\n31\n0\n";
+    const std::string fit =
+        "0\nSPLINE\n8\nwave\n70\n8\n71\n3\n72\n0\n73\n0\n74\n4\n11\n0\n21\n0\n31\n0\n11\n1\n21\n1\n31\n0\n11\n3\n"
+        "21\n1\n31\n0\n11\n4\n21\n0\n31\n0\n";
     CHECK(Drawn(dxf(fit + line(0, 0, 4, 0))).part().area() > 3);
 }
 
@@ -159,7 +166,8 @@ TEST_CASE("blocks are inserted moved, turned, mirrored, scaled and in rows") {
     CHECK(scaled.part().area() == doctest::Approx(1600 - 2.5 * pi));  // circles became ellipses
     const Drawn rows(dxf(plate + insert({{10, 6}, {20, 6}, {70, 3}, {71, 4}, {44, 10}, {45, 8}}), 4, block));
     CHECK(rows.part().area() == doctest::Approx(1600 - 12 * 1.25 * pi));
-    const Drawn below(dxf(plate + entity("CIRCLE", "b", {{10, -10}, {20, 10}, {30, 0}, {40, 2}, {210, 0}, {220, 0}, {230, -1}})));
+    const Drawn below(
+        dxf(plate + entity("CIRCLE", "b", {{10, -10}, {20, 10}, {30, 0}, {40, 2}, {210, 0}, {220, 0}, {230, -1}})));
     CHECK(below.part().face_at({{10, 10}}) < 0);  // drawn on the underside: x is mirrored
 }
 
@@ -185,13 +193,15 @@ TEST_CASE("nested outlines are holes or regions by a stated rule") {
     const Drawn some(dxf(nested), "layers = [\"shell\", \"pin\"]\n");
     CHECK(some.part().area() == doctest::Approx(400 - 4 * pi));
     // Neighbours with a common side: the three curves that meet at its ends are fine where every area is a region.
-    const std::string pair = square(0, 0, 4, 4, "left") + line(4, 0, 8, 0, "right") + line(8, 0, 8, 4, "right") + line(8, 4, 4, 4, "right");
+    const std::string pair =
+        square(0, 0, 4, 4, "left") + line(4, 0, 8, 0, "right") + line(8, 0, 8, 4, "right") + line(8, 4, 4, 4, "right");
     const Drawn two(dxf(pair), "nested = \"regions\"\n");
     CHECK(two.part().faces.size() == 2);
     CHECK(length_named(two.part(), "left_and_right") == doctest::Approx(4));
     CHECK(has(Drawn(dxf(pair)).faults(), "3 curves meet at (4, 0)"));
-    const Drawn marks(dxf(square(0, 0, 10, 10) + line(2, 2, 5, 5, "gauge") + entity("POINT", "probe", {{10, 7}, {20, 7}})),
-                      "marks = [\"gauge\", \"probe\"]\n");
+    const Drawn marks(
+        dxf(square(0, 0, 10, 10) + line(2, 2, 5, 5, "gauge") + entity("POINT", "probe", {{10, 7}, {20, 7}})),
+        "marks = [\"gauge\", \"probe\"]\n");
     INFO(marks.faults());
     CHECK(length_named(marks.part(), "gauge") == doctest::Approx(std::sqrt(18)));
     CHECK(marks.part().points_named({"probe"}).size() == 1);
@@ -199,7 +209,8 @@ TEST_CASE("nested outlines are holes or regions by a stated rule") {
 
 TEST_CASE("ends that nearly meet are joined and told; wider gaps are faults with their width") {
     const auto gapped = [](double gap) {
-        return dxf(line(0, 0, 10, 0, "rim") + line(10, 0, 10, 5, "rim") + line(10, 5, 0, 5, "rim") + line(0, 5, 0, gap, "rim"));
+        return dxf(line(0, 0, 10, 0, "rim") + line(10, 0, 10, 5, "rim") + line(10, 5, 0, 5, "rim") +
+                   line(0, 5, 0, gap, "rim"));
     };
     const Drawn close(gapped(5e-6));
     CHECK(close.faults().empty());
@@ -233,13 +244,17 @@ TEST_CASE("what is wrong with a drawing is told with the line in its file") {
     CHECK(has(faults(dxf("0\nLINE\n8\n0\n10\n1e300\n20\n0\n11\n1\n21\n1\n")), "no sensible length"));
     CHECK(has(faults(dxf("0\nLWPOLYLINE\n8\n0\n90\n2000000000\n70\n1\n10\n0\n20\n0\n")), "no possible count"));
     CHECK(has(faults(dxf("0\nINSERT\n8\n0\n2\nnothing\n10\n0\n20\n0\n")), "inserted but not defined"));
-    const std::string ring = pairs({{0, "BLOCK"}, {2, "a"}, {10, "0"}, {20, "0"}}) + "0\nINSERT\n8\n0\n2\na\n10\n1\n20\n0\n" + pairs({{0, "ENDBLK"}});
+    const std::string ring = pairs({{0, "BLOCK"}, {2, "a"}, {10, "0"}, {20, "0"}}) +
+                             "0\nINSERT\n8\n0\n2\na\n10\n1\n20\n0\n" + pairs({{0, "ENDBLK"}});
     CHECK(has(faults(dxf("0\nINSERT\n8\n0\n2\na\n10\n0\n20\n0\n", 4, ring)), "holds itself"));
     CHECK(has(Drawn(dxf(square(0, 0, 4, 4, "rim")), "layers = \"rimm\"\n").faults(), "did you mean \"rim\"?"));
-    CHECK(has(faults(dxf("0\nSPLINE\n8\n0\n70\n8\n71\n3\n72\n2\n73\n2\n74\n0\n40\n0\n40\n1\n10\n0\n20\n0\n10\n1\n20\n1\n")), "a spline cannot be used"));
+    CHECK(has(
+        faults(dxf("0\nSPLINE\n8\n0\n70\n8\n71\n3\n72\n2\n73\n2\n74\n0\n40\n0\n40\n1\n10\n0\n20\n0\n10\n1\n20\n1\n")),
+        "a spline cannot be used"));
     CHECK(has(Drawn(dxf(circle(0, 0, 4) + "0\nTEXT\n8\n0\n1\nhello\n10\n0\n20\n0\n")).note(), "not read: 1 TEXT"));
     Problems problems("t");
-    const Study study = read_study("t", "format = 1\n[[part.shape]]\nadd = \"drawing\"\nfile = \"no-such.dxf\"\n", problems);
+    const Study study =
+        read_study("t", "format = 1\n[[part.shape]]\nadd = \"drawing\"\nfile = \"no-such.dxf\"\n", problems);
     CHECK_THROWS_AS((void)build_part(study, problems), FileError);
 }
 
@@ -249,14 +264,16 @@ TEST_CASE("names and geometry survive a round trip through DXF") {
         "[[part.shape]]\ncut = \"ellipse\"\nradii = [9, 4]\nangle = 0.5\ncentre = [20, 20]\nname = \"eye\"\n"
         "[[part.shape]]\ncut = \"circle\"\nradius = 3\ncentre = [45, 20]\nname = \"pin\"\n"
         "[[part.shape]]\nmark = \"point\"\nat = [45, 30]\nname = \"probe\"\n",
-        "[[part.shape]]\nadd = \"outline\"\nstart = [0, 0]\npieces = [{ to = [30, 0], name = \"foot\" }, { to = [0, 10], spline "
+        "[[part.shape]]\nadd = \"outline\"\nstart = [0, 0]\npieces = [{ to = [30, 0], name = \"foot\" }, { to = [0, "
+        "10], spline "
         "= [[28, 12], [14, 20]], name = \"back\" }]\nregion = \"body\"\n"
         "[[part.shape]]\nadd = \"circle\"\nradius = 6\ncentre = [15, 7]\nregion = \"core\"\nname = \"seat\"\n"
         "[[part.shape]]\ncut = \"ellipse\"\nradii = [5, 9]\ncentre = [27, 8]\nname = \"bite\"\n"};
     for (const auto& text : parts) {
         const Part part = part_from(text);
         const std::string file = part_dxf(part, UnitSystem("mm", "N"));
-        const Drawn back(file, std::string("nested = \"regions\"\n") + (part.points.empty() ? "" : "marks = \"probe\"\n"));
+        const Drawn back(file,
+                         std::string("nested = \"regions\"\n") + (part.points.empty() ? "" : "marks = \"probe\"\n"));
         INFO(back.faults());
         REQUIRE(back.faults().empty());
         const Part& again = back.part();
@@ -268,8 +285,7 @@ TEST_CASE("names and geometry survive a round trip through DXF") {
         CHECK(b.ixx == doctest::Approx(a.ixx).epsilon(1e-11));
         for (const auto& name : part.boundary_names)
             CHECK(length_named(again, name) == doctest::Approx(length_named(part, name)).epsilon(1e-11));
-        for (std::size_t r = 0; r < part.regions.size(); ++r)
-            CHECK(again.regions_named({part.regions[r]}).size() == 1);
+        for (std::size_t r = 0; r < part.regions.size(); ++r) CHECK(again.regions_named({part.regions[r]}).size() == 1);
         CHECK(again.points.size() == part.points.size());
         CHECK(part_dxf(again, UnitSystem("mm", "N")).size() > 0);
         CHECK(has(part_svg(part, UnitSystem("mm", "N")), "class=\"region "));
@@ -278,9 +294,11 @@ TEST_CASE("names and geometry survive a round trip through DXF") {
 
 TEST_CASE("mutated drawings are read or refused, never worse") {
     const Part part = part_from(
-        "[[part.shape]]\nadd = \"outline\"\nstart = [0, 0]\npieces = [{ to = [30, 0], name = \"foot\" }, { to = [0, 10], spline "
+        "[[part.shape]]\nadd = \"outline\"\nstart = [0, 0]\npieces = [{ to = [30, 0], name = \"foot\" }, { to = [0, "
+        "10], spline "
         "= [[28, 12], [14, 20]], name = \"back\" }]\n[[part.shape]]\ncut = \"circle\"\nradius = 3\ncentre = [15, 7]\n");
-    const std::string block = pairs({{0, "BLOCK"}, {2, "hole"}, {10, "5"}, {20, "5"}}) + circle(5, 5, 1) + pairs({{0, "ENDBLK"}});
+    const std::string block =
+        pairs({{0, "BLOCK"}, {2, "hole"}, {10, "5"}, {20, "5"}}) + circle(5, 5, 1) + pairs({{0, "ENDBLK"}});
     const std::vector<std::string> seeds{
         part_dxf(part, UnitSystem("mm", "N")),
         dxf(square(0, 0, 40, 40) + "0\nINSERT\n8\nh\n2\nhole\n10\n6\n20\n6\n70\n3\n71\n4\n44\n10\n45\n8\n" +

@@ -46,7 +46,8 @@ std::string faults(const std::string& text) {
 
 BuiltPart cleaned(const std::string& shapes, const std::string& rules) {
     Problems problems("t");
-    const Study study = read_study("t", "format = 1\n[part]\n" + shapes + "[part.cleanup]\n" + rules + rest_of_study(), problems);
+    const Study study =
+        read_study("t", "format = 1\n[part]\n" + shapes + "[part.cleanup]\n" + rules + rest_of_study(), problems);
     INFO(problems.text());
     REQUIRE(problems.empty());
     BuiltPart built = build_part(study, problems);
@@ -82,7 +83,8 @@ TEST_CASE("each selection rule finds its edges") {
     CHECK(length_named(selected("beside = \"top\"\ncount = 2\n"), "found") == doctest::Approx(16));
     CHECK(length_named(selected("normal = [0, -1]\nfollow_tangent = true\n"), "found") == doctest::Approx(32 + 2 * pi));
     CHECK(length_named(selected("around = \"part\"\nbox = [[-1, -1], [21, 11]]\n"), "found") > 50);
-    const Part two = part_from(plate + "[part.selection.first]\nnearest = [5, 6.5]\n[part.selection.second]\nnamed = \"first\"\n");
+    const Part two =
+        part_from(plate + "[part.selection.first]\nnearest = [5, 6.5]\n[part.selection.second]\nnamed = \"first\"\n");
     CHECK(length_named(two, "second") == doctest::Approx(2 * pi));  // names made by one are there for the next
     const Part corner = part_from(plate + "[part.selection.tip]\npick = \"points\"\nnearest = [21, 11]\n");
     REQUIRE(corner.points_named({"tip"}).size() == 1);
@@ -105,22 +107,35 @@ TEST_CASE("empty, ambiguous and unexpected selections list the candidates") {
     CHECK(has(told("pick = \"points\"\nnearest = [10, 20]\nbox = [[-1, 9], [21, 11]]\n"), "2 points are equally near"));
 }
 
+TEST_CASE("a name given twice for different things is a fault") {
+    CHECK(has(faults(plate + "[part.selection.pin]\nradius = 1\n"), "edges of this name already"));
+    CHECK(has(faults(plate + "[[part.shape]]\nadd = \"circle\"\nradius = 3\ncentre = [20, 5]\nregion = \"pin\"\n"),
+              "\"pin\" names a region and edges"));
+    const std::string mark = "[[part.shape]]\nmark = \"point\"\nat = [2, 5]\nname = \"p\"\n";
+    CHECK(has(faults(plate + mark + "[[part.shape]]\nmark = \"point\"\nat = [2, 6]\nname = \"p\"\n"),
+              "given to more than one point"));
+    CHECK(has(faults(plate + mark + "repeat = 2\nstep = [0, 1]\n"), "put # into the name"));
+    CHECK(has(faults(plate + rest_of_study()), "TOML"));  // the same table twice
+}
+
 TEST_CASE("supports and quantities may stand at named points") {
-    const std::string base = "format = 1\n" + plate +
-                             "[[part.shape]]\nmark = \"point\"\nat = [2, 5]\nname = \"pad\"\n[material.m]\nyoungs_modulus "
-                             "= 1\npoissons_ratio = 0.3\n[support.s]\non = \"left\"\nux = 0\n[load.l]\non = \"top\"\npressure = "
-                             "1\n[quantity.q]\nof = \"ux\"\nat = \"pad\"\n";
+    const std::string base =
+        "format = 1\n" + plate +
+        "[[part.shape]]\nmark = \"point\"\nat = [2, 5]\nname = \"pad\"\n[material.m]\nyoungs_modulus "
+        "= 1\npoissons_ratio = 0.3\n[support.s]\non = \"left\"\nux = 0\n[load.l]\non = \"top\"\npressure = "
+        "1\n[quantity.q]\nof = \"ux\"\nat = \"pad\"\n";
     CHECK(faults_of(base + "[support.p]\nat = \"pad\"\nuy = 0\n").empty());
     CHECK(has(faults_of(base + "[support.p]\nat = \"pda\"\nuy = 0\n"), "did you mean \"pad\"?"));
 }
 
 TEST_CASE("regions have one material each") {
     const auto told = [](const std::string& materials) {
-        return faults_of("format = 1\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nregion = \"a\"\nnames = { left = "
-                         "\"left\", right = \"right\" }\n[[part.shape]]\nadd = \"circle\"\nradius = 0.5\ncentre = [2, "
-                         "1]\nregion = \"b\"\n[support.s]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = "
-                         "\"right\"\npressure = 1\n" +
-                         materials);
+        return faults_of(
+            "format = 1\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nregion = \"a\"\nnames = { left = "
+            "\"left\", right = \"right\" }\n[[part.shape]]\nadd = \"circle\"\nradius = 0.5\ncentre = [2, "
+            "1]\nregion = \"b\"\n[support.s]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = "
+            "\"right\"\npressure = 1\n" +
+            materials);
     };
     const std::string constants = "youngs_modulus = 1\npoissons_ratio = 0.3\n";
     CHECK(told("[material.x]\n" + constants).empty());
@@ -129,7 +144,8 @@ TEST_CASE("regions have one material each") {
     CHECK(has(told("[material.x]\non = \"c\"\n" + constants), "no region is named \"c\""));
     CHECK(has(told("[material.x]\non = [\"a\", \"b\"]\n" + constants + "[material.y]\non = \"b\"\n" + constants),
               "region \"b\" has two materials, x and y"));
-    CHECK(has(told("[material.x]\n" + constants + "[load.p]\non = \"a_and_b\"\npressure = 1\n"), "with material on both sides"));
+    CHECK(has(told("[material.x]\n" + constants + "[load.p]\non = \"a_and_b\"\npressure = 1\n"),
+              "with material on both sides"));
 }
 
 TEST_CASE("clean-up fills holes, removes rounds, merges points and joins edges, and says so") {
@@ -148,18 +164,22 @@ TEST_CASE("clean-up fills holes, removes rounds, merges points and joins edges, 
     CHECK(length_named(sharp.part, "left") == doctest::Approx(10));
     // A round between a line and an arc gives way to where both meet.
     const std::string bitten =
-        "[[part.shape]]\nadd = \"rectangle\"\nsize = [20, 10]\nname = \"plate\"\n[[part.shape]]\ncut = \"circle\"\ncentre = [10, "
+        "[[part.shape]]\nadd = \"rectangle\"\nsize = [20, 10]\nname = \"plate\"\n[[part.shape]]\ncut = "
+        "\"circle\"\ncentre = [10, "
         "10]\nradius = 4\nname = \"bite\"\n";
-    const BuiltPart both = cleaned(bitten + "[[part.shape]]\nchange = \"round\"\nbetween = [\"plate\", \"bite\"]\nradius = 0.5\nname = \"soft\"\n",
-                                   "remove_rounds_below = 1\n");
+    const BuiltPart both = cleaned(
+        bitten + "[[part.shape]]\nchange = \"round\"\nbetween = [\"plate\", \"bite\"]\nradius = 0.5\nname = \"soft\"\n",
+        "remove_rounds_below = 1\n");
     CHECK(both.part.area() == doctest::Approx(200 - 8 * pi).epsilon(1e-12));
     CHECK(both.part.edges_named({"soft"}).empty());
-    const BuiltPart slot = cleaned("[[part.shape]]\nadd = \"slot\"\nfrom = [0, 0]\nto = [6, 0]\nwidth = 2\n", "remove_rounds_below = 3\n");
+    const BuiltPart slot =
+        cleaned("[[part.shape]]\nadd = \"slot\"\nfrom = [0, 0]\nto = [6, 0]\nwidth = 2\n", "remove_rounds_below = 3\n");
     CHECK(slot.part.area() == doctest::Approx(12 + pi));
     CHECK(has(slot.cleanup[0].what, "its sides do not meet"));
 
     const std::string stepped =
-        "[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [10, 0], [10, 5], [6, 5], [6, 5.01], [0, 5]]\nname = \"rim\"\n";
+        "[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [10, 0], [10, 5], [6, 5], [6, 5.01], [0, 5]]\nname = "
+        "\"rim\"\n";
     const BuiltPart merged = cleaned(stepped, "merge_points = 0.02\n");
     CHECK(merged.part.vertices.size() == 5);
     CHECK(merged.part.area() == doctest::Approx(50));
@@ -168,7 +188,8 @@ TEST_CASE("clean-up fills holes, removes rounds, merges points and joins edges, 
     const std::string polygon_arc = [] {  // a half disc whose arc was drawn as 40 short lines
         std::string corners;
         for (int k = 0; k <= 40; ++k)
-            corners += "[" + std::to_string(5 * std::cos(pi * k / 40)) + ", " + std::to_string(5 * std::sin(pi * k / 40)) + "], ";
+            corners += "[" + std::to_string(5 * std::cos(pi * k / 40)) + ", " +
+                       std::to_string(5 * std::sin(pi * k / 40)) + "], ";
         std::string names = "names = { ";
         for (int k = 1; k <= 40; ++k) names += "side" + std::to_string(k) + " = \"arc\", ";
         return "[[part.shape]]\nadd = \"polygon\"\ncorners = [" + corners + "]\n" + names + "side41 = \"flat\" }\n";
@@ -198,17 +219,20 @@ TEST_CASE("the narrowest places are found, walls and gaps, with their exact widt
     CHECK(narrowest(rectangle + "[[part.shape]]\ncut = \"circle\"\nradius = 1\ncentre = [9.3, 3]\n", true) ==
           doctest::Approx(2).epsilon(1e-6));
     // Two holes: the bridge between them runs along the line of their centres.
-    CHECK(narrowest("[[part.shape]]\nadd = \"rectangle\"\nsize = [40, 40]\n[[part.shape]]\ncut = \"circle\"\nradius = 3\ncentre = [15, "
+    CHECK(narrowest("[[part.shape]]\nadd = \"rectangle\"\nsize = [40, 40]\n[[part.shape]]\ncut = \"circle\"\nradius = "
+                    "3\ncentre = [15, "
                     "20]\n[[part.shape]]\ncut = \"circle\"\nradius = 2\ncentre = [20, 24]\n",
                     false) == doctest::Approx(std::sqrt(41) - 5).epsilon(1e-9));
     CHECK(narrowest("[[part.shape]]\nadd = \"circle\"\nradius = 3\n", false) == doctest::Approx(6).epsilon(1e-6));
     const double oval = narrowest("[[part.shape]]\nadd = \"ellipse\"\nradii = [5, 2]\n", false);  // a taper
     CHECK(oval > 3);
     CHECK(oval < 4.01);
-    CHECK(narrowest("[[part.shape]]\nadd = \"circle\"\nradius = 3\n[[part.shape]]\ncut = \"circle\"\nradius = 2\ncentre = [0.5, 0]\n", false) ==
-          doctest::Approx(0.5).epsilon(1e-6));
+    CHECK(narrowest("[[part.shape]]\nadd = \"circle\"\nradius = 3\n[[part.shape]]\ncut = \"circle\"\nradius = "
+                    "2\ncentre = [0.5, 0]\n",
+                    false) == doctest::Approx(0.5).epsilon(1e-6));
     const std::string bridge =
-        "[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [20, 0], [20, 8], [0, 8]]\n[[part.shape]]\ncut = \"slot\"\nfrom = [8, "
+        "[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [20, 0], [20, 8], [0, 8]]\n[[part.shape]]\ncut = "
+        "\"slot\"\nfrom = [8, "
         "9]\nto = [8, 1.3]\nwidth = 1\n";
     CHECK(narrowest(bridge, false) == doctest::Approx(0.8).epsilon(1e-9));
     CHECK(narrowest(bridge, true) == doctest::Approx(1).epsilon(1e-3));
@@ -230,7 +254,7 @@ TEST_CASE("inspection measures and lists what will cause trouble") {
     const Finding* narrow = first_of(r, "narrow");
     REQUIRE(narrow);
     CHECK(narrow->value == doctest::Approx(3.6).epsilon(1e-6));  // between a hole and the pin
-    CHECK(*narrow->elements_across > 3);                        // curvature makes them small there
+    CHECK(*narrow->elements_across > 3);                         // curvature makes them small there
     REQUIRE(first_of(r, "gap"));
     CHECK(first_of(r, "gap")->value == doctest::Approx(0.8).epsilon(1e-6));
     CHECK(first_of(r, "tight bend")->value == doctest::Approx(0.4));
@@ -240,8 +264,8 @@ TEST_CASE("inspection measures and lists what will cause trouble") {
     CHECK(r.estimated_elements > 50);
     CHECK(r.suggestion.size > 0);
     CHECK(!r.suggestion.reason.empty());
-    const PartReport thin = inspected(
-        "[[part.shape]]\nadd = \"rectangle\"\nsize = [100, 1]\nname = \"all\"\n[size]\nglobal = 2\n");
+    const PartReport thin =
+        inspected("[[part.shape]]\nadd = \"rectangle\"\nsize = [100, 1]\nname = \"all\"\n[size]\nglobal = 2\n");
     REQUIRE(first_of(thin, "narrow"));
     CHECK(*first_of(thin, "narrow")->elements_across == doctest::Approx(0.5));
     CHECK(has(first_of(thin, "narrow")->text, "too few, ask for 0.50 or less there"));

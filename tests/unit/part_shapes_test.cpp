@@ -6,6 +6,7 @@
 #include <numbers>
 #include <random>
 
+#include "base/files.hpp"
 #include "part/build.hpp"
 #include "part/measure.hpp"
 #include "study/read.hpp"
@@ -64,31 +65,79 @@ TEST_CASE("areas, perimeters, centroids and moments of parts with closed forms")
     const auto round_rectangle = rounded(8, 6, 1.5);
     const std::vector<Known> parts{
         {"add = \"rectangle\"\nsize = [4, 2]\ncorner = [10, 20]\n", 8, 12, {{12, 21}}, 4 * 8 / 12.0, 2 * 64 / 12.0, 0},
-        {"add = \"polygon\"\ncorners = [[0, 0], [6, 0], [0, 3]]\n", 9, 9 + std::sqrt(45), {{2, 1}}, 6 * 27 / 36.0,
-         3 * 216 / 36.0, -36 * 9 / 72.0},
+        {"add = \"polygon\"\ncorners = [[0, 0], [6, 0], [0, 3]]\n",
+         9,
+         9 + std::sqrt(45),
+         {{2, 1}},
+         6 * 27 / 36.0,
+         3 * 216 / 36.0,
+         -36 * 9 / 72.0},
         {"add = \"circle\"\nradius = 3\ncentre = [-1, 2]\n", 9 * pi, 6 * pi, {{-1, 2}}, pi * r4 / 4, pi * r4 / 4, 0},
-        {"add = \"ellipse\"\nradii = [5, 2]\nangle = 0.4\ncentre = [1, 1]\n", 10 * pi, 4 * a * std::comp_ellint_2(k),
-         {{1, 1}}, ea * c * c + eb * s * s, ea * s * s + eb * c * c, (eb - ea) * s * c},
-        {"add = \"circle\"\nradius = 3\n[[part.shape]]\ncut = \"circle\"\nradius = 1\n", 8 * pi, 8 * pi, {{0, 0}},
-         pi * 80 / 4, pi * 80 / 4, 0},
-        {"add = \"slot\"\nfrom = [-3, 0]\nto = [3, 0]\nwidth = 2\n", 12 + pi, 12 + 2 * pi, {{0, 0}},
-         6 * 8 / 12.0 + pi / 4, slot_iyy, 0},
-        {"add = \"rectangle\"\nsize = [8, 6]\ncorner = [-4, -3]\nround = 1.5\n", round_rectangle[0],
-         28 - 12 + 3 * pi, {{0, 0}}, round_rectangle[1], round_rectangle[2], 0},
+        {"add = \"ellipse\"\nradii = [5, 2]\nangle = 0.4\ncentre = [1, 1]\n",
+         10 * pi,
+         4 * a * std::comp_ellint_2(k),
+         {{1, 1}},
+         ea * c * c + eb * s * s,
+         ea * s * s + eb * c * c,
+         (eb - ea) * s * c},
+        {"add = \"circle\"\nradius = 3\n[[part.shape]]\ncut = \"circle\"\nradius = 1\n",
+         8 * pi,
+         8 * pi,
+         {{0, 0}},
+         pi * 80 / 4,
+         pi * 80 / 4,
+         0},
+        {"add = \"slot\"\nfrom = [-3, 0]\nto = [3, 0]\nwidth = 2\n",
+         12 + pi,
+         12 + 2 * pi,
+         {{0, 0}},
+         6 * 8 / 12.0 + pi / 4,
+         slot_iyy,
+         0},
+        {"add = \"rectangle\"\nsize = [8, 6]\ncorner = [-4, -3]\nround = 1.5\n",
+         round_rectangle[0],
+         28 - 12 + 3 * pi,
+         {{0, 0}},
+         round_rectangle[1],
+         round_rectangle[2],
+         0},
         {"add = \"circle\"\n radius = 1\ncentre = [-0.5, 0]\n[[part.shape]]\nintersect = \"circle\"\nradius = 1\n"
          "centre = [0.5, 0]\n",
-         lens, 4 * pi / 3, {{0, 0}}, -1, -1, 0},
+         lens,
+         4 * pi / 3,
+         {{0, 0}},
+         -1,
+         -1,
+         0},
         {"add = \"circle\"\nradius = 3\n[[part.shape]]\ncut = \"rectangle\"\ncorner = [-4, -4]\nsize = [8, 4]\n",
-         4.5 * pi, 3 * pi + 6, {{0, 4 / pi}}, pi * r4 / 8 - 4.5 * pi * 16 / (pi * pi), pi * r4 / 8, 0},
-        {"add = \"outline\"\nstart = [0, 0]\npieces = [{ to = [2, 0] }, { to = [0, 2], centre = [0, 0] }]\n", pi,
-         4 + pi, {{8 / (3 * pi), 8 / (3 * pi)}}, pi - pi * 64 / (9 * pi * pi), pi - pi * 64 / (9 * pi * pi),
+         4.5 * pi,
+         3 * pi + 6,
+         {{0, 4 / pi}},
+         pi * r4 / 8 - 4.5 * pi * 16 / (pi * pi),
+         pi * r4 / 8,
+         0},
+        {"add = \"outline\"\nstart = [0, 0]\npieces = [{ to = [2, 0] }, { to = [0, 2], centre = [0, 0] }]\n",
+         pi,
+         4 + pi,
+         {{8 / (3 * pi), 8 / (3 * pi)}},
+         pi - pi * 64 / (9 * pi * pi),
+         pi - pi * 64 / (9 * pi * pi),
          2 - pi * 64 / (9 * pi * pi)},
-        {"add = \"rectangle\"\nsize = [6, 6]\n[[part.shape]]\nchange = \"bevel\"\ncorners = \"all\"\nlength = 1\n", 34,
-         16 + 4 * std::sqrt(2), {{3, 3}}, 108 - 4 * (1 / 36.0 + 0.5 * 64 / 9.0), 108 - 4 * (1 / 36.0 + 0.5 * 64 / 9.0), 0},
+        {"add = \"rectangle\"\nsize = [6, 6]\n[[part.shape]]\nchange = \"bevel\"\ncorners = \"all\"\nlength = 1\n",
+         34,
+         16 + 4 * std::sqrt(2),
+         {{3, 3}},
+         108 - 4 * (1 / 36.0 + 0.5 * 64 / 9.0),
+         108 - 4 * (1 / 36.0 + 0.5 * 64 / 9.0),
+         0},
         {"add = \"rectangle\"\nsize = [10, 10]\n[[part.shape]]\ncut = \"circle\"\nradius = 0.5\ncentre = [2, 2]\n"
          "repeat = [4, 4]\nstep = [[2, 0], [0, 2]]\n",
-         100 - 4 * pi, 40 + 16 * pi, {{5, 5}}, 10000 / 12.0 - 16 * pi / 64 - pi / 4 * 80,
-         10000 / 12.0 - 16 * pi / 64 - pi / 4 * 80, 0}};
+         100 - 4 * pi,
+         40 + 16 * pi,
+         {{5, 5}},
+         10000 / 12.0 - 16 * pi / 64 - pi / 4 * 80,
+         10000 / 12.0 - 16 * pi / 64 - pi / 4 * 80,
+         0}};
     for (const auto& p : parts) {
         CAPTURE(p.shapes);
         const Part part = part_from("[[part.shape]]\n" + p.shapes);
@@ -139,7 +188,8 @@ Implicit random_shape(std::mt19937_64& random, int index) {
         }
         case 1: {
             const double a = in(1, 3), b = in(0.6, 2);
-            shape.text = "\"ellipse\"\nradii = [" + number(a) + ", " + number(b) + "]\nangle = " + number(angle) + "\n" + centre;
+            shape.text =
+                "\"ellipse\"\nradii = [" + number(a) + ", " + number(b) + "]\nangle = " + number(angle) + "\n" + centre;
             shape.level = [=](const Vec2& p) {
                 const Vec2 q = local(p);
                 const double f = std::hypot(q[0] / a, q[1] / b);
@@ -247,7 +297,8 @@ TEST_CASE("random chains of shapes agree with an independent membership test, na
                 continue;
             const int face = part.face_at(p);
             const std::string found =
-                face < 0 ? "" : part.regions[static_cast<std::size_t>(part.faces[static_cast<std::size_t>(face)].region)];
+                face < 0 ? ""
+                         : part.regions[static_cast<std::size_t>(part.faces[static_cast<std::size_t>(face)].region)];
             CHECK(found == region_by_membership(chain, p));
             ++points;
         }
@@ -265,9 +316,8 @@ TEST_CASE("random chains of shapes agree with an independent membership test, na
                 const Vec2 out = Vec2{{s.level(p + Vec2{{d, 0}}) - s.level(p - Vec2{{d, 0}}),
                                        s.level(p + Vec2{{0, d}}) - s.level(p - Vec2{{0, d}})}};
                 const Vec2 n = out / norm(out) * 1e-4;
-                const bool clear = std::all_of(chain.begin(), chain.end(), [&](const auto& o) {
-                    return &o == &s || std::fabs(o.level(p)) > 1e-3;
-                });
+                const bool clear = std::all_of(chain.begin(), chain.end(),
+                                               [&](const auto& o) { return &o == &s || std::fabs(o.level(p)) > 1e-3; });
                 if (!clear || region_by_membership(chain, p + n) == region_by_membership(chain, p - n)) continue;
                 double nearest = 1e9;
                 for (const int e : part.edges_named({s.name})) {
@@ -310,7 +360,8 @@ TEST_CASE("regions meet at a named interface; the later one or the one of higher
     CHECK(area_of(held, "plate") == doctest::Approx(40));
     CHECK(area_of(held, "block") == doctest::Approx(16));
     CHECK(length_named(held, "bond") == doctest::Approx(4));
-    const Part only = part_from(base + "[[part.shape]]\ncut = \"circle\"\ncentre = [6, 2]\nradius = 1\nof = \"block\"\n");
+    const Part only =
+        part_from(base + "[[part.shape]]\ncut = \"circle\"\ncentre = [6, 2]\nradius = 1\nof = \"block\"\n");
     CHECK(area_of(only, "plate") == doctest::Approx(24));
     CHECK(area_of(only, "block") == doctest::Approx(32 - pi / 2));
     CHECK(has(faults(base + "[part.interface.x]\nbetween = [\"plate\", \"blok\"]\n"), "\"blok\" is no region"));
@@ -338,13 +389,16 @@ TEST_CASE("lines split a region, marks stay inside it, and points become vertice
     CHECK(mark.faces[0].points.size() == 1);
     CHECK(mark.edges.size() == 6);  // the right side is cut at its point
     CHECK(length_named(mark, "gauge") == doctest::Approx(std::sqrt(5)));
-    CHECK(has(faults(plate + "[[part.shape]]\nmark = \"point\"\nat = [70, 2]\nname = \"p\"\n"), "lies outside the material"));
-    CHECK(has(faults(plate + "[[part.shape]]\nsplit = \"line\"\nfrom = [20, 2]\nto = [22, 2]\n"), "lies outside the material"));
+    CHECK(has(faults(plate + "[[part.shape]]\nmark = \"point\"\nat = [70, 2]\nname = \"p\"\n"),
+              "lies outside the material"));
+    CHECK(has(faults(plate + "[[part.shape]]\nsplit = \"line\"\nfrom = [20, 2]\nto = [22, 2]\n"),
+              "lies outside the material"));
 }
 
 TEST_CASE("the part moves, turns, mirrors and repeats with all its names") {
     const std::string l =
-        "[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [4, 0], [4, 1], [1, 1], [1, 3], [0, 3]]\nnames = { side2 "
+        "[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [4, 0], [4, 1], [1, 1], [1, 3], [0, 3]]\nnames = { "
+        "side2 "
         "= \"tip\", side6 = \"back\" }\n";
     const Part moved = part_from(l + "[[part.shape]]\nchange = \"move\"\nmove = [10, 5]\n");
     CHECK(distance(moved.box.low, {{10, 5}}) < 1e-12);
@@ -367,15 +421,15 @@ TEST_CASE("the part moves, turns, mirrors and repeats with all its names") {
         "[[part.shape]]\nadd = \"circle\"\nradius = 10\n[[part.shape]]\ncut = \"circle\"\nradius = 1\ncentre = [7, "
         "0]\nrepeat = 5\naround = [0, 0]\nname = \"hole#\"\n");
     CHECK(holes.area() == doctest::Approx(95 * pi));
-    for (int k = 1; k <= 5; ++k)
-        CHECK(length_named(holes, "hole" + std::to_string(k)) == doctest::Approx(2 * pi));
+    for (int k = 1; k <= 5; ++k) CHECK(length_named(holes, "hole" + std::to_string(k)) == doctest::Approx(2 * pi));
 }
 
 TEST_CASE("corners are rounded and bevelled between lines and arcs, and the largest that fits is told") {
     const Part notch = part_from(
         "[[part.shape]]\nadd = \"rectangle\"\nsize = [20, 10]\nname = \"plate\"\n"
         "[[part.shape]]\ncut = \"circle\"\ncentre = [10, 10]\nradius = 4\nname = \"bite\"\n"
-        "[[part.shape]]\nchange = \"round\"\nbetween = [\"plate\", \"bite\"]\nradius = 1\nname = \"soft\"\ncount = 2\n");
+        "[[part.shape]]\nchange = \"round\"\nbetween = [\"plate\", \"bite\"]\nradius = 1\nname = \"soft\"\ncount = "
+        "2\n");
     // The circle of radius 1 touches the top (centre at y = 9) and the bite (centre 5 from (10, 10)).
     const double x = 10 - std::sqrt(25.0 - 1);
     REQUIRE(notch.edges_named({"soft"}).size() == 2);
@@ -393,7 +447,9 @@ TEST_CASE("corners are rounded and bevelled between lines and arcs, and the larg
         CHECK(l.area() == doctest::Approx(39 + times * c.second / 4).epsilon(1e-10));
     }
     const std::string square = "[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 4]\n";
-    const auto round = [&](const std::string& rest) { return faults(square + "[[part.shape]]\nchange = \"round\"\n" + rest); };
+    const auto round = [&](const std::string& rest) {
+        return faults(square + "[[part.shape]]\nchange = \"round\"\n" + rest);
+    };
     CHECK(has(round("corners = \"all\"\nradius = 2.5\n"), "the largest that fits at all of these corners is 2"));
     CHECK(has(round("near = [[0, 0]]\nradius = 5\n"), "the largest that fits there is 4"));
     CHECK(has(round("near = [[0, 1]]\nradius = 1\n"), "the nearest corner is at (0, 0)"));
@@ -414,13 +470,17 @@ TEST_CASE("outlines of lines, arcs, ellipses and splines") {
     CHECK(part("{ to = [4, 0] }, { to = [0, 0], radius = 2 }").area() == doctest::Approx(2 * pi));
     CHECK(part("{ to = [4, 0], radius = 4 }, { to = [2, 3] }").area() >
           part("{ to = [4, 0], radius = -4 }, { to = [2, 3] }").area());
-    CHECK(part("{ to = [6, 0] }, { to = [0, 0], centre = [3, 0], radii = [3, 1] }").area() == doctest::Approx(1.5 * pi));
-    const Part wave = part("{ to = [6, 0], name = \"flat\" }, { to = [0, 0], spline = [[5, 2], [3, 1], [1, 2]], name = \"wave\" }");
+    CHECK(part("{ to = [6, 0] }, { to = [0, 0], centre = [3, 0], radii = [3, 1] }").area() ==
+          doctest::Approx(1.5 * pi));
+    const Part wave =
+        part("{ to = [6, 0], name = \"flat\" }, { to = [0, 0], spline = [[5, 2], [3, 1], [1, 2]], name = \"wave\" }");
     CHECK(wave.edges_named({"wave"}).size() == 1);
     CHECK(wave.edge(wave.edges_named({"wave"})[0]).curve.kind() == Curve::Kind::spline);
     const Part bored = part_from(
-        "[[part.shape]]\nadd = \"outline\"\nstart = [0, 0]\npieces = [{ to = [6, 0] }, { to = [0, 0], spline = [[5, 2], [3, "
-        "1], [1, 2]], name = \"wave\" }]\n[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1]\nradius = 0.4\nname = \"bite\"\n");
+        "[[part.shape]]\nadd = \"outline\"\nstart = [0, 0]\npieces = [{ to = [6, 0] }, { to = [0, 0], spline = [[5, "
+        "2], [3, "
+        "1], [1, 2]], name = \"wave\" }]\n[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1]\nradius = 0.4\nname = "
+        "\"bite\"\n");
     CHECK(bored.edges_named({"wave"}).size() == 2);  // cut in two, still true to the spline
     for (const int e : bored.edges_named({"wave"}))
         for (const double t : {0.2, 0.6}) {
@@ -444,15 +504,30 @@ TEST_CASE("outlines of lines, arcs, ellipses and splines") {
 
 TEST_CASE("variables drive every dimension") {
     const auto area = [](const std::string& width) {
-        const std::string text = "format = 1\n[variables]\nw = " + width +
-                                 "\nn = \"w / 2\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [\"2 * w\", \"w\"]\n"
-                                 "[[part.shape]]\ncut = \"circle\"\nradius = \"w / 40\"\ncentre = [\"w / 4\", \"w / 2\"]\n"
-                                 "repeat = \"n\"\nstep = [\"w / 8\", 0]\n";
+        const std::string text =
+            "format = 1\n[variables]\nw = " + width +
+            "\nn = \"w / 2\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [\"2 * w\", \"w\"]\n"
+            "[[part.shape]]\ncut = \"circle\"\nradius = \"w / 40\"\ncentre = [\"w / 4\", \"w / 2\"]\n"
+            "repeat = \"n\"\nstep = [\"w / 8\", 0]\n";
         Problems problems("t");
         return build_part(read_study("t", text, problems), problems).part.area();
     };
     CHECK(area("8") == doctest::Approx(128 - 4 * pi * 0.04));
     CHECK(area("12") == doctest::Approx(288 - 6 * pi * 0.09));
+}
+
+TEST_CASE("every example in docs/parts.md builds a part") {
+    const std::string docs = read_file(std::string(DOTSIFT_SOURCE) + "/docs/parts.md");
+    int count = 0;
+    for (std::size_t at = docs.find("```toml"); at != std::string::npos; at = docs.find("```toml", at)) {
+        at = docs.find('\n', at) + 1;
+        const std::size_t end = docs.find("```", at);
+        CAPTURE(docs.substr(at, end - at));
+        CHECK(!part_from(docs.substr(at, end - at)).faces.empty());
+        ++count;
+        at = end + 3;
+    }
+    CHECK(count >= 17);
 }
 
 TEST_SUITE_END();

@@ -5,8 +5,8 @@
 #include <numbers>
 #include <random>
 
-#include "part/check_study.hpp"
 #include "part/build.hpp"
+#include "part/check_study.hpp"
 #include "study/read.hpp"
 #include "support/studies.hpp"
 
@@ -155,7 +155,7 @@ TEST_CASE("random chains of shapes: every edge's name agrees with the shape it l
 }
 
 TEST_CASE("parts far from the unit size come out alike") {
-    for (const double s : {1e-6, 1.0, 1e6}) {
+    for (const double s : {1e-9, 1e-6, 1.0, 1e6, 1e9}) {
         const auto n = [s](double v) { return std::to_string(v) + " * " + std::to_string(s * 1e6) + " / 1e6"; };
         const Part part = part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [\"" + n(10) + "\", \"" + n(4) +
                                     "\"]\n[[part.shape]]\ncut = \"circle\"\nradius = \"" + n(1) + "\"\ncentre = [\"" +

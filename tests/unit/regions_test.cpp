@@ -52,7 +52,8 @@ double area_of(const Mesh& mesh, const std::string& region) {
 /// A bar of two materials along x, pulled by 6 over its end of height 2.
 const std::string bar =
     "[[part.shape]]\nadd = \"rectangle\"\nsize = [3, 2]\nregion = \"soft\"\nnames = { left = \"left\" }\n"
-    "[[part.shape]]\nadd = \"rectangle\"\ncorner = [3, 0]\nsize = [5, 2]\nregion = \"hard\"\nnames = { right = \"right\" }\n"
+    "[[part.shape]]\nadd = \"rectangle\"\ncorner = [3, 0]\nsize = [5, 2]\nregion = \"hard\"\nnames = { right = "
+    "\"right\" }\n"
     "[material.foam]\non = \"soft\"\nyoungs_modulus = 10\npoissons_ratio = 0\n"
     "[material.steel]\non = \"hard\"\nyoungs_modulus = 200\npoissons_ratio = 0\n"
     "[support.hold]\non = \"left\"\nux = 0\n[support.point]\nat = [0, 0]\nuy = 0\n"
@@ -107,7 +108,8 @@ TEST_CASE("elements fit the regions, which share the nodes of their interface") 
 
 TEST_CASE("splines and joined edges are meshed along their true course") {
     const Part part = part_from(
-        "[[part.shape]]\nadd = \"outline\"\nstart = [0, 0]\npieces = [{ to = [10, 0] }, { to = [0, 0], spline = [[9, 4], [5, 3], "
+        "[[part.shape]]\nadd = \"outline\"\nstart = [0, 0]\npieces = [{ to = [10, 0] }, { to = [0, 0], spline = [[9, "
+        "4], [5, 3], "
         "[1, 4]], name = \"wave\" }]\n");
     const Mesh mesh = generate(part, size_field_of(part, {}), 100000);
     CHECK(mesh.area() == doctest::Approx(part.area()).epsilon(1e-4));
@@ -121,13 +123,16 @@ TEST_CASE("splines and joined edges are meshed along their true course") {
     }
     std::string corners, names;
     for (int k = 0; k <= 60; ++k)
-        corners += "[" + std::to_string(5 * std::cos(pi * k / 60)) + ", " + std::to_string(5 * std::sin(pi * k / 60)) + "], ";
+        corners +=
+            "[" + std::to_string(5 * std::cos(pi * k / 60)) + ", " + std::to_string(5 * std::sin(pi * k / 60)) + "], ";
     for (int k = 1; k <= 60; ++k) names += "side" + std::to_string(k) + " = \"arc\"" + (k < 60 ? ", " : " ");
-    const std::string half = "[[part.shape]]\nadd = \"polygon\"\ncorners = [" + corners + "]\nnames = { " + names + "}\n";
+    const std::string half =
+        "[[part.shape]]\nadd = \"polygon\"\ncorners = [" + corners + "]\nnames = { " + names + "}\n";
     const Part many = part_from(half), one = part_from(half + "[part.cleanup]\none_edge = \"arc\"\n");
     SizeSpec coarse;
     coarse.global = 2;
-    const Mesh fine = generate(many, size_field_of(many, coarse), 100000), joined = generate(one, size_field_of(one, coarse), 100000);
+    const Mesh fine = generate(many, size_field_of(many, coarse), 100000),
+               joined = generate(one, size_field_of(one, coarse), 100000);
     CHECK(joined.element_count() * 4 < fine.element_count());  // short edges force no small elements
     CHECK(joined.area() == doctest::Approx(many.area()).epsilon(5e-3));
 }
@@ -152,14 +157,18 @@ TEST_CASE("a bar of two materials in a row stretches as its parts do, and its st
 TEST_CASE("stress may jump from one material to the next, and is recovered on both sides") {
     // Two layers side by side, drawn by the same strain 0.01: stress 0.1 in one and 2 in the other.
     const Solved s = solved(
-        "[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 2]\nregion = \"soft\"\nnames = { left = \"left\", right = \"right\" }\n"
-        "[[part.shape]]\nadd = \"rectangle\"\ncorner = [0, 2]\nsize = [6, 1]\nregion = \"hard\"\nnames = { left = \"left\", right = "
+        "[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 2]\nregion = \"soft\"\nnames = { left = \"left\", right = "
+        "\"right\" }\n"
+        "[[part.shape]]\nadd = \"rectangle\"\ncorner = [0, 2]\nsize = [6, 1]\nregion = \"hard\"\nnames = { left = "
+        "\"left\", right = "
         "\"right\" }\n"
         "[material.foam]\non = \"soft\"\nyoungs_modulus = 10\npoissons_ratio = 0\n"
         "[material.steel]\non = \"hard\"\nyoungs_modulus = 200\npoissons_ratio = 0\n"
-        "[support.hold]\non = \"left\"\nux = 0\n[support.pull]\non = \"right\"\nux = 0.06\n[support.point]\nat = [0, 0]\nuy = 0\n"
+        "[support.hold]\non = \"left\"\nux = 0\n[support.pull]\non = \"right\"\nux = 0.06\n[support.point]\nat = [0, "
+        "0]\nuy = 0\n"
         "[size]\nglobal = 0.5\n[quantity.soft]\nof = \"sxx\"\non = \"soft\"\ntake = \"maximum\"\n"
-        "[quantity.hard]\nof = \"sxx\"\non = \"hard\"\ntake = \"minimum\"\n[quantity.mean]\nof = \"sxx\"\non = \"soft\"\ntake = "
+        "[quantity.hard]\nof = \"sxx\"\non = \"hard\"\ntake = \"minimum\"\n[quantity.mean]\nof = \"sxx\"\non = "
+        "\"soft\"\ntake = "
         "\"mean\"\n[quantity.whole]\nof = \"sxx\"\ntake = \"mean\"\n");
     for (std::size_t e = 0; e < s.mesh.element_count(); ++e)
         for (const auto slot : s.mesh.slots_of(e))
@@ -170,8 +179,8 @@ TEST_CASE("stress may jump from one material to the next, and is recovered on bo
     CHECK(q[1].value == doctest::Approx(2).epsilon(1e-7));
     CHECK(q[2].value == doctest::Approx(0.1).epsilon(1e-7));
     CHECK(q[3].value == doctest::Approx((0.1 * 12 + 2 * 6) / 18).epsilon(1e-7));
-    const auto error = estimate_error(s.mesh, s.solution.displacement, s.recovered,
-                                      region_laws(s.study, s.mesh.region_names), 1);
+    const auto error =
+        estimate_error(s.mesh, s.solution.displacement, s.recovered, region_laws(s.study, s.mesh.region_names), 1);
     CHECK(error.relative() < 1e-6);  // no error is seen where the exact stress jumps
 }
 
@@ -199,7 +208,8 @@ TEST_CASE("two rings of different materials under pressure follow Lame's solutio
         "[material.b]\non = \"outer\"\nyoungs_modulus = 1\npoissons_ratio = 0.25\n"
         "[support.x]\non = \"left\"\nhold = \"symmetry\"\n[support.y]\non = \"bottom\"\nhold = \"symmetry\"\n"
         "[load.p]\non = \"bore\"\npressure = 1\n[size]\nglobal = 0.15\n");
-    // u = A r + B / r in each ring; interface pressure q from equal displacement at r = 2 (Timoshenko & Goodier, art. 28).
+    // u = A r + B / r in each ring; interface pressure q from equal displacement at r = 2 (Timoshenko & Goodier, art.
+    // 28).
     const auto radial = [](double e, double a, double b, double pa, double pb, double r) {
         const double nu = 0.25, d = b * b - a * a;
         return (1 + nu) / e * ((1 - 2 * nu) * (pa * a * a - pb * b * b) / d * r + (pa - pb) * a * a * b * b / (d * r));

@@ -1,5 +1,5 @@
-// The sparse library behind LinearSolver, in a module of its own: with the BLAS that it needs it costs about 15 ms to load,
-// which commands that solve nothing should not pay.
+// The sparse library behind LinearSolver, in a module of its own: with the BLAS that it needs it costs about 15 ms to
+// load, which commands that solve nothing should not pay.
 
 #include "solve/sparse/sparse_module.hpp"
 
