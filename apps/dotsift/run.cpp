@@ -86,7 +86,7 @@ int run(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
     const Part& part = opened.part;
-    Output output(given["output"].as<std::string>(), study, part);
+    Output output(given["output"].as<std::string>(), opened);
     check_sizes(study, part);
     output.begin(given.count("replace") > 0);
     StudyResult result;
@@ -96,7 +96,7 @@ int run(const std::vector<std::string>& arguments) {
         output.finish(result);
     }
     if (given.count("json")) {
-        fmt::print("{}\n", summary_json(study, part, result).dump(2));
+        fmt::print("{}\n", summary_json(opened, result).dump(2));
     } else {
         for (const auto& s : result.series) print_series(study, s);
         fmt::print("{}\n\nreport: {}\n", strong(study_verdict(study, result)),

@@ -8,6 +8,7 @@
 #include "base/files.hpp"
 #include "base/parallel.hpp"
 #include "evidence/level_pictures.hpp"
+#include "evidence/part_picture.hpp"
 #include "evidence/report.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/vtu.hpp"
@@ -32,7 +33,9 @@ void remove_result(const fs::path& directory) {
     for (const auto& entry : fs::directory_iterator(directory, code)) {
         const fs::path& p = entry.path();
         const std::string name = p.filename().string();
-        const bool file = name == study_copy || name == "summary.json" || name == "levels.csv" || name == "report.html";
+        const bool file = name == study_copy || name == "summary.json" || name == "levels.csv" ||
+                          name == "report.html" || name == "part.png" || name == "part.svg" || name == "cleanup.png" ||
+                          name == "cleanup.svg";
         const bool folder =
             name == "charts" || (entry.is_directory(code) && fs::exists(p / "level-1" / "level.json", code));
         if (file || folder) fs::remove_all(p, code);
@@ -45,8 +48,8 @@ std::string level_folder(const std::string& series, int index) {
     return fmt::format("{}/level-{}", series, index);
 }
 
-Output::Output(fs::path directory, const Study& study, const Part& part)
-    : directory_(std::move(directory)), study_(study), part_(part) {}
+Output::Output(fs::path directory, const StudyAndPart& opened)
+    : directory_(std::move(directory)), opened_(opened), study_(opened.study) {}
 
 void Output::begin(bool replace) {
     std::error_code code;
@@ -85,11 +88,18 @@ void Output::finish(const StudyResult& result) {
     std::vector<const Level*> levels;
     for (const auto& s : result.series)
         for (const auto& l : s.levels) levels.push_back(&l);
-    write_file(directory_ / "summary.json", summary_json(study_, part_, result).dump(2) + "\n");
+    write_file(directory_ / "summary.json", summary_json(opened_, result).dump(2) + "\n");
     write_file(directory_ / "levels.csv", levels_csv(study_, result));
     if (levels.empty()) return;
     const SharedRanges ranges = shared_ranges(study_, levels);
+    const PartReport inspected = inspect_part(opened_);
     ReportPictures pictures;
+    pictures.part = draw_part(opened_, inspected);
+    write_picture(directory_ / "part", pictures.part);
+    if (opened_.original) {
+        pictures.cleanup = draw_cleanup(opened_);
+        write_picture(directory_ / "cleanup", *pictures.cleanup);
+    }
     std::vector<LevelPictures> drawn_levels(levels.size());
     in_parallel(levels.size(), [&](std::size_t k) { drawn_levels[k] = draw_level(study_, *levels[k], ranges); });
     for (std::size_t k = 0; k < levels.size(); ++k) {
@@ -105,7 +115,7 @@ void Output::finish(const StudyResult& result) {
     for (const auto& [name, chart] : pictures.quantity_charts) write_picture(directory_ / "charts" / name, chart);
     pictures.error_chart = draw_error_chart(study_, result);
     write_picture(directory_ / "charts" / "error-against-unknowns", pictures.error_chart);
-    write_file(directory_ / "report.html", report_html(study_, part_, result, pictures));
+    write_file(directory_ / "report.html", report_html(opened_, inspected, result, pictures));
 }
 
 }  // namespace dotsift

@@ -4,7 +4,7 @@
 #include <filesystem>
 #include <string>
 
-#include "part/part.hpp"
+#include "part/check_study.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"
 
@@ -14,7 +14,7 @@ namespace dotsift {
 class Output {
   public:
     /// Nothing is created yet.
-    Output(std::filesystem::path directory, const Study& study, const Part& part);
+    Output(std::filesystem::path directory, const StudyAndPart& opened);
 
     /// Makes the directory. One that already has files is refused (InputError) unless it holds an earlier result and
     /// `replace` is set; then that result is removed.
@@ -28,8 +28,8 @@ class Output {
 
   private:
     std::filesystem::path directory_;
+    const StudyAndPart& opened_;
     const Study& study_;
-    const Part& part_;
 };
 
 /// "series/level-1"

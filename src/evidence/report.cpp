@@ -76,8 +76,9 @@ std::string megabytes(double bytes) {
 
 class Report {
   public:
-    Report(const Study& study, const Part& part, const StudyResult& result, const ReportPictures& pictures)
-        : study_(study), part_(part), result_(result), pictures_(pictures) {}
+    Report(const StudyAndPart& opened, const PartReport& inspected, const StudyResult& result,
+           const ReportPictures& pictures)
+        : opened_(opened), study_(opened.study), inspected_(inspected), result_(result), pictures_(pictures) {}
 
     std::string html() {
         out_ = fmt::format(
@@ -92,6 +93,7 @@ class Report {
         series_tables();
         balance();
         level_pictures();
+        part();
         input();
         out_ += "</main>\n</body>\n</html>\n";
         return std::move(out_);
@@ -361,14 +363,33 @@ class Report {
         }
     }
 
-    void input() {
-        const Vec2 size = part_.box.size();
+    void part() {
+        const Vec2 size = inspected_.high - inspected_.low;
         const std::string length = study_.units.label(dimension::length);
-        out_ += fmt::format(
-            "<h2>Part and study file</h2>\n<p>{} × {} {}, area {} "
-            "{}².</p>\n<details><summary>{}</summary>\n<pre>{}</pre></details>\n",
-            sensible(size[0]), sensible(size[1]), length, sensible(part_.area(), 6), length,
-            escaped(study_.path.filename().string()), escaped(study_.source));
+        const AreaMeasures& m = inspected_.measures;
+        out_ += fmt::format("<h2>Part</h2>\n<p>{} × {} {}, area {} {}², centroid ({}, {}) {}{}.</p>\n", sensible(size[0]),
+                            sensible(size[1]), length, sensible(m.area, 6), length, sensible(m.centroid[0]),
+                            sensible(m.centroid[1]), length,
+                            inspected_.mass ? fmt::format(", mass {} kg", sensible(*inspected_.mass)) : "");
+        for (const auto& note : opened_.notes) out_ += fmt::format("<p>From a drawing: {}.</p>\n", escaped(note));
+        out_ += figure(pictures_.part, false, "The part with its names and the places to look at",
+                       "Names, overall dimensions, and the places to look at");
+        if (inspected_.before_cleanup && pictures_.cleanup) {
+            const AreaMeasures& b = *inspected_.before_cleanup;
+            const Vec2 moved = m.centroid - b.centroid;
+            out_ += fmt::format("<h3>Clean-up</h3>\n<p>The part was simplified before it was meshed: the area changed by {} "
+                                "(from {} {}²), the centroid by {} {}.</p>\n<ul>\n",
+                                percent((m.area - b.area) / b.area), sensible(b.area, 6), length, sensible(norm(moved), 2),
+                                length);
+            for (const auto& item : opened_.cleanup) out_ += fmt::format("<li>{}</li>\n", escaped(item.what));
+            out_ += "</ul>\n";
+            out_ += figure(*pictures_.cleanup, false, "The part as drawn and as meshed", "As drawn, and as it was meshed");
+        }
+    }
+
+    void input() {
+        out_ += fmt::format("<h2>Study file</h2>\n<details><summary>{}</summary>\n<pre>{}</pre></details>\n",
+                            escaped(study_.path.filename().string()), escaped(study_.source));
         out_ += fmt::format(
             "<h2>Provenance</h2>\n<p>Made by dotsift {}. To repeat: <code>dotsift run {} -o DIRECTORY</code>. All "
             "numbers stand in summary.json, the table "
@@ -376,8 +397,9 @@ class Report {
             DOTSIFT_VERSION, escaped(study_.path.filename().string()));
     }
 
+    const StudyAndPart& opened_;
     const Study& study_;
-    const Part& part_;
+    const PartReport& inspected_;
     const StudyResult& result_;
     const ReportPictures& pictures_;
     std::string out_;
@@ -385,9 +407,9 @@ class Report {
 
 }  // namespace
 
-std::string report_html(const Study& study, const Part& part, const StudyResult& result,
+std::string report_html(const StudyAndPart& opened, const PartReport& inspected, const StudyResult& result,
                         const ReportPictures& pictures) {
-    return Report(study, part, result, pictures).html();
+    return Report(opened, inspected, result, pictures).html();
 }
 
 }  // namespace dotsift

@@ -6,13 +6,15 @@
 #include <vector>
 
 #include "evidence/level_pictures.hpp"
-#include "part/part.hpp"
+#include "inspect/inspect.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
 
 struct ReportPictures {
+    PictureFiles part;
+    std::optional<PictureFiles> cleanup;  ///< the part before and after, if there was a clean-up
     std::map<std::string, PictureFiles> quantity_charts;
     PictureFiles error_chart;
     /// By level_folder(); the first level, which all series share, may be there once only.
@@ -20,7 +22,7 @@ struct ReportPictures {
 };
 
 /// Self-contained: pictures stand in it as data, nothing is loaded from elsewhere. Light and dark, prints well.
-std::string report_html(const Study& study, const Part& part, const StudyResult& result,
+std::string report_html(const StudyAndPart& opened, const PartReport& inspected, const StudyResult& result,
                         const ReportPictures& pictures);
 
 }  // namespace dotsift

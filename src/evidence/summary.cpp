@@ -145,7 +145,9 @@ ordered_json level_json(const Study& study, const Level& l) {
     return j;
 }
 
-ordered_json summary_json(const Study& study, const Part& part, const StudyResult& result) {
+ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result) {
+    const Study& study = opened.study;
+    const Part& part = opened.part;
     ordered_json j{{"format", 1},
                    {"program", "dotsift " DOTSIFT_VERSION},
                    {"title", study.title},
@@ -162,6 +164,9 @@ ordered_json summary_json(const Study& study, const Part& part, const StudyResul
                      {"regions", part.regions},
                      {"low", pair(part.box.low)},
                      {"high", pair(part.box.high)}}}};
+    for (const auto& item : opened.cleanup)
+        j["part"]["cleanup"].push_back({{"what", item.what}, {"at", pair(item.at)}, {"done", item.done}});
+    if (opened.original) j["part"]["area_as_drawn"] = opened.original->area();
     for (const auto& s : result.series) {
         ordered_json series{{"name", s.name},
                             {"kind", s.kind == SeriesKind::uniform ? "uniform" : "adaptive"},

@@ -4,7 +4,7 @@
 #include <nlohmann/json.hpp>
 #include <string>
 
-#include "part/part.hpp"
+#include "part/check_study.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"
 
@@ -12,7 +12,7 @@ namespace dotsift {
 
 /// Everything that the report shows; docs/summary.md describes it. Times and memory stand under "cost" only, so that
 /// the rest is the same for the same input.
-nlohmann::ordered_json summary_json(const Study& study, const Part& part, const StudyResult& result);
+nlohmann::ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result);
 
 /// One level, as it stands in the summary.
 nlohmann::ordered_json level_json(const Study& study, const Level& level);

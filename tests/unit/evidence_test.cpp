@@ -24,15 +24,14 @@ using namespace dotsift::test;
 namespace {
 
 struct Made {
-    Study study;
-    Part part;
+    StudyAndPart opened;
     StudyResult result;
 };
 
 const Made& made() {
     static const Made m = [] {
         Made r;
-        r.study = study_from(
+        r.opened.study = study_from(
             "format = 1\ntitle = \"A <plate> & a \\\"hole\\\"\"\nunits = { length = \"mm\", force = \"N\" "
             "}\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = "
             "\"right\" }\n"
@@ -41,9 +40,9 @@ const Made& made() {
             "2\"\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n" +
             rest_of_study());
         Problems problems("t");
-        r.part = build_part(r.study, problems).part;
+        r.opened.part = build_part(r.opened.study, problems).part;
         StudyObserver silent;
-        r.result = run_study(r.study, r.part, silent);
+        r.result = run_study(r.opened.study, r.opened.part, silent);
         return r;
     }();
     return m;
@@ -136,7 +135,7 @@ TEST_CASE("colour maps run evenly in lightness") {
 TEST_CASE("a VTU file gives back mesh, fields and named boundaries") {
     const auto& m = made();
     const LevelFields& f = *m.result.series[0].levels[1].fields;
-    const VtuReader vtu(level_vtu(m.study, f));
+    const VtuReader vtu(level_vtu(m.opened.study, f));
     const auto points = vtu.array<double>("Points", "Points");
     REQUIRE(points.size() == 3 * f.mesh.nodes.size());
     CHECK(vtu.piece.attribute("NumberOfPoints").as_ullong() == f.mesh.nodes.size());
@@ -174,10 +173,10 @@ TEST_CASE("a VTU file gives back mesh, fields and named boundaries") {
 TEST_CASE("pictures come as PNG and SVG of the right size, the same every time") {
     const auto& m = made();
     const Level& l = m.result.series[0].levels[0];
-    const SharedRanges ranges = shared_ranges(m.study, {&l});
+    const SharedRanges ranges = shared_ranges(m.opened.study, {&l});
     CHECK(ranges.field == Field::von_mises);
     CHECK(ranges.low < ranges.high);
-    const LevelPictures a = draw_level(m.study, l, ranges), b = draw_level(m.study, l, ranges);
+    const LevelPictures a = draw_level(m.opened.study, l, ranges), b = draw_level(m.opened.study, l, ranges);
     for (const auto* p : {&a.mesh, &a.field, &a.error}) {
         CHECK(is_png(p->png, picture_width, picture_height));
         CHECK(is_xml(p->svg));
@@ -215,7 +214,7 @@ TEST_CASE("charts are drawn whatever the text and the numbers") {
 
 TEST_CASE("the summary holds every level and verdict, and no NaN") {
     const auto& m = made();
-    const auto j = summary_json(m.study, m.part, m.result);
+    const auto j = summary_json(m.opened, m.result);
     CHECK(j["format"] == 1);
     CHECK(j["units"]["stress"] == "MPa");
     CHECK(j["series"].size() == 1);
@@ -232,7 +231,7 @@ TEST_CASE("the summary holds every level and verdict, and no NaN") {
 
 TEST_CASE("the table has one row a level and as many fields in each") {
     const auto& m = made();
-    const std::string csv = levels_csv(m.study, m.result);
+    const std::string csv = levels_csv(m.opened.study, m.result);
     CHECK(std::count(csv.begin(), csv.end(), '\n') == 4);
     std::size_t from = 0, commas = 0;
     for (std::size_t end = csv.find('\n'); end != std::string::npos; from = end + 1, end = csv.find('\n', from)) {
@@ -248,14 +247,24 @@ TEST_CASE("the report stands alone and escapes what the user wrote") {
     const auto& m = made();
     ReportPictures pictures;
     pictures.error_chart = {"png", "svg"};
+    pictures.part = {"png", "svg"};
     pictures.quantity_charts["peak"] = {"png", "svg"};
-    const std::string html = report_html(m.study, m.part, m.result, pictures);
+    const std::string html = report_html(m.opened, inspect_part(m.opened), m.result, pictures);
     CHECK(html.find("A &lt;plate&gt; &amp; a &quot;hole&quot;") != std::string::npos);
     CHECK(html.find("<plate>") == std::string::npos);
     CHECK(html.find("data:image/svg+xml;base64,c3Zn\"") != std::string::npos);
     CHECK(html.find("http") == std::string::npos);  // nothing is loaded from elsewhere
     CHECK(html.find("src=\"data:") != std::string::npos);
     CHECK(html.find("Grid independence") != std::string::npos);
+    CHECK(html.find("<h2>Part</h2>") != std::string::npos);
+    CHECK(html.find("Clean-up") == std::string::npos);  // there was none
+    StudyAndPart cleaned = m.opened;
+    cleaned.original = m.opened.part;
+    cleaned.cleanup = {{"hole \"x\" filled", {{1, 1}}}};
+    pictures.cleanup = PictureFiles{"png", "svg"};
+    const std::string more = report_html(cleaned, inspect_part(cleaned), m.result, pictures);
+    CHECK(more.find("hole &quot;x&quot; filled") != std::string::npos);
+    CHECK(more.find("the area changed by 0 %") != std::string::npos);
 }
 
 TEST_SUITE_END();
