@@ -15,6 +15,7 @@ namespace {
 
 constexpr Box2 part_area{{{96, 112}}, {{828, 700}}, false};
 constexpr double list_left = 884, list_width = 366, list_top = 128, list_bottom = 780;
+constexpr std::size_t most_labels = 200;  // more could not be read
 constexpr Colour soft{0.78, 0.81, 0.84};
 constexpr Colour flag{0.70, 0.10, 0.12};
 
@@ -122,21 +123,20 @@ void overall_dimensions(Canvas& canvas, const Part& part, const View& view, cons
                    true);
 }
 
-std::vector<int> edges_with(const Part& part, std::size_t name) {
-    std::vector<int> list;
-    for (std::size_t e = 0; e < part.edges.size(); ++e) {
-        const auto& names = part.edges[e].names;
-        if (std::find(names.begin(), names.end(), static_cast<int>(name)) != names.end())
-            list.push_back(static_cast<int>(e));
-    }
+/// For each name its edges.
+std::vector<std::vector<int>> edges_of_names(const Part& part) {
+    std::vector<std::vector<int>> list(part.boundary_names.size());
+    for (std::size_t e = 0; e < part.edges.size(); ++e)
+        for (const int n : part.edges[e].names) list[static_cast<std::size_t>(n)].push_back(static_cast<int>(e));
     return list;
 }
 
 /// Named edges in the colours of their names; several names on one edge lie beside each other.
 void draw_named_edges(Canvas& canvas, const Part& part, const View& view) {
-    for (std::size_t n = 0; n < part.boundary_names.size(); ++n) {
+    const auto edges = edges_of_names(part);
+    for (std::size_t n = 0; n < edges.size(); ++n) {
         std::vector<std::vector<Vec2>> lines;
-        for (const int e : edges_with(part, n)) {
+        for (const int e : edges[n]) {
             const auto& names = part.edge(e).names;
             const auto rank = std::find(names.begin(), names.end(), static_cast<int>(n)) - names.begin();
             const auto drawn = polyline(part.edge(e).curve, view);
@@ -153,8 +153,9 @@ void draw_named_edges(Canvas& canvas, const Part& part, const View& view) {
 
 /// The names beside their longest edges, where there is room.
 void label_names(const Part& part, const View& view, Labels& labels) {
-    for (std::size_t n = 0; n < part.boundary_names.size(); ++n) {
-        auto edges = edges_with(part, n);
+    auto all = edges_of_names(part);
+    for (std::size_t n = 0; n < std::min(all.size(), most_labels); ++n) {
+        auto& edges = all[n];
         std::stable_sort(edges.begin(), edges.end(),
                          [&](int a, int b) { return part.edge(a).curve.length() > part.edge(b).curve.length(); });
         if (edges.size() > 4) edges.resize(4);
@@ -200,7 +201,9 @@ void mark_finding(Canvas& canvas, const Finding& f, std::size_t number, const Vi
     Vec2 at = (a + b) * 0.5 + aside * 18;
     for (int k = 1; k < 24 && labels.covered(badge(at)); ++k) {
         const double turn = k * std::numbers::pi / 4;
-        at = (a + b) * 0.5 + (aside * std::cos(turn) + turned_left(aside) * std::sin(turn)) * (18.0 + 14 * (k / 8));
+        const int round = k / 8;  // eight places round it, then further away
+        const double ring = 18.0 + 14.0 * round;
+        at = (a + b) * 0.5 + (aside * std::cos(turn) + turned_left(aside) * std::sin(turn)) * ring;
     }
     canvas.circle(at, 10, paper, flag);
     canvas.text({{at[0], at[1] + 4.5}}, std::to_string(number),
@@ -221,7 +224,8 @@ double paragraph(Canvas& canvas, const Vec2& at, double width, const std::string
     };
     while (begin < text.size()) {
         const std::size_t end = std::min(text.find(' ', begin), text.size());
-        const std::string word = text.substr(begin, end - begin), longer = line.empty() ? word : line + " " + word;
+        const std::string word = text.substr(begin, end - begin),
+                          longer = line.empty() ? word : fmt::format("{} {}", line, word);
         if (!line.empty() && canvas.text_width(longer, style) > width) {
             put();
             line = word;

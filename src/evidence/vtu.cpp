@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <zlib.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 #include <numbers>
@@ -112,12 +113,30 @@ void add_mesh_cell_data(const Mesh& mesh, const std::vector<double>& wanted_size
     arrays.add("region", region);
     arrays.add("size", size);
     arrays.add("wanted_size", wanted);
+    for (std::size_t r = 0; r < mesh.region_names.size(); ++r) {
+        std::vector<std::uint8_t> in(cells, 0);
+        for (std::size_t e = 0; e < elements; ++e) in[e] = mesh.region[e] == static_cast<std::int32_t>(r) ? 1 : 0;
+        arrays.add("region." + mesh.region_names[r], in);
+    }
     for (std::size_t n = 0; n < mesh.boundary_names.size(); ++n) {
         std::vector<std::uint8_t> on(cells, 0);
         for (std::size_t b = 0; b < mesh.boundary.size(); ++b)
             for (const int name : mesh.names_of_edge[static_cast<std::size_t>(mesh.boundary[b].edge)])
                 if (static_cast<std::size_t>(name) == n) on[elements + b] = 1;
         arrays.add("boundary." + mesh.boundary_names[n], on);
+    }
+}
+
+/// One array for each name of a point, 1 at its nodes.
+void add_points(const Mesh& mesh, Arrays& arrays) {
+    std::vector<std::string> done;
+    for (const auto& point : mesh.points) {
+        if (std::find(done.begin(), done.end(), point.name) != done.end()) continue;
+        done.push_back(point.name);
+        std::vector<std::uint8_t> at(mesh.nodes.size(), 0);
+        for (const auto& p : mesh.points)
+            if (p.name == point.name) at[static_cast<std::size_t>(p.node)] = 1;
+        arrays.add("point." + point.name, at);
     }
 }
 
@@ -140,6 +159,7 @@ void add_fields(const Study& study, const LevelFields& f, Arrays& arrays, Parts&
     arrays.add("displacement", displacement, 3);
     arrays.add("stress_recovered", recovered, 6);
     arrays.add("von_mises", mises);
+    add_points(f.mesh, arrays);
     parts.point_data = arrays.take_xml();
     const std::size_t cells = f.mesh.element_count() + f.mesh.boundary.size();
     std::vector<double> stress(cells * 6, 0.0), error(cells, 0.0);
@@ -176,6 +196,8 @@ std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size) {
     Arrays arrays;
     Parts parts;
     add_geometry(mesh, arrays, parts);
+    add_points(mesh, arrays);
+    parts.point_data = arrays.take_xml();
     add_mesh_cell_data(mesh, wanted_size, arrays);
     parts.cell_data = arrays.take_xml();
     return assemble_file(mesh, parts, arrays);

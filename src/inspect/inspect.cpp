@@ -150,7 +150,8 @@ class Inspector {
             f.value = place.width();
             f.places = {place.a, place.b};
             const std::string first = part_.name_of_edge(place.edge_a), second = part_.name_of_edge(place.edge_b);
-            const std::string between = first == second ? "two sides of " + first : first + " and " + second;
+            const std::string between =
+                first == second ? fmt::format("two sides of {}", first) : fmt::format("{} and {}", first, second);
             if (place.face < 0) {
                 f.kind = "gap";
                 f.text = fmt::format("narrowest gap: {} {} between {}, at {}", sensible(f.value), length_, between,

@@ -154,6 +154,7 @@ PlanarFaces trace_faces(const std::vector<Vec2>& vertices, const std::vector<Pla
         for (const double t : edges[e].curve.extremes(0)) offer(edges[e].curve.point(t));
         rays.add(edges[e].curve, static_cast<int>(e));
     }
+    rays.prepare();
     std::vector<int> order(pieces.size());
     std::iota(order.begin(), order.end(), 0);
     std::sort(order.begin(), order.end(), [&](int i, int j) {

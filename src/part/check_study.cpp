@@ -257,16 +257,16 @@ std::vector<std::string> unused_names(const Study& study, const Part& part) {
     for (const auto& s : study.shapes)
         if (s.verb == Verb::change && s.corner_choice.kind == CornerSpec::Kind::between)
             used.insert(used.end(), s.corner_choice.between.begin(), s.corner_choice.between.end());
+    // Names of the edges between regions come by themselves; they need no user.
+    std::vector<char> given(part.boundary_names.size(), 0);
+    for (const auto& e : part.edges)
+        for (const int n : e.names)
+            if (!(e.interior() && e.names.size() == 1)) given[static_cast<std::size_t>(n)] = 1;
     std::vector<std::string> unused;
-    for (std::size_t n = 0; n < part.boundary_names.size(); ++n) {
+    for (std::size_t n = 0; n < given.size(); ++n) {
         const auto& name = part.boundary_names[n];
         const bool fits = std::any_of(used.begin(), used.end(), [&](const auto& p) { return fits_pattern(name, p); });
-        // Names of the edges between regions come by themselves; they need no user.
-        const bool given = std::any_of(part.edges.begin(), part.edges.end(), [&](const PartEdge& e) {
-            const bool has = std::find(e.names.begin(), e.names.end(), static_cast<int>(n)) != e.names.end();
-            return has && !(e.interior() && e.names.size() == 1);
-        });
-        if (!fits && given) unused.push_back(name);
+        if (!fits && given[n]) unused.push_back(name);
     }
     return unused;
 }

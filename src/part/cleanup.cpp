@@ -197,7 +197,7 @@ class Cleaner {
             const std::string told =
                 fmt::format("round {} of radius {}", part_.name_of_edge(e), sensible(norm(arc.axis_a())));
             const auto keep = [&](const std::string& why) {
-                items_.push_back({told + " kept: " + why, arc.point(0.5), false});
+                items_.push_back({fmt::format("{} kept: {}", told, why), arc.point(0.5), false});
             };
             const auto simple = [](const Curve& c) { return c.straight() || c.circular(); };
             if (!simple(in) || !simple(out)) {

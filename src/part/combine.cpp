@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <map>
+#include <unordered_map>
 
 #include "base/errors.hpp"
 #include "part/arrangement.hpp"
@@ -261,6 +262,7 @@ class Combination {
             face.region = region;
             for (const auto& loop : faces.loops[f]) {
                 std::vector<EdgeUse> uses;
+                uses.reserve(loop.size());
                 for (const EdgeSide s : loop) uses.push_back({s / 2, s % 2 == 0});
                 face.loops.push_back(std::move(uses));
             }
@@ -275,8 +277,11 @@ class Combination {
             }
             return n;
         };
+        std::unordered_map<std::string, int> index;  // quicker than Part::boundary_name for thousands of names
         for (const auto& d : drawn_)
-            for (const auto& name : *d.names) part.boundary_name(name);
+            for (const auto& name : *d.names)
+                if (index.try_emplace(name, static_cast<int>(part.boundary_names.size())).second)
+                    part.boundary_names.push_back(name);
         for (std::size_t k = 0; k < kept_.size(); ++k) {
             PartEdge e;
             e.curve = kept_[k].piece.curve;
@@ -284,10 +289,12 @@ class Combination {
             e.end = used(kept_[k].piece.end);
             e.left = face_index[static_cast<std::size_t>(faces.face_of_side[2 * k])];
             e.right = face_index[static_cast<std::size_t>(faces.face_of_side[2 * k + 1])];
-            part.edges.push_back(std::move(e));
             for (const int c : kept_[k].piece.origin)
-                for (const auto& name : *drawn_[static_cast<std::size_t>(c)].names)
-                    part.name_edge(static_cast<int>(k), name);
+                for (const auto& name : *drawn_[static_cast<std::size_t>(c)].names) {
+                    const int n = index.at(name);
+                    if (std::find(e.names.begin(), e.names.end(), n) == e.names.end()) e.names.push_back(n);
+                }
+            part.edges.push_back(std::move(e));
         }
         part.update_box();
         for (const auto& s : spots_) {

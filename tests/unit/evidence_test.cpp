@@ -35,7 +35,8 @@ const Made& made() {
             "format = 1\ntitle = \"A <plate> & a \\\"hole\\\"\"\nunits = { length = \"mm\", force = \"N\" "
             "}\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = "
             "\"right\" }\n"
-            "[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.6\nname = \"hole\"\n[size]\nglobal = 1\n"
+            "[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.6\nname = \"hole\"\n[[part.shape]]\nmark = \"point\"\nat = [5, "
+            "1.5]\nname = \"middle\"\n[size]\nglobal = 1\n"
             "[quantity.peak]\nof = \"von_mises\"\ntarget = \"3 %\"\n[quantity.ratio]\nformula = \"peak / "
             "2\"\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n" +
             rest_of_study());
@@ -158,6 +159,12 @@ TEST_CASE("a VTU file gives back mesh, fields and named boundaries") {
     CHECK(vtu.array<double>("CellData", "error")[3] == doctest::Approx(std::sqrt(f.error.element_error2[3])));
     CHECK(vtu.array<double>("CellData", "wanted_size")[0] == f.wanted_size[0]);
     CHECK(vtu.array<std::int32_t>("CellData", "region")[cells - 1] == -1);
+    const auto in_region = vtu.array<std::uint8_t>("CellData", "region.part");
+    CHECK(std::count(in_region.begin(), in_region.end(), 1) == static_cast<std::ptrdiff_t>(elements));
+    const auto middle = vtu.array<std::uint8_t>("PointData", "point.middle");
+    REQUIRE(std::count(middle.begin(), middle.end(), 1) == 1);
+    const auto at = static_cast<std::size_t>(std::find(middle.begin(), middle.end(), 1) - middle.begin());
+    CHECK(f.mesh.nodes[at] == Vec2{{5, 1.5}});
     const auto hole = vtu.array<std::uint8_t>("CellData", "boundary.hole");
     double length = 0;
     for (std::size_t b = 0; b < f.mesh.boundary.size(); ++b) {
