@@ -53,19 +53,11 @@ void print_regions(const StudyAndPart& opened, const PartReport& r) {
     fmt::print("\n{}", table(rows));
 }
 
-void print_names(const Part& part, const std::string& length) {
+void print_names(const Part& part, const PartReport& report, const std::string& length) {
     std::vector<std::vector<std::string>> rows{{"boundary", "edges", fmt::format("length {}", length)}};
-    for (std::size_t n = 0; n < part.boundary_names.size(); ++n) {
-        double sum = 0;
-        int count = 0;
-        for (const auto& e : part.edges)
-            if (std::find(e.names.begin(), e.names.end(), static_cast<int>(n)) != e.names.end()) {
-                sum += e.curve.length();
-                ++count;
-            }
-        rows.push_back({part.boundary_names[n], count > 0 ? std::to_string(count) : "none left",
-                        count > 0 ? sensible(sum, 5) : ""});
-    }
+    for (const auto& b : report.boundaries)
+        rows.push_back(
+            {b.name, b.edges > 0 ? std::to_string(b.edges) : "none left", b.edges > 0 ? sensible(b.length, 5) : ""});
     for (const auto& p : part.points)
         rows.push_back(
             {p.name, "point",
@@ -120,7 +112,7 @@ int inspect(const std::vector<std::string>& arguments) {
     } else {
         print_measures(opened, report);
         print_regions(opened, report);
-        print_names(opened.part, opened.study.units.label(dimension::length));
+        print_names(opened.part, report, opened.study.units.label(dimension::length));
         if (!opened.cleanup.empty()) fmt::print("\n{}\n", strong("clean-up"));
         for (std::size_t k = 0; k < opened.cleanup.size(); ++k) fmt::print("  {}\n", opened.cleanup[k].what);
         fmt::print("\n{}\n", strong("places to look at"));

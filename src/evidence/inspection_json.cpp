@@ -1,7 +1,5 @@
 #include "evidence/inspection_json.hpp"
 
-#include <algorithm>
-
 namespace dotsift {
 
 namespace {
@@ -53,16 +51,8 @@ ordered_json inspection_json(const StudyAndPart& opened, const PartReport& r, co
                                 {"measures", measures_json(g.measures)},
                                 {"mass", g.mass ? ordered_json(*g.mass) : ordered_json()}});
     j["boundaries"] = ordered_json::array();
-    for (std::size_t n = 0; n < part.boundary_names.size(); ++n) {
-        double length = 0;
-        int edges = 0;
-        for (const auto& e : part.edges)
-            if (std::find(e.names.begin(), e.names.end(), static_cast<int>(n)) != e.names.end()) {
-                length += e.curve.length();
-                ++edges;
-            }
-        j["boundaries"].push_back({{"name", part.boundary_names[n]}, {"edges", edges}, {"length", length}});
-    }
+    for (const auto& b : r.boundaries)
+        j["boundaries"].push_back({{"name", b.name}, {"edges", b.edges}, {"length", b.length}});
     j["points"] = ordered_json::array();
     for (const auto& p : part.points) j["points"].push_back({{"name", p.name}, {"at", pair(part.vertex(p.vertex))}});
     j["findings"] = ordered_json::array();

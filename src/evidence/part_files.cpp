@@ -9,6 +9,7 @@
 #include <set>
 
 #include "evidence/colour.hpp"
+#include "evidence/xml_text.hpp"
 
 namespace dotsift {
 
@@ -217,21 +218,6 @@ std::string svg_curve(const Curve& c) {
 std::string hexadecimal(const Colour& c) {
     const auto byte = [](double v) { return static_cast<int>(std::lround(255 * v)); };
     return fmt::format("#{:02x}{:02x}{:02x}", byte(c.r), byte(c.g), byte(c.b));
-}
-
-std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : text) {
-        if (c == '&')
-            out += "&amp;";
-        else if (c == '<')
-            out += "&lt;";
-        else if (c == '"')
-            out += "&quot;";
-        else
-            out += c;
-    }
-    return out;
 }
 
 }  // namespace

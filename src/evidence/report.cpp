@@ -9,33 +9,11 @@
 #include "evidence/output.hpp"
 #include "evidence/report_style.hpp"
 #include "evidence/summary.hpp"
+#include "evidence/xml_text.hpp"
 
 namespace dotsift {
 
 namespace {
-
-std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : text) {
-        switch (c) {
-            case '&':
-                out += "&amp;";
-                break;
-            case '<':
-                out += "&lt;";
-                break;
-            case '>':
-                out += "&gt;";
-                break;
-            case '"':
-                out += "&quot;";
-                break;
-            default:
-                out += c;
-        }
-    }
-    return out;
-}
 
 std::string base64(const std::string& bytes) {
     static constexpr const char* digits = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
@@ -367,9 +345,9 @@ class Report {
         const Vec2 size = inspected_.high - inspected_.low;
         const std::string length = study_.units.label(dimension::length);
         const AreaMeasures& m = inspected_.measures;
-        out_ += fmt::format("<h2>Part</h2>\n<p>{} × {} {}, area {} {}², centroid ({}, {}) {}{}.</p>\n", sensible(size[0]),
-                            sensible(size[1]), length, sensible(m.area, 6), length, sensible(m.centroid[0]),
-                            sensible(m.centroid[1]), length,
+        out_ += fmt::format("<h2>Part</h2>\n<p>{} × {} {}, area {} {}², centroid ({}, {}) {}{}.</p>\n",
+                            sensible(size[0]), sensible(size[1]), length, sensible(m.area, 6), length,
+                            sensible(m.centroid[0]), sensible(m.centroid[1]), length,
                             inspected_.mass ? fmt::format(", mass {} kg", sensible(*inspected_.mass)) : "");
         for (const auto& note : opened_.notes) out_ += fmt::format("<p>From a drawing: {}.</p>\n", escaped(note));
         out_ += figure(pictures_.part, false, "The part with its names and the places to look at",
@@ -377,13 +355,14 @@ class Report {
         if (inspected_.before_cleanup && pictures_.cleanup) {
             const AreaMeasures& b = *inspected_.before_cleanup;
             const Vec2 moved = m.centroid - b.centroid;
-            out_ += fmt::format("<h3>Clean-up</h3>\n<p>The part was simplified before it was meshed: the area changed by {} "
-                                "(from {} {}²), the centroid by {} {}.</p>\n<ul>\n",
-                                percent((m.area - b.area) / b.area), sensible(b.area, 6), length, sensible(norm(moved), 2),
-                                length);
+            out_ += fmt::format(
+                "<h3>Clean-up</h3>\n<p>The part was simplified before it was meshed: the area changed by {} "
+                "(from {} {}²), the centroid by {} {}.</p>\n<ul>\n",
+                percent((m.area - b.area) / b.area), sensible(b.area, 6), length, sensible(norm(moved), 2), length);
             for (const auto& item : opened_.cleanup) out_ += fmt::format("<li>{}</li>\n", escaped(item.what));
             out_ += "</ul>\n";
-            out_ += figure(*pictures_.cleanup, false, "The part as drawn and as meshed", "As drawn, and as it was meshed");
+            out_ +=
+                figure(*pictures_.cleanup, false, "The part as drawn and as meshed", "As drawn, and as it was meshed");
         }
     }
 

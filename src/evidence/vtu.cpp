@@ -9,6 +9,7 @@
 #include <numbers>
 
 #include "base/errors.hpp"
+#include "evidence/xml_text.hpp"
 
 namespace dotsift {
 
@@ -44,20 +45,6 @@ class Arrays {
     [[nodiscard]] const std::string& data() const { return data_; }
 
   private:
-    static std::string escaped(const std::string& text) {
-        std::string out;
-        for (const char c : text) {
-            if (c == '&')
-                out += "&amp;";
-            else if (c == '<')
-                out += "&lt;";
-            else if (c == '"')
-                out += "&quot;";
-            else
-                out += c;
-        }
-        return out;
-    }
     void compress(const unsigned char* bytes, std::size_t size) {
         const std::size_t blocks = (size + block_bytes - 1) / block_bytes;
         std::vector<std::uint64_t> header{blocks, block_bytes, size % block_bytes};

@@ -49,6 +49,7 @@ class Inspector {
     PartReport run() {
         count();
         measure_regions();
+        measure_boundaries();
         find_narrow();
         find_short_edges();
         find_sharp_corners();
@@ -108,16 +109,6 @@ class Inspector {
                     ++out_.holes;
     }
 
-    [[nodiscard]] const MaterialSpec* material_of(const std::string& region) const {
-        const MaterialSpec* rest = nullptr;
-        for (const auto& m : study_.materials) {
-            if (m.on.empty()) rest = &m;
-            if (std::any_of(m.on.begin(), m.on.end(), [&](const auto& p) { return fits_pattern(region, p); }))
-                return &m;
-        }
-        return rest;
-    }
-
     void measure_regions() {
         double mass = 0;
         bool known = true;
@@ -130,7 +121,7 @@ class Inspector {
             report.pieces = faces.size();
             report.measures = measure_faces(part_, faces);
             tidy(report.measures);
-            const MaterialSpec* m = material_of(report.name);
+            const MaterialSpec* m = material_of(study_, report.name);
             if (m) report.material = m->name;
             if (m && m->density) {
                 report.mass =
@@ -142,6 +133,16 @@ class Inspector {
             out_.regions.push_back(std::move(report));
         }
         if (known) out_.mass = mass;
+    }
+
+    void measure_boundaries() {
+        for (const auto& name : part_.boundary_names) out_.boundaries.push_back({name, 0, 0});
+        for (const auto& e : part_.edges)
+            for (const int n : e.names) {
+                auto& b = out_.boundaries[static_cast<std::size_t>(n)];
+                b.length += e.curve.length();
+                ++b.edges;
+            }
     }
 
     void find_narrow() {

@@ -27,6 +27,13 @@ struct RegionReport {
     std::optional<double> mass;  ///< kg, where the density is known
 };
 
+/// A boundary name, and what carries it; nothing if all of it was cut away.
+struct BoundaryReport {
+    std::string name;
+    int edges = 0;
+    double length = 0;
+};
+
 /// A size to begin with, and why.
 struct SizeSuggestion {
     double size = 0;
@@ -41,6 +48,7 @@ struct PartReport {
     std::optional<double> mass;
     std::size_t lines = 0, arcs = 0, splines = 0, chains = 0, vertices = 0, holes = 0, interior_edges = 0;
     std::vector<RegionReport> regions;
+    std::vector<BoundaryReport> boundaries;
     std::vector<Finding> findings;
     std::vector<std::string> unused_names;
     double global_size = 0, estimated_elements = 0;

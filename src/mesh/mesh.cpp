@@ -44,7 +44,7 @@ bool Mesh::side_fits(const BoundarySide& side, const std::vector<std::string>& p
 
 bool Mesh::region_fits(std::size_t e, const std::vector<std::string>& patterns) const {
     const auto& name = region_names[static_cast<std::size_t>(region[e])];
-    return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return fits_pattern(name, p); });
+    return fits_any(name, patterns);
 }
 
 void number_slots(Mesh& mesh) {

@@ -265,7 +265,7 @@ std::vector<std::string> unused_names(const Study& study, const Part& part) {
     std::vector<std::string> unused;
     for (std::size_t n = 0; n < given.size(); ++n) {
         const auto& name = part.boundary_names[n];
-        const bool fits = std::any_of(used.begin(), used.end(), [&](const auto& p) { return fits_pattern(name, p); });
+        const bool fits = fits_any(name, used);
         if (!fits && given[n]) unused.push_back(name);
     }
     return unused;

@@ -322,8 +322,7 @@ class Cleaner {
                 }
             } else if (!same_names || std::none_of(a.names.begin(), a.names.end(), [&](int n) {
                            const auto& name = part_.boundary_names[static_cast<std::size_t>(n)];
-                           return std::any_of(spec_.one_edge.begin(), spec_.one_edge.end(),
-                                              [&](const auto& p) { return fits_pattern(name, p); });
+                           return fits_any(name, spec_.one_edge);
                        })) {
                 continue;
             }

@@ -184,7 +184,7 @@ class Combination {
 
     [[nodiscard]] bool fits(int region, const std::vector<std::string>& patterns) const {
         const auto& name = out_.part.regions[static_cast<std::size_t>(region)];
-        return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return fits_pattern(name, p); });
+        return fits_any(name, patterns);
     }
 
     void keep_edges(const PlanarFaces& faces) {

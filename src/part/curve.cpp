@@ -75,6 +75,7 @@ Curve Curve::chain(std::vector<Curve> links) {
     c.end_ = links.back().end();
     c.to_ = 1;
     std::vector<double> joints;
+    joints.reserve(links.size());
     for (const auto& l : links) joints.push_back((joints.empty() ? 0 : joints.back()) + l.length());
     for (auto& j : joints) j /= joints.back();
     c.links_ = std::make_shared<const std::vector<Curve>>(std::move(links));

@@ -26,10 +26,6 @@ constexpr std::size_t largest_drawing = 256U << 20U;
 constexpr std::size_t most_told = 8;        // faults of one kind
 const std::string region_mark = "region=";  // points on such layers name the region round them
 
-bool fits_any(const std::string& name, const std::vector<std::string>& patterns) {
-    return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return fits_pattern(name, p); });
-}
-
 std::string spot(const Vec2& p) {
     return fmt::format("({:.6g}, {:.6g})", p[0], p[1]);
 }

@@ -28,14 +28,6 @@ int Part::vertex_at(const Vec2& p) const {
     return -1;
 }
 
-namespace {
-
-bool fits_any(const std::string& name, const std::vector<std::string>& patterns) {
-    return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return fits_pattern(name, p); });
-}
-
-}  // namespace
-
 std::vector<int> Part::points_named(const std::vector<std::string>& patterns) const {
     std::vector<int> list;
     for (const auto& p : points)

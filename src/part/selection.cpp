@@ -16,10 +16,6 @@ constexpr double same_radius = 1e-6;   // relative
 constexpr double smooth_angle = 1e-3;  // radians between tangents that count as one
 constexpr std::size_t most_listed = 10;
 
-bool fits_any(const std::string& name, const std::vector<std::string>& patterns) {
-    return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return fits_pattern(name, p); });
-}
-
 std::string spot(const Vec2& p) {
     return fmt::format("({:.5g}, {:.5g})", p[0], p[1]);
 }
@@ -313,7 +309,7 @@ void name_interfaces(const Study& study, Part& part, Problems& problems) {
             part.name_edge(static_cast<int>(e), study.interfaces[i].name);
             used[i] = named = true;
         }
-        if (!named) part.name_edge(static_cast<int>(e), first + "_and_" + second);
+        if (!named) part.name_edge(static_cast<int>(e), fmt::format("{}_and_{}", first, second));
     }
     for (std::size_t i = 0; i < study.interfaces.size(); ++i) {
         if (used[i]) continue;

@@ -188,6 +188,7 @@ SplitCurves split_curves(std::vector<Curve> curves, const std::vector<int>& loop
     std::vector<std::vector<int>> group(curves.size());
     for (std::size_t i = 0; i < curves.size(); ++i) group[same[i]].push_back(static_cast<int>(i));
     std::vector<Stretches> stretches;
+    stretches.reserve(curves.size());
     for (const auto& c : curves) stretches.emplace_back(c);
     std::vector<char> meets(curves.size(), 0);
     for (const auto& [i, j] : overlapping_boxes(boxes, weld)) {

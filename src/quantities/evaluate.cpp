@@ -88,9 +88,8 @@ std::pair<std::size_t, Vec2> find_element(const Mesh& mesh, const Vec2& point) {
 
 /// The names are those of regions, or there are none: the quantity is over an area.
 bool over_area(const Mesh& mesh, const std::vector<std::string>& on) {
-    return on.empty() || std::any_of(mesh.region_names.begin(), mesh.region_names.end(), [&](const auto& name) {
-               return std::any_of(on.begin(), on.end(), [&](const auto& p) { return fits_pattern(name, p); });
-           });
+    return on.empty() || std::any_of(mesh.region_names.begin(), mesh.region_names.end(),
+                                     [&](const auto& name) { return fits_any(name, on); });
 }
 
 /// An element that counts for a quantity over an area.
@@ -136,8 +135,7 @@ double mean_value(const QuantitySpec& q, const Mesh& mesh, const Solution& s, co
 double reaction(const QuantitySpec& q, const Solution& s) {
     double sum = 0;
     for (const auto& r : s.reactions) {
-        const bool counts = q.on.empty() || std::any_of(q.on.begin(), q.on.end(),
-                                                        [&](const auto& p) { return fits_pattern(r.name, p); });
+        const bool counts = q.on.empty() || fits_any(r.name, q.on);
         if (counts) sum += r.force[q.field == Field::reaction_x ? 0 : 1];
     }
     return sum;

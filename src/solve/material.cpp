@@ -1,6 +1,5 @@
 #include "solve/material.hpp"
 
-#include <algorithm>
 #include <cmath>
 
 #include "base/errors.hpp"
@@ -38,12 +37,7 @@ PlaneLaw plane_law(const MaterialSpec& m, Plane plane) {
 RegionLaws region_laws(const Study& study, const std::vector<std::string>& region_names) {
     RegionLaws laws;
     for (const auto& region : region_names) {
-        const MaterialSpec* material = nullptr;
-        for (const auto& m : study.materials) {
-            const bool named =
-                std::any_of(m.on.begin(), m.on.end(), [&](const auto& p) { return fits_pattern(region, p); });
-            if (named || (m.on.empty() && !material)) material = &m;
-        }
+        const MaterialSpec* material = material_of(study, region);
         if (!material)
             throw InputError("the region \"" + region + "\" has no material", {}, "name it in the on of a material");
         laws.push_back(plane_law(*material, study.plane));

@@ -111,4 +111,8 @@ bool fits_pattern(std::string_view name, std::string_view pattern) {
     return p == pattern.size();
 }
 
+bool fits_any(std::string_view name, std::span<const std::string> patterns) {
+    return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return fits_pattern(name, p); });
+}
+
 }  // namespace dotsift

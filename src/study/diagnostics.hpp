@@ -54,4 +54,7 @@ std::string quoted_list(std::span<const std::string> items);
 /// True if `name` fits `pattern`, in which * stands for any characters and ? for one.
 bool fits_pattern(std::string_view name, std::string_view pattern);
 
+/// True if `name` fits one of the patterns.
+bool fits_any(std::string_view name, std::span<const std::string> patterns);
+
 }  // namespace dotsift

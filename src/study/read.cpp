@@ -394,51 +394,6 @@ class StudyReader {
 
 }  // namespace
 
-const char* name_of(Field field) {
-    constexpr std::array names{"ux",         "uy",         "displacement", "sxx",           "syy",
-                               "szz",        "sxy",        "von_mises",    "max_principal", "min_principal",
-                               "reaction_x", "reaction_y", "strain_energy"};
-    return names[static_cast<std::size_t>(field)];
-}
-
-const char* title_of(Field field) {
-    constexpr std::array names{"displacement along x",
-                               "displacement along y",
-                               "displacement",
-                               "stress σxx",
-                               "stress σyy",
-                               "stress σzz",
-                               "shear stress σxy",
-                               "von Mises stress",
-                               "largest principal stress",
-                               "smallest principal stress",
-                               "reaction along x",
-                               "reaction along y",
-                               "strain energy"};
-    return names[static_cast<std::size_t>(field)];
-}
-
-Dimension dimension_of(Field field) {
-    switch (field) {
-        case Field::ux:
-        case Field::uy:
-        case Field::displacement:
-            return dimension::length;
-        case Field::reaction_x:
-        case Field::reaction_y:
-            return dimension::force;
-        case Field::strain_energy:
-            return dimension::moment;
-        default:
-            return dimension::stress;
-    }
-}
-
-const char* name_of(Take take) {
-    constexpr std::array names{"maximum", "minimum", "mean", "value", "total"};
-    return names[static_cast<std::size_t>(take)];
-}
-
 Study read_study(const std::filesystem::path& path, const std::string& text, Problems& problems) {
     Study study;
     study.path = path;

@@ -263,6 +263,9 @@ struct Study {
     std::optional<ExactStress> exact_stress;
 };
 
+/// The material of a region: the one that names it, else the one that names none. Null if there is neither.
+const MaterialSpec* material_of(const Study& study, const std::string& region);
+
 /// The name of a field as it stands in study files and results.
 const char* name_of(Field field);
 /// The same in words, for pictures and reports.

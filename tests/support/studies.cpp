@@ -8,6 +8,16 @@
 
 namespace dotsift::test {
 
+bool has(const std::string& text, const std::string& part) {
+    return text.find(part) != std::string::npos;
+}
+
+double length_named(const Part& part, const std::string& name) {
+    double sum = 0;
+    for (const int e : part.edges_named({name})) sum += part.edge(e).curve.length();
+    return sum;
+}
+
 std::string rest_of_study() {
     return "[material.steel]\nyoungs_modulus = 200000\npoissons_ratio = 0.3\n[support.held]\non = \"left\"\nhold = "
            "\"fixed\"\n"

@@ -8,6 +8,12 @@
 
 namespace dotsift::test {
 
+/// Whether a text holds another one.
+bool has(const std::string& text, const std::string& part);
+
+/// The length of all edges of a boundary.
+double length_named(const Part& part, const std::string& name);
+
 /// Everything but [part] and its shapes: a steel material, a support and a load on the names "left" and "right".
 std::string rest_of_study();
 

@@ -25,10 +25,6 @@ namespace {
 constexpr double pi = std::numbers::pi;
 namespace fs = std::filesystem;
 
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
 std::string pairs(std::initializer_list<std::pair<int, std::string>> list) {
     std::string text;
     for (const auto& [code, value] : list) text += fmt::format("{}\n{}\n", code, value);
@@ -93,12 +89,6 @@ class Drawn {
     BuiltPart built_;
     std::string faults_, warnings_;
 };
-
-double length_named(const Part& part, const std::string& name) {
-    double sum = 0;
-    for (const int e : part.edges_named({name})) sum += part.edge(e).curve.length();
-    return sum;
-}
 
 }  // namespace
 

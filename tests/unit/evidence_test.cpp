@@ -35,7 +35,8 @@ const Made& made() {
             "format = 1\ntitle = \"A <plate> & a \\\"hole\\\"\"\nunits = { length = \"mm\", force = \"N\" "
             "}\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = "
             "\"right\" }\n"
-            "[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.6\nname = \"hole\"\n[[part.shape]]\nmark = \"point\"\nat = [5, "
+            "[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.6\nname = \"hole\"\n[[part.shape]]\nmark "
+            "= \"point\"\nat = [5, "
             "1.5]\nname = \"middle\"\n[size]\nglobal = 1\n"
             "[quantity.peak]\nof = \"von_mises\"\ntarget = \"3 %\"\n[quantity.ratio]\nformula = \"peak / "
             "2\"\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n" +

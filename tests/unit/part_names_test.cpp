@@ -18,16 +18,6 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
-double length_named(const Part& part, const std::string& name) {
-    double sum = 0;
-    for (const int e : part.edges_named({name})) sum += part.edge(e).curve.length();
-    return sum;
-}
-
 /// A rounded plate with three holes of two sizes.
 const std::string plate =
     "[[part.shape]]\nadd = \"rectangle\"\nsize = [20, 10]\nrounds = { 1 = 2, 2 = 2 }\nnames = { left = \"left\", top = "

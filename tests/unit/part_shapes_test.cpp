@@ -19,22 +19,12 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
 struct Known {
     std::string shapes;
     double area, perimeter;
     Vec2 centroid;
     double ixx, iyy, ixy;
 };
-
-double length_named(const Part& part, const std::string& name) {
-    double sum = 0;
-    for (const int e : part.edges_named({name})) sum += part.edge(e).curve.length();
-    return sum;
-}
 
 std::string faults(const std::string& shapes) {
     return faults_of("format = 1\n[part]\n" + shapes + rest_of_study());

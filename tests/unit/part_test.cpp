@@ -17,19 +17,9 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
 double perimeter(const Part& part) {
     double sum = 0;
     for (const auto& e : part.edges) sum += e.curve.length();
-    return sum;
-}
-
-double length_named(const Part& part, const std::string& name) {
-    double sum = 0;
-    for (const int e : part.edges_named({name})) sum += part.edges[static_cast<std::size_t>(e)].curve.length();
     return sum;
 }
 

@@ -15,10 +15,6 @@ using namespace dotsift::test;
 
 namespace {
 
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
 const std::string square =
     "[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 1]\nnames = { left = \"left\", right = \"right\" }\n";
 

@@ -1,0 +1,61 @@
+#include "study/study.hpp"
+
+#include <array>
+
+namespace dotsift {
+
+const char* name_of(Field field) {
+    constexpr std::array names{"ux",         "uy",         "displacement", "sxx",           "syy",
+                               "szz",        "sxy",        "von_mises",    "max_principal", "min_principal",
+                               "reaction_x", "reaction_y", "strain_energy"};
+    return names[static_cast<std::size_t>(field)];
+}
+
+const char* title_of(Field field) {
+    constexpr std::array names{"displacement along x",
+                               "displacement along y",
+                               "displacement",
+                               "stress σxx",
+                               "stress σyy",
+                               "stress σzz",
+                               "shear stress σxy",
+                               "von Mises stress",
+                               "largest principal stress",
+                               "smallest principal stress",
+                               "reaction along x",
+                               "reaction along y",
+                               "strain energy"};
+    return names[static_cast<std::size_t>(field)];
+}
+
+Dimension dimension_of(Field field) {
+    switch (field) {
+        case Field::ux:
+        case Field::uy:
+        case Field::displacement:
+            return dimension::length;
+        case Field::reaction_x:
+        case Field::reaction_y:
+            return dimension::force;
+        case Field::strain_energy:
+            return dimension::moment;
+        default:
+            return dimension::stress;
+    }
+}
+
+const char* name_of(Take take) {
+    constexpr std::array names{"maximum", "minimum", "mean", "value", "total"};
+    return names[static_cast<std::size_t>(take)];
+}
+
+const MaterialSpec* material_of(const Study& study, const std::string& region) {
+    const MaterialSpec* rest = nullptr;
+    for (const auto& m : study.materials) {
+        if (fits_any(region, m.on)) return &m;
+        if (m.on.empty() && !rest) rest = &m;
+    }
+    return rest;
+}
+
+}  // namespace dotsift
