@@ -117,6 +117,14 @@ class PartBuilder {
 
     void pend(CombineStep step, std::size_t shape) {
         step.source = static_cast<int>(shape);
+        for (const auto& pattern : step.of) {
+            if (std::any_of(regions_.begin(), regions_.end(), [&](const auto& r) { return fits_pattern(r, pattern); }))
+                continue;
+            const std::string near = nearest(pattern, regions_);
+            throw InputError(fmt::format("of = \"{}\" fits no region that stands above", pattern), {},
+                             near.empty() ? fmt::format("regions are {}", quoted_list(regions_))
+                                          : fmt::format("did you mean \"{}\"?", near));
+        }
         if (step.kind == CombineStep::Kind::add &&
             std::find(regions_.begin(), regions_.end(), step.region) == regions_.end())
             regions_.push_back(step.region);
@@ -216,6 +224,10 @@ class PartBuilder {
                         return distance(part_->vertex(c.vertex), p) <= same_point_share * part_->box.diagonal();
                     });
                     if (found != all.end()) {
+                        if (std::any_of(chosen.begin(), chosen.end(),
+                                        [&](const Corner& c) { return c.vertex == found->vertex; }))
+                            throw InputError(fmt::format("the corner at {} is listed twice", at_text(p)), {},
+                                             "remove one of them");
                         chosen.push_back(*found);
                         continue;
                     }
@@ -230,6 +242,15 @@ class PartBuilder {
                 }
                 break;
             case CornerSpec::Kind::between: {
+                const auto& known = part_->boundary_names;
+                for (const auto& name : choice.between) {
+                    if (!part_->edges_named({name}).empty()) continue;
+                    const std::string near = nearest(name, known);
+                    throw InputError(fmt::format("no boundary is named \"{}\"", name), {},
+                                     near.empty() || near == name
+                                         ? fmt::format("named boundaries are {}", quoted_list(known))
+                                         : fmt::format("did you mean \"{}\"?", near));
+                }
                 const auto first = part_->edges_named({choice.between[0]}),
                            second = part_->edges_named({choice.between[1]});
                 const auto in = [](const std::vector<int>& list, int e) {

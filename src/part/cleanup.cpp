@@ -7,6 +7,7 @@
 #include <numbers>
 #include <numeric>
 
+#include "base/errors.hpp"
 #include "base/numbers.hpp"
 #include "part/classify.hpp"
 #include "part/combine.hpp"
@@ -30,6 +31,10 @@ class Cleaner {
         if (spec_.fill_holes_below) fill_holes();
         if (spec_.remove_rounds_below) remove_rounds();
         if (spec_.merge_points) merge_points();
+        for (const auto& pattern : spec_.one_edge)
+            if (part_.edges_named({pattern}).empty())
+                throw InputError(fmt::format("one_edge = \"{}\" fits no boundary", pattern), {},
+                                 fmt::format("named boundaries are {}", quoted_list(part_.boundary_names)));
         if (!spec_.one_edge.empty()) join(false);
         if (spec_.one_edge_below) join(true);
         part_.update_box();
@@ -111,6 +116,10 @@ class Cleaner {
                 std::string what = fmt::format("hole {} of diameter {} filled", name, sensible(diameter));
                 if (!spec_.keep_centres.empty()) {
                     const std::string point = numbered(spec_.keep_centres, filled);
+                    if (!part_.points_named({point}).empty())
+                        throw InputError(
+                            fmt::format("keep_centres would give the name \"{}\" to more than one point", point), {},
+                            "put # into the name, it counts the holes");
                     part_.vertices.push_back(centre);
                     part_.faces[f].points.push_back(static_cast<int>(part_.vertices.size()) - 1);
                     part_.points.push_back({point, static_cast<int>(part_.vertices.size()) - 1});
@@ -270,6 +279,7 @@ class Cleaner {
                 map.shift = from - map.turned(x.curve.start());
                 x.curve = x.curve.transformed(map);
             }
+            if (x.start == x.end) x.curve = x.curve.transformed(Affine::move(from - x.curve.start()));
             x.curve.set_ends(from, to);
             x.start = a;
             x.end = b;
@@ -278,6 +288,14 @@ class Cleaner {
         for (auto& f : part_.faces)
             for (auto& p : f.points) p = root(p);
         if (!any) return;
+        for (const auto& f : part_.faces)
+            if (std::all_of(f.loops.front().begin(), f.loops.front().end(),
+                            [&](const EdgeUse& u) { return gone[static_cast<std::size_t>(u.edge)] != 0; }))
+                throw InputError(
+                    fmt::format("nothing would be left of a piece of \"{}\" if points nearer than {:g} were "
+                                "merged",
+                                part_.regions[static_cast<std::size_t>(f.region)], reach),
+                    {}, "use a smaller distance");
         compact(gone);
         Part merged = combine(steps_of(part_), part_.regions).part;
         for (const auto& name : part_.boundary_names) merged.boundary_name(name);

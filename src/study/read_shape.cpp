@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 #include "study/keys.hpp"
 
@@ -368,8 +369,14 @@ ShapeSpec read_shape(const Section& s) {
     if (s.has("region") && !is_proper_name(shape.region))
         s.fault("region", fmt::format("is \"{}\", which cannot name a region", shape.region),
                 "use letters, digits and _");
-    if (const auto priority = s.number("priority", dimension::none))
-        shape.priority = static_cast<std::int64_t>(*priority);
+    if (const auto priority = s.number("priority", dimension::none)) {
+        constexpr double most = 1e6;
+        if (*priority != std::floor(*priority) || std::fabs(*priority) > most)
+            s.fault("priority",
+                    fmt::format("is {:g}, but a whole number between minus and plus a million is wanted", *priority));
+        else
+            shape.priority = static_cast<std::int64_t>(*priority);
+    }
     shape.of = s.names("of");
     read_shape_dimensions(s, shape);
     read_rounds(s, shape);

@@ -108,6 +108,25 @@ TEST_CASE("a name given twice for different things is a fault") {
     CHECK(has(faults(plate + rest_of_study()), "TOML"));  // the same table twice
 }
 
+TEST_CASE("choices that name nothing, and clean-ups that go too far, are told as such") {
+    const std::string cut = "[[part.shape]]\ncut = \"circle\"\nradius = 1\ncentre = [2, 5]\n";
+    CHECK(has(faults(plate + cut + "of = \"prat\"\n"), "of = \"prat\" fits no region"));
+    CHECK(has(faults(plate + cut + "of = \"prat\"\n"), "did you mean \"part\"?"));
+    const std::string round = "[[part.shape]]\nchange = \"round\"\nradius = 0.5\n";
+    CHECK(has(faults(plate + round + "between = [\"left\", \"tpo\"]\n"), "no boundary is named \"tpo\""));
+    CHECK(has(faults(plate + round + "between = [\"left\", \"tpo\"]\n"), "did you mean \"top\"?"));
+    CHECK(has(faults(plate + round + "near = [[20, 10], [20, 10]]\n"), "is listed twice"));
+    const auto circle = [](const std::string& priority) {
+        return faults(plate + "[[part.shape]]\nadd = \"circle\"\nradius = 3\npriority = " + priority + "\n");
+    };
+    CHECK(circle("-2").find("priority") == std::string::npos);
+    CHECK(has(circle("1.5"), "a whole number between"));
+    CHECK(has(circle("1e300"), "a whole number between"));
+    CHECK(has(faults(plate + "[part.cleanup]\nmerge_points = 1000\n"), "nothing would be left of a piece of \"part\""));
+    CHECK(has(faults(plate + "[part.cleanup]\none_edge = \"tpo\"\n"), "one_edge = \"tpo\" fits no boundary"));
+    CHECK(has(faults(plate + "[part.cleanup]\nfill_holes_below = 3\nkeep_centres = \"c\"\n"), "put # into the name"));
+}
+
 TEST_CASE("supports and quantities may stand at named points") {
     const std::string base =
         "format = 1\n" + plate +
@@ -174,6 +193,16 @@ TEST_CASE("clean-up fills holes, removes rounds, merges points and joins edges, 
     CHECK(merged.part.vertices.size() == 5);
     CHECK(merged.part.area() == doctest::Approx(50));
     CHECK(has(merged.cleanup[0].what, "0.01000 apart"));
+
+    // A closed curve whose point is merged with an earlier one moves as a whole.
+    const BuiltPart beside = cleaned(
+        "[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 10]\n[[part.shape]]\nmark = \"line\"\nfrom = [8, 5]\nto = "
+        "[6.01, 5]\n"
+        "[[part.shape]]\ncut = \"circle\"\nradius = 1\ncentre = [5, 5]\nname = \"hole\"\n",
+        "merge_points = 0.02\n");
+    const Curve& hole = beside.part.edge(beside.part.edges_named({"hole"})[0]).curve;
+    CHECK(distance(hole.start(), hole.centre()) == doctest::Approx(1).epsilon(1e-12));
+    CHECK(hole.start() == Vec2{{6.01, 5}});
 
     const std::string polygon_arc = [] {  // a half disc whose arc was drawn as 40 short lines
         std::string corners;
