@@ -48,6 +48,8 @@ int check(const std::vector<std::string>& arguments) {
     fmt::print("part        {} x {} {}, area {} {}², {} edges, {} {}\n", sensible(part.box.size()[0]),
                sensible(part.box.size()[1]), length, sensible(part.area(), 5), length, part.edges.size(),
                part.faces.size(), part.faces.size() == 1 ? "piece" : "pieces");
+    for (const auto& note : opened.notes) fmt::print("drawing     {}\n", note);
+    if (part.regions.size() > 1) fmt::print("regions     {}\n", fmt::join(part.regions, ", "));
     fmt::print("boundaries  ");
     for (std::size_t n = 0; n < part.boundary_names.size(); ++n)
         fmt::print("{}{}", n ? ", " : "", part.boundary_names[n]);

@@ -303,6 +303,8 @@ BuiltPart build_part(const Study& study, Problems& problems) {
             built.cleanup = clean_up(study.cleanup, built.part);
         } catch (const InputError& e) {
             problems.add(study.cleanup.where, e.what(), e.remedy());
+            built.part = std::move(*built.original);  // not half of a clean-up
+            built.original.reset();
         }
     }
     return built;

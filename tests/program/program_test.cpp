@@ -157,6 +157,14 @@ TEST_CASE("inspect shows a part although the study has faults, and a faulty part
         run({"inspect", folder.file("m.toml", "format = 1\n[[part.shape]]\nadd = \"drawing\"\nfile = \"none.dxf\"\n")})
             .status == 4);
     CHECK(run({"inspect"}).status == 2);
+    const auto greedy = run({"inspect", folder.file("c.toml", small_study("[part.cleanup]\nmerge_points = 1000\n"))});
+    CHECK(greedy.status == 2);
+    CHECK(has(greedy.err, "use a smaller distance"));
+    CHECK(has(greedy.out, "places to look at"));
+    CHECK(has(run({"check", std::string(DOTSIFT_SOURCE) + "/examples/tidal/hub-cover.toml"}).out,
+              "2 ends joined that were up to"));
+    CHECK(has(run({"check", std::string(DOTSIFT_SOURCE) + "/examples/tidal/cable-gland-flange.toml"}).out,
+              "regions     body, frame"));
     CHECK(has(run({"inspect", "--help"}).out, "example: dotsift inspect"));
 }
 

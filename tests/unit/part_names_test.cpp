@@ -123,6 +123,13 @@ TEST_CASE("choices that name nothing, and clean-ups that go too far, are told as
     CHECK(has(circle("1.5"), "a whole number between"));
     CHECK(has(circle("1e300"), "a whole number between"));
     CHECK(has(faults(plate + "[part.cleanup]\nmerge_points = 1000\n"), "nothing would be left of a piece of \"part\""));
+    Problems problems("t");  // a clean-up that fails leaves the part as drawn
+    const BuiltPart kept = build_part(
+        read_study("t", "format = 1\n" + plate + "[part.cleanup]\nfill_holes_below = 1\nmerge_points = 1000\n",
+                   problems),
+        problems);
+    CHECK(kept.part.area() == doctest::Approx(part_from(plate).area()));
+    CHECK(!kept.original);
     CHECK(has(faults(plate + "[part.cleanup]\none_edge = \"tpo\"\n"), "one_edge = \"tpo\" fits no boundary"));
     CHECK(has(faults(plate + "[part.cleanup]\nfill_holes_below = 3\nkeep_centres = \"c\"\n"), "put # into the name"));
 }
