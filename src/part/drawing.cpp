@@ -434,14 +434,17 @@ class Drawing {
         const auto maps = copies_of(shape_.placement);
         std::vector<Outline> copies;
         std::vector<NamedSpot> spots;
-        for (const auto& map : maps) {
+        for (std::size_t k = 0; k < maps.size(); ++k) {
             for (const auto& copy : step.copies) {
                 Outline moved = copy;
                 for (auto& loop : moved.loops)
-                    for (auto& c : loop) c.curve = c.curve.transformed(map);
+                    for (auto& c : loop) {
+                        c.curve = c.curve.transformed(maps[k]);
+                        for (auto& name : c.names) name = numbered(name, k + 1);
+                    }
                 copies.push_back(std::move(moved));
             }
-            for (const auto& s : step.spots) spots.push_back({map(s.at), s.name});
+            for (const auto& s : step.spots) spots.push_back({maps[k](s.at), numbered(s.name, k + 1)});
         }
         step.copies = std::move(copies);
         step.spots = std::move(spots);

@@ -161,6 +161,17 @@ TEST_CASE("blocks are inserted moved, turned, mirrored, scaled and in rows") {
     CHECK(below.part().face_at({{10, 10}}) < 0);  // drawn on the underside: x is mirrored
 }
 
+TEST_CASE("a drawing may be cut, moved and repeated, with its copies counted") {
+    const Drawn two(dxf(square(0, 0, 4, 2, "rim")), "repeat = 2\nstep = [10, 0]\nname = \"plate#\"\n",
+                    "[[part.shape]]\ncut = \"drawing\"\nfile = \"part.dxf\"\nrotate = \"90 deg\"\nmove = [3, -1]\nname "
+                    "= \"slot\"\n");
+    INFO(two.faults());
+    CHECK(two.part().area() == doctest::Approx(16 - 4));
+    CHECK(length_named(two.part(), "plate2") == doctest::Approx(12));
+    CHECK(length_named(two.part(), "plate1") == doctest::Approx(8));
+    CHECK(length_named(two.part(), "slot") == doctest::Approx(4));
+}
+
 TEST_CASE("units come from the header, or from the study") {
     CHECK(Drawn(dxf(square(0, 0, 1, 2), 1)).part().area() == doctest::Approx(2 * 25.4 * 25.4));
     CHECK(Drawn(dxf(square(0, 0, 1, 2), 1), "unit = \"cm\"\n").part().area() == doctest::Approx(200));
