@@ -1,6 +1,7 @@
 #include "part/narrow.hpp"
 
 #include <algorithm>
+#include <array>
 #include <boost/geometry.hpp>
 #include <boost/geometry/geometries/point.hpp>
 #include <boost/geometry/index/rtree.hpp>
@@ -66,7 +67,7 @@ class Search {
             bool opposite;
             double score;
         };
-        std::map<int, Best> best;
+        std::map<std::array<int, 3>, Best> best;  // by face; of gaps by the regions on both sides
         for (std::size_t i = 0; i < samples_.size(); ++i)
             for (const double side : {1.0, -1.0}) {
                 const auto& e = part_.edge(samples_[i].edge);
@@ -80,14 +81,15 @@ class Search {
                                         : from + samples_[i].normal * (side * 2 * across->radius)};
                 // The circle's diameter, more for points less opposite: a round end is as wide as its flanks.
                 const double score = 2 * across->radius / std::sin(across->separation / 2);
-                const auto known = best.find(face);
+                const auto key = key_of(place);
+                const auto known = best.find(key);
                 if (known != best.end() && (known->second.opposite > clear ||
                                             (known->second.opposite == clear && known->second.score <= score)))
                     continue;
-                best[face] = {place, clear, score};
+                best[key] = {place, clear, score};
             }
         std::vector<NarrowPlace> out;
-        for (auto& [face, b] : best) {
+        for (auto& [key, b] : best) {
             NarrowPlace settled = b.place;
             if (b.opposite) settle(settled);
             // On a taper there is no narrowest place: projections would run away to its tip.
@@ -102,6 +104,17 @@ class Search {
     bool share_vertex(int e, int f) const {
         const auto &a = part_.edge(e), &b = part_.edge(f);
         return a.start == b.start || a.start == b.end || a.end == b.start || a.end == b.end;
+    }
+
+    /// Gaps between different regions are told one by one.
+    [[nodiscard]] std::array<int, 3> key_of(const NarrowPlace& place) const {
+        if (place.face >= 0) return {place.face, -1, -1};
+        const auto region = [&](int e) {
+            const int face = std::max(part_.edge(e).left, part_.edge(e).right);
+            return part_.faces[static_cast<std::size_t>(face)].region;
+        };
+        const int a = region(place.edge_a), b = region(place.edge_b);
+        return {-1, std::min(a, b), std::max(a, b)};
     }
 
     struct Across {

@@ -15,9 +15,10 @@ struct NarrowPlace {
     [[nodiscard]] double width() const { return distance(a, b); }
 };
 
-/// The narrowest place of each face, and the narrowest gap of the whole part, if there are any. Found where the largest
-/// circles that touch the boundary at a sampled point touch it again on the far side (shrinking balls: Ma, Bae & Choi
-/// 2012, Vis. Comput. 28), then made exact by projecting to and fro. Corners do not count as narrow.
+/// The narrowest place of each face, and the narrowest gap between each two regions (or within one), if there are any.
+/// Found where the largest circles that touch the boundary at a sampled point touch it again on the far side (shrinking
+/// balls: Ma, Bae & Choi 2012, Vis. Comput. 28), then made exact by projecting to and fro. Corners do not count as
+/// narrow.
 std::vector<NarrowPlace> narrow_places(const Part& part);
 
 }  // namespace dotsift

@@ -264,6 +264,20 @@ TEST_CASE("the narrowest places are found, walls and gaps, with their exact widt
     CHECK(narrowest(bridge, true) == doctest::Approx(1).epsilon(1e-3));
 }
 
+TEST_CASE("gaps are told for each two regions") {
+    const auto square = [](double x, const std::string& region) {
+        return "[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 4]\ncorner = [" + std::to_string(x) +
+               ", 0]\nregion = \"" + region + "\"\n";
+    };
+    std::vector<double> gaps;
+    for (const auto& p : narrow_places(part_from(square(0, "a") + square(4.5, "b") + square(8.8, "c"))))
+        if (p.face < 0) gaps.push_back(p.width());
+    std::sort(gaps.begin(), gaps.end());
+    REQUIRE(gaps.size() == 2);
+    CHECK(gaps[0] == doctest::Approx(0.3).epsilon(1e-6));
+    CHECK(gaps[1] == doctest::Approx(0.5).epsilon(1e-6));
+}
+
 TEST_CASE("inspection measures and lists what will cause trouble") {
     const std::string text =
         "units = { length = \"mm\", force = \"N\" }\n[part]\nthickness = 5\n" + plate +
