@@ -41,10 +41,7 @@ int mesh(const std::vector<std::string>& arguments) {
     const Mesh made = generate(part, sizes, study.sizes.most_elements);
     const MeshSummary s = summarise(made);
     std::vector<double> wanted;
-    for (std::size_t e = 0; e < made.element_count(); ++e) {
-        const auto p = made.positions(e);
-        wanted.push_back(sizes.at((p[0] + p[1] + p[2]) / 3));
-    }
+    for (std::size_t e = 0; e < made.element_count(); ++e) wanted.push_back(sizes.at(made.centre_of(e)));
     const std::string length = study.units.label(dimension::length);
     const PictureFiles picture =
         draw_mesh(made, study.title,

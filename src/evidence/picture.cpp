@@ -27,8 +27,8 @@ View view_of(const Mesh& mesh) {
 
 std::vector<Vec2> side_line(const Mesh& mesh, const std::array<int, 3>& side, const View& view) {
     const Vec2 &a = mesh.nodes[static_cast<std::size_t>(side[0])], &b = mesh.nodes[static_cast<std::size_t>(side[1])],
-               &m = mesh.nodes[static_cast<std::size_t>(side[2])];
-    if (m == (a + b) * 0.5) return {view(a), view(b)};
+               &m = mesh.nodes[static_cast<std::size_t>(std::max(side[2], 0))];
+    if (side[2] < 0 || m == (a + b) * 0.5) return {view(a), view(b)};
     std::vector<Vec2> line;
     for (std::size_t k = 0; k <= side_pieces; ++k) {
         const double t = static_cast<double>(k) / side_pieces;
@@ -46,17 +46,19 @@ struct Edges {
 Edges element_edges(const Mesh& mesh, const View& view) {
     Edges edges;
     std::vector<double> lengths;
-    std::vector<char> outer(mesh.element_count() * 3, 0);
+    constexpr std::size_t sides = most_element_corners;
+    std::vector<char> outer(mesh.element_count() * sides, 0);
     for (const auto& b : mesh.boundary)
-        outer[static_cast<std::size_t>(b.element) * 3 + static_cast<std::size_t>(b.side)] = 1;
+        outer[static_cast<std::size_t>(b.element) * sides + static_cast<std::size_t>(b.side)] = 1;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto nodes = mesh.element(e);
-        for (int s = 0; s < 3; ++s) {
+        for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) {
             const auto local = side_nodes(mesh.kinds[e], s);
             const std::array<int, 3> side{nodes[static_cast<std::size_t>(local[0])],
                                           nodes[static_cast<std::size_t>(local[1])],
-                                          nodes[static_cast<std::size_t>(local[2])]};
-            if (side[0] > side[1] && !outer[e * 3 + static_cast<std::size_t>(s)]) continue;  // its neighbour draws it
+                                          local[2] < 0 ? -1 : nodes[static_cast<std::size_t>(local[2])]};
+            if (side[0] > side[1] && !outer[e * sides + static_cast<std::size_t>(s)])
+                continue;  // its neighbour draws it
             edges.lines.push_back(side_line(mesh, side, view));
             lengths.push_back(distance(edges.lines.back().front(), edges.lines.back().back()));
         }

@@ -56,17 +56,25 @@ void Raster::paint(ElementKind kind, const std::array<Vec2, most_element_nodes>&
             }
         }
     };
+    const bool bilinear = corner_count(kind) == 4;
     bool curved = false;
-    for (std::size_t s = 0; s < 3; ++s)
-        curved = curved || distance(positions[s + 3], (positions[s] + positions[(s + 1) % 3]) * 0.5) > 0.05;
-    const int pieces = curved ? curved_pieces : 1;
-    for (int i = 0; i < pieces; ++i) {
-        for (int j = 0; i + j < pieces; ++j) {
-            const auto at = [&](int a, int b) {
-                return Vec2{{static_cast<double>(a) / pieces, static_cast<double>(b) / pieces}};
-            };
-            sub_triangle({at(i, j), at(i + 1, j), at(i, j + 1)});
-            if (i + j + 1 < pieces) sub_triangle({at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)});
+    if (polynomial_degree(kind) == 2) {
+        const auto corners = static_cast<std::size_t>(corner_count(kind));
+        for (std::size_t s = 0; s < corners; ++s)
+            curved =
+                curved || distance(positions[s + corners], (positions[s] + positions[(s + 1) % corners]) * 0.5) > 0.05;
+    }
+    const int pieces = curved || bilinear ? curved_pieces : 1;
+    for (const auto& t : reference_triangles(kind)) {
+        for (int i = 0; i < pieces; ++i) {
+            for (int j = 0; i + j < pieces; ++j) {
+                const auto at = [&](int a, int b) {
+                    return t[0] + (t[1] - t[0]) * (static_cast<double>(a) / pieces) +
+                           (t[2] - t[0]) * (static_cast<double>(b) / pieces);
+                };
+                sub_triangle({at(i, j), at(i + 1, j), at(i, j + 1)});
+                if (i + j + 1 < pieces) sub_triangle({at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)});
+            }
         }
     }
 }

@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
-#include <numbers>
 
 #include "base/errors.hpp"
 #include "evidence/xml_text.hpp"
@@ -16,7 +15,21 @@ namespace dotsift {
 namespace {
 
 constexpr std::size_t block_bytes = 1U << 20U;
-constexpr std::uint8_t quadratic_edge = 21, quadratic_triangle = 22;  // cell types of the format
+// Cell types of the format.
+constexpr std::uint8_t line_cell = 3, quadratic_line_cell = 21;
+std::uint8_t cell_type(ElementKind kind) {
+    switch (kind) {
+        case ElementKind::triangle3:
+            return 5;
+        case ElementKind::triangle6:
+            return 22;
+        case ElementKind::quadrilateral4:
+            return 9;
+        case ElementKind::quadrilateral9:
+            return 28;
+    }
+    return 0;
+}
 
 template <class T>
 constexpr const char* type_name() {
@@ -76,11 +89,13 @@ void add_geometry(const Mesh& mesh, Arrays& arrays, Parts& parts) {
     parts.points = arrays.take_xml();
     std::vector<std::int32_t> connectivity = mesh.connectivity;
     std::vector<std::int64_t> offsets(mesh.first.begin() + 1, mesh.first.end());
-    std::vector<std::uint8_t> types(mesh.element_count(), quadratic_triangle);
+    std::vector<std::uint8_t> types;
+    for (const auto kind : mesh.kinds) types.push_back(cell_type(kind));
     for (const auto& b : mesh.boundary) {
-        connectivity.insert(connectivity.end(), b.nodes.begin(), b.nodes.end());
+        connectivity.insert(connectivity.end(), b.nodes.begin(),
+                            b.nodes.begin() + static_cast<std::ptrdiff_t>(b.count()));
         offsets.push_back(static_cast<std::int64_t>(connectivity.size()));
-        types.push_back(quadratic_edge);
+        types.push_back(b.count() == 2 ? line_cell : quadratic_line_cell);
     }
     arrays.add("connectivity", connectivity);
     arrays.add("offsets", offsets);
@@ -94,7 +109,7 @@ void add_mesh_cell_data(const Mesh& mesh, const std::vector<double>& wanted_size
     std::vector<double> size(cells, 0.0), wanted(cells, 0.0);
     for (std::size_t e = 0; e < elements; ++e) {
         region[e] = mesh.region[e];
-        size[e] = std::sqrt(mesh.area_of(e) * 4 / std::numbers::sqrt3);
+        size[e] = mesh.size_of(e);
         wanted[e] = wanted_size[e];
     }
     arrays.add("region", region);
@@ -151,7 +166,7 @@ void add_fields(const Study& study, const LevelFields& f, Arrays& arrays, Parts&
     const std::size_t cells = f.mesh.element_count() + f.mesh.boundary.size();
     std::vector<double> stress(cells * 6, 0.0), error(cells, 0.0);
     for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
-        const ElementPoint p = evaluate(f.mesh.kinds[e], f.mesh.positions(e), {{1.0 / 3, 1.0 / 3}});
+        const ElementPoint p = evaluate(f.mesh.kinds[e], f.mesh.positions(e), reference_middle(f.mesh.kinds[e]));
         const PlaneLaw& law = laws[static_cast<std::size_t>(f.mesh.region[e])];
         const Plane3 s = law.stress(strain_at(f.mesh, f.solution.displacement, e, p));
         stress[6 * e] = s[0];

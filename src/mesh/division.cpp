@@ -75,7 +75,7 @@ Division divide_edges(const Part& part, const SizeField& sizes) {
                 point = static_cast<int>(out.points.size());
                 out.points.push_back(edge.curve.point(t));
             }
-            out.segments.push_back({previous, point, static_cast<int>(e), t_previous, t});
+            out.segments.push_back({previous, point, static_cast<int>(e), t_previous, t, edge.left, edge.right});
             previous = point;
             t_previous = t;
         }

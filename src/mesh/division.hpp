@@ -11,8 +11,9 @@ namespace dotsift {
 /// A piece of an edge of the part between two boundary points.
 struct Segment {
     int from = 0, to = 0;         ///< indices into Division::points
-    int edge = 0;                 ///< of the part
+    int edge = -1;                ///< of the part; -1: a line that only the mesh has
     double t_from = 0, t_to = 1;  ///< parameters on the edge's curve
+    int left = -1, right = -1;    ///< faces of the part; -1: nothing to be filled
 };
 
 struct Division {

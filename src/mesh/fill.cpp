@@ -9,7 +9,7 @@
 
 #include "base/errors.hpp"
 #include "base/predicates.hpp"
-#include "mesh/mesh.hpp"
+#include "mesh/shape.hpp"
 
 namespace dotsift {
 

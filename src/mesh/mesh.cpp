@@ -7,6 +7,7 @@
 #include <numbers>
 #include <numeric>
 
+#include "mesh/shape.hpp"
 #include "study/diagnostics.hpp"
 
 namespace dotsift {
@@ -18,15 +19,29 @@ std::array<Vec2, most_element_nodes> Mesh::positions(std::size_t e) const {
     return p;
 }
 
+Vec2 Mesh::centre_of(std::size_t e) const {
+    const auto list = element(e);
+    const auto corners = static_cast<std::size_t>(corner_count(kinds[e]));
+    Vec2 sum;
+    for (std::size_t i = 0; i < corners; ++i) sum += nodes[static_cast<std::size_t>(list[i])];
+    return sum / static_cast<double>(corners);
+}
+
 double Mesh::area_of(std::size_t e) const {
-    // Half the boundary integral of x dy - y dx over the three parabolic sides; exact.
+    // Half the boundary integral of x dy - y dx over the straight or parabolic sides; exact.
     const auto p = positions(e);
+    const auto corners = static_cast<std::size_t>(corner_count(kinds[e]));
     double twice = 0;
-    for (std::size_t s = 0; s < 3; ++s) {
-        const Vec2 &a = p[s], &b = p[(s + 1) % 3], &m = p[s + 3];
-        twice += cross(a, b) + 4.0 / 3 * cross(m - (a + b) * 0.5, b - a);
+    for (std::size_t s = 0; s < corners; ++s) {
+        const Vec2 &a = p[s], &b = p[(s + 1) % corners];
+        twice += cross(a, b);
+        if (polynomial_degree(kinds[e]) == 2) twice += 4.0 / 3 * cross(p[s + corners] - (a + b) * 0.5, b - a);
     }
     return twice / 2;
+}
+
+double Mesh::size_of(std::size_t e) const {
+    return std::sqrt(area_of(e) * (corner_count(kinds[e]) == 3 ? 4 / std::numbers::sqrt3 : 1));
 }
 
 double Mesh::area() const {
@@ -80,35 +95,29 @@ NodeElements node_elements(const Mesh& mesh) {
     return out;
 }
 
-double triangle_quality(const Vec2& a, const Vec2& b, const Vec2& c) {
-    const double edges = dot(b - a, b - a) + dot(c - b, c - b) + dot(a - c, a - c);
-    return edges > 0 ? 2 * std::numbers::sqrt3 * cross(b - a, c - a) / edges : 0;
-}
-
 MeshSummary summarise(const Mesh& mesh) {
     MeshSummary s;
     s.nodes = mesh.nodes.size();
     s.elements = mesh.element_count();
-    double sum = 0, least_angle = std::numbers::pi;
+    double sum = 0;
+    s.smallest_angle = 180;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto p = mesh.positions(e);
         s.area += mesh.area_of(e);
-        const double q = triangle_quality(p[0], p[1], p[2]);
-        sum += q;
-        if (q < s.worst_quality) {
-            s.worst_quality = q;
-            s.worst_position = (p[0] + p[1] + p[2]) / 3;
+        const auto corners = std::span(p).first(static_cast<std::size_t>(corner_count(mesh.kinds[e])));
+        if (corners.size() == 4) ++s.quadrilaterals;
+        const ShapeMeasures m = measure_shape(corners);
+        sum += m.mean_ratio;
+        if (m.mean_ratio < s.worst_quality) {
+            s.worst_quality = m.mean_ratio;
+            s.worst_position = mesh.centre_of(e);
         }
-        for (std::size_t k = 0; k < 3; ++k) {
-            const Vec2 u = p[(k + 1) % 3] - p[k], v = p[(k + 2) % 3] - p[k];
-            least_angle = std::min(least_angle, std::atan2(std::fabs(cross(u, v)), dot(u, v)));
-        }
+        s.smallest_angle = std::min(s.smallest_angle, m.smallest_angle);
     }
     if (s.elements > 0) {
         s.mean_quality = sum / static_cast<double>(s.elements);
         s.characteristic_size = std::sqrt(s.area / static_cast<double>(s.elements));
     }
-    s.smallest_angle = least_angle * 180 / std::numbers::pi;
     return s;
 }
 

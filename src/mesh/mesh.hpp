@@ -14,10 +14,11 @@ namespace dotsift {
 
 /// A side of an element that lies on the outline of the part.
 struct BoundarySide {
-    std::array<int, 3> nodes{};  ///< start, end, middle; the material is on the left
+    std::array<int, 3> nodes{};  ///< start, end, middle (-1 on linear elements); the material is on the left
     int element = 0;
     int side = 0;  ///< of the element
     int edge = 0;  ///< of the part
+    [[nodiscard]] std::size_t count() const { return nodes[2] < 0 ? 2 : 3; }
 };
 
 /// A point of the part that has a name.
@@ -52,7 +53,12 @@ struct Mesh {
     }
     /// The positions of an element's nodes.
     [[nodiscard]] std::array<Vec2, most_element_nodes> positions(std::size_t e) const;
+    /// The mean of its corners.
+    [[nodiscard]] Vec2 centre_of(std::size_t e) const;
     [[nodiscard]] double area_of(std::size_t e) const;
+    /// The length that is compared with the wanted size: the side of the equilateral triangle, or of the square, of the
+    /// element's area.
+    [[nodiscard]] double size_of(std::size_t e) const;
     [[nodiscard]] double area() const;
     /// Regions whose name fits one of the patterns.
     [[nodiscard]] bool region_fits(std::size_t element, const std::vector<std::string>& patterns) const;
@@ -73,16 +79,12 @@ struct NodeElements {
 };
 NodeElements node_elements(const Mesh& mesh);
 
-/// Mean-ratio shape quality of a triangle with these corners: 4 sqrt(3) area / sum of squared edges; 1 is equilateral,
-/// 0 or less is degenerate or inverted (Liu & Joe 1994, BIT 34).
-double triangle_quality(const Vec2& a, const Vec2& b, const Vec2& c);
-
 struct MeshSummary {
-    std::size_t nodes = 0, elements = 0;
+    std::size_t nodes = 0, elements = 0, quadrilaterals = 0;
     double area = 0;
     double characteristic_size = 0;  ///< sqrt(area / elements)
     double worst_quality = 1, mean_quality = 1;
-    double smallest_angle = 0;  ///< degrees, over the corner triangles
+    double smallest_angle = 0;  ///< degrees, over the corners
     Vec2 worst_position;
 };
 MeshSummary summarise(const Mesh& mesh);

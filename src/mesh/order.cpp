@@ -1,8 +1,8 @@
 #include "mesh/order.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cstdint>
-#include <numeric>
 
 namespace dotsift {
 
@@ -32,19 +32,26 @@ std::vector<int> hilbert_order(const std::vector<Vec2>& points) {
     Box2 box;
     for (const auto& p : points) box.add(p);
     const double extent = std::max({box.size()[0], box.size()[1], 1e-300});
-    std::vector<std::uint32_t> key(points.size());
+    std::vector<std::uint64_t> keyed(points.size()), other(points.size());  // place on the curve, then the point
     for (std::size_t i = 0; i < points.size(); ++i) {
         const auto cell = [&](std::size_t axis) {
             return static_cast<std::uint32_t>((points[i][axis] - box.low[axis]) / extent * (cells - 1));
         };
-        key[i] = hilbert_index(cell(0), cell(1));
+        keyed[i] = static_cast<std::uint64_t>(hilbert_index(cell(0), cell(1))) << 32U | i;
+    }
+    // By digits of the place, lowest first: points at the same place keep their order.
+    constexpr unsigned digit_bits = 11;
+    constexpr std::size_t digits = 1U << digit_bits;
+    for (unsigned shift = 32; shift < 64; shift += digit_bits) {
+        std::array<std::size_t, digits + 1> first{};
+        const auto digit = [&](std::uint64_t k) { return static_cast<std::size_t>(k >> shift) % digits; };
+        for (const auto k : keyed) ++first[digit(k) + 1];
+        for (std::size_t d = 0; d < digits; ++d) first[d + 1] += first[d];
+        for (const auto k : keyed) other[first[digit(k)]++] = k;
+        keyed.swap(other);
     }
     std::vector<int> order(points.size());
-    std::iota(order.begin(), order.end(), 0);
-    std::sort(order.begin(), order.end(), [&](int a, int b) {
-        const auto ka = key[static_cast<std::size_t>(a)], kb = key[static_cast<std::size_t>(b)];
-        return ka != kb ? ka < kb : a < b;
-    });
+    for (std::size_t k = 0; k < order.size(); ++k) order[k] = static_cast<int>(keyed[k] & 0xFFFFFFFFU);
     return order;
 }
 

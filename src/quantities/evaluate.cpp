@@ -55,28 +55,21 @@ Field magnitude_of(Field field) {
     return dimension_of(field) == dimension::length ? Field::displacement : Field::von_mises;
 }
 
-/// Reference coordinates of a point on a side of an element.
-Vec2 on_side(int side, double t) {
-    static constexpr std::array<Vec2, 3> corner{{{{0, 0}}, {{1, 0}}, {{0, 1}}}};
-    const auto s = static_cast<std::size_t>(side);
-    return corner[s] * (1 - t) + corner[(s + 1) % 3] * t;
-}
-
 /// The element that contains the point, or comes nearest to it, and the reference coordinates.
 std::pair<std::size_t, Vec2> find_element(const Mesh& mesh, const Vec2& point) {
     std::size_t best = 0;
-    Vec2 best_xi{{1.0 / 3, 1.0 / 3}};
+    Vec2 best_xi;
     double least = INFINITY;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto p = mesh.positions(e);
         Box2 box;
-        for (const auto& q : p) box.add(q);
+        for (std::size_t i = 0; i < mesh.element(e).size(); ++i) box.add(p[i]);
         const double margin = 0.1 * box.diagonal();  // curved sides reach a little over their nodes
         if (box.distance_to(point) > margin) continue;
         bool good = false;
         const Vec2 xi = reference_point(mesh.kinds[e], p, point, good);
         if (!good) continue;
-        const double outside = std::max({-xi[0], -xi[1], xi[0] + xi[1] - 1, 0.0});
+        const double outside = std::max(reference_outside(mesh.kinds[e], xi), 0.0);
         if (outside < least) {
             least = outside;
             best = e;
@@ -104,7 +97,7 @@ double mean_value(const QuantitySpec& q, const Mesh& mesh, const Solution& s, co
         for (std::size_t e = 0; e < mesh.element_count(); ++e) {
             if (!counts(mesh, e, q.on)) continue;
             const auto positions = mesh.positions(e);
-            for (const auto& point : triangle_rule(4)) {
+            for (const auto& point : quadrature(mesh.kinds[e], 4)) {
                 const ElementPoint p = evaluate(mesh.kinds[e], positions, point.xi);
                 const double w = point.weight * p.jacobian;
                 sum += w * field_at(q.field, mesh, s.displacement, recovered, laws, e, p);
@@ -119,7 +112,7 @@ double mean_value(const QuantitySpec& q, const Mesh& mesh, const Solution& s, co
             for (const auto& p : side_points(mesh, side)) {
                 Vec2 u;
                 Plane3 stress{};
-                for (std::size_t i = 0; i < 3; ++i) {
+                for (std::size_t i = 0; i < side.count(); ++i) {
                     const auto slot = static_cast<std::size_t>(mesh.slots_of(e)[static_cast<std::size_t>(local[i])]);
                     u += s.displacement[static_cast<std::size_t>(side.nodes[i])] * p.n[i];
                     for (std::size_t c = 0; c < 3; ++c) stress[c] += recovered[slot][c] * p.n[i];
@@ -175,12 +168,16 @@ Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vec
         const ElementPoint p = evaluate(mesh.kinds[e], mesh.positions(e), xi);
         offer(field_at(field, mesh, displacement, recovered, laws, e, p), p.position);
     };
-    constexpr int intervals = 8;
+    const auto search_side = [&](const BoundarySide& side) {
+        constexpr int intervals = 8;
+        const auto e = static_cast<std::size_t>(side.element);
+        for (int k = 0; k <= intervals; ++k)
+            search(e, reference_on_side(mesh.kinds[e], side.side, static_cast<double>(k) / intervals));
+    };
     if (!over_area(mesh, on)) {
         for (const auto& side : mesh.boundary) {
             if (!mesh.side_fits(side, on)) continue;
-            for (int k = 0; k <= intervals; ++k)
-                search(static_cast<std::size_t>(side.element), on_side(side.side, static_cast<double>(k) / intervals));
+            search_side(side);
         }
     } else {
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
@@ -196,13 +193,15 @@ Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vec
         };
         for (const auto& side : mesh.boundary) {
             if (!near_top(static_cast<std::size_t>(side.element))) continue;
-            for (int k = 0; k <= intervals; ++k)
-                search(static_cast<std::size_t>(side.element), on_side(side.side, static_cast<double>(k) / intervals));
+            search_side(side);
         }
         for (std::size_t e = 0; e < mesh.element_count(); ++e) {
             if (!near_top(e)) continue;
             for (int i = 0; i <= 4; ++i)
-                for (int j = 0; i + j <= 4; ++j) search(e, {{i / 4.0, j / 4.0}});
+                for (int j = 0; j <= 4; ++j) {
+                    const Vec2 xi{{i / 4.0, j / 4.0}};
+                    if (reference_outside(mesh.kinds[e], xi) <= 0) search(e, xi);
+                }
         }
     }
     best.value *= sign;

@@ -3,6 +3,7 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <iterator>
+#include <span>
 
 #include "solve/elasticity.hpp"
 
@@ -10,17 +11,24 @@ namespace dotsift {
 
 namespace {
 
-constexpr int terms = 6;  // of a complete quadratic in the plane
-// A patch gets more elements until it has this many samples for each term. With fewer, the quadratic follows the
+constexpr int most_terms = 6;
+/// Of a complete polynomial of this degree (1 or 2) in the plane.
+constexpr int terms_of(int degree) {
+    return degree == 1 ? 3 : 6;
+}
+// A patch gets more elements until it has this many samples for each term. With fewer, the polynomial follows the
 // scatter of the samples where it is extrapolated to the boundary.
 constexpr std::size_t samples_per_term = 3;
 
-using Basis = Eigen::Matrix<double, terms, 1>;
-using Fit = Eigen::Matrix<double, terms, 3>;
+using Basis = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, most_terms, 1>;
+using Fit = Eigen::Matrix<double, Eigen::Dynamic, 3, 0, most_terms, 3>;
 
-Basis basis(const Vec2& p) {
-    Basis b;
-    b << 1, p[0], p[1], p[0] * p[0], p[0] * p[1], p[1] * p[1];
+Basis basis(int degree, const Vec2& p) {
+    Basis b(terms_of(degree));
+    if (degree == 1)
+        b << 1, p[0], p[1];
+    else
+        b << 1, p[0], p[1], p[0] * p[0], p[0] * p[1], p[1] * p[1];
     return b;
 }
 
@@ -29,30 +37,45 @@ struct Sample {
     Plane3 stress;
 };
 
-/// A quadratic about a node, in coordinates divided by the patch's size.
+/// A polynomial about a node, in coordinates divided by the patch's size.
 struct Patch {
     Vec2 centre;
+    int degree = 1;
     double scale = 1;
     Fit fit;
 
     [[nodiscard]] Plane3 at(const Vec2& p) const {
-        const Eigen::Matrix<double, 1, 3> v = basis((p - centre) / scale).transpose() * fit;
+        const Eigen::Matrix<double, 1, 3> v = basis(degree, (p - centre) / scale).transpose() * fit;
         return {v[0], v[1], v[2]};
     }
 };
 
-constexpr std::size_t samples_per_element = 3;
+/// Stress at the sampling points of every element; those of element e are first[e] to first[e + 1].
+struct Samples {
+    std::vector<Sample> all;
+    std::vector<std::int64_t> first{0};
+    [[nodiscard]] std::span<const Sample> of(std::int32_t e) const {
+        const auto k = static_cast<std::size_t>(e);
+        return {all.data() + first[k], static_cast<std::size_t>(first[k + 1] - first[k])};
+    }
+    [[nodiscard]] std::size_t count(const std::vector<std::int32_t>& elements) const {
+        std::size_t sum = 0;
+        for (const auto e : elements) sum += of(e).size();
+        return sum;
+    }
+};
 
-std::vector<Sample> sample_stress(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws) {
-    std::vector<Sample> samples;
-    samples.reserve(mesh.element_count() * samples_per_element);
+Samples sample_stress(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws) {
+    Samples samples;
+    samples.first.reserve(mesh.element_count() + 1);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto positions = mesh.positions(e);
-        for (const auto& q : triangle_rule(2)) {
+        for (const auto& q : sampling_rule(mesh.kinds[e])) {
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q.xi);
-            samples.push_back({p.position, laws[static_cast<std::size_t>(mesh.region[e])].stress(
-                                               strain_at(mesh, displacement, e, p))});
+            samples.all.push_back({p.position, laws[static_cast<std::size_t>(mesh.region[e])].stress(
+                                                   strain_at(mesh, displacement, e, p))});
         }
+        samples.first.push_back(static_cast<std::int64_t>(samples.all.size()));
     }
     return samples;
 }
@@ -74,20 +97,28 @@ void grow(const Mesh& mesh, const NodeElements& around, std::vector<std::int32_t
     patch.erase(std::unique(patch.begin(), patch.end()), patch.end());
 }
 
-Patch fit_patch(const Vec2& centre, const std::vector<std::int32_t>& elements, const std::vector<Sample>& samples) {
+Patch fit_patch(int degree, const Vec2& centre, const std::vector<std::int32_t>& elements, const Samples& samples) {
     Patch patch;
     patch.centre = centre;
+    patch.degree = degree;
+    const int terms = terms_of(degree);
+    const std::size_t count = samples.count(elements);
+    if (count < static_cast<std::size_t>(terms)) {  // a mesh of one element: its own mean is all there is
+        patch.fit = Fit::Zero(terms, 3);
+        for (const auto e : elements)
+            for (const Sample& s : samples.of(e))
+                patch.fit.row(0) += Eigen::Map<const Eigen::RowVector3d>(s.stress.data()) / static_cast<double>(count);
+        return patch;
+    }
     patch.scale = 0;
     for (const auto e : elements)
-        for (std::size_t k = 0; k < samples_per_element; ++k)
-            patch.scale = std::max(
-                patch.scale, distance(samples[static_cast<std::size_t>(e) * samples_per_element + k].position, centre));
-    Eigen::Matrix<double, terms, terms> gram = Eigen::Matrix<double, terms, terms>::Zero();
-    Fit right = Fit::Zero();
+        for (const Sample& s : samples.of(e)) patch.scale = std::max(patch.scale, distance(s.position, centre));
+    Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most_terms, most_terms> gram;
+    gram.setZero(terms, terms);
+    Fit right = Fit::Zero(terms, 3);
     for (const auto e : elements) {
-        for (std::size_t k = 0; k < samples_per_element; ++k) {
-            const Sample& s = samples[static_cast<std::size_t>(e) * samples_per_element + k];
-            const Basis b = basis((s.position - centre) / patch.scale);
+        for (const Sample& s : samples.of(e)) {
+            const Basis b = basis(degree, (s.position - centre) / patch.scale);
             gram.noalias() += b * b.transpose();
             right.noalias() += b * Eigen::Map<const Eigen::RowVector3d>(s.stress.data());
         }
@@ -117,36 +148,35 @@ std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& di
         std::vector<std::int32_t> elements;
         std::copy_if(first.begin(), first.end(), std::back_inserter(elements),
                      [&](std::int32_t e) { return mesh.region[static_cast<std::size_t>(e)] == region[s]; });
-        while (elements.size() * samples_per_element < terms * samples_per_term) {
+        const int degree = polynomial_degree(mesh.kinds[static_cast<std::size_t>(elements.front())]);
+        while (samples.count(elements) < static_cast<std::size_t>(terms_of(degree)) * samples_per_term) {
             const std::size_t before = elements.size();
             grow(mesh, around, elements);
             if (elements.size() == before) break;
         }
-        if (elements.size() * samples_per_element < terms) {  // a mesh of one element: its own mean is all there is
-            patches[s].centre = mesh.nodes[node];
-            patches[s].fit.setZero();
-            for (const auto e : elements)
-                for (std::size_t k = 0; k < samples_per_element; ++k)
-                    for (Eigen::Index c = 0; c < 3; ++c)
-                        patches[s].fit(0, c) += samples[static_cast<std::size_t>(e) * samples_per_element + k]
-                                                    .stress[static_cast<std::size_t>(c)] /
-                                                static_cast<double>(elements.size() * samples_per_element);
-        } else {
-            patches[s] = fit_patch(mesh.nodes[node], elements, samples);
-        }
+        patches[s] = fit_patch(degree, mesh.nodes[node], elements, samples);
         recovered[s] = patches[s].at(mesh.nodes[node]);
     }
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        if (polynomial_degree(mesh.kinds[e]) == 1) continue;
         const auto list = mesh.slots_of(e);
-        for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) {
+        const int corners = corner_count(mesh.kinds[e]);
+        const auto mean_of_patches = [&](int node, std::span<const int> of) {
+            const auto slot = static_cast<std::size_t>(list[static_cast<std::size_t>(node)]);
+            const Vec2& p = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[slot])];
+            Plane3 mean{};
+            for (const int c : of) {
+                const Plane3 v = patches[static_cast<std::size_t>(list[static_cast<std::size_t>(c)])].at(p);
+                for (std::size_t k = 0; k < 3; ++k) mean[k] += v[k] / static_cast<double>(of.size());
+            }
+            recovered[slot] = mean;
+        };
+        for (int s = 0; s < corners; ++s) {
             const auto side = side_nodes(mesh.kinds[e], s);
-            const auto slot = [&](std::size_t k) {
-                return static_cast<std::size_t>(list[static_cast<std::size_t>(side[k])]);
-            };
-            const Vec2& p = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[slot(2)])];
-            const Plane3 a = patches[slot(0)].at(p), b = patches[slot(1)].at(p);
-            for (std::size_t c = 0; c < 3; ++c) recovered[slot(2)][c] = 0.5 * (a[c] + b[c]);
+            mean_of_patches(side[2], std::span(side).first(2));
         }
+        static constexpr std::array<int, 4> all{0, 1, 2, 3};
+        if (corners == 4) mean_of_patches(8, all);
     }
     return recovered;
 }

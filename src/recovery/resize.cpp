@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 namespace dotsift {
 
@@ -27,14 +26,14 @@ SizeField resize(const Mesh& mesh, const ErrorMap& error, double wanted, const R
     sources.reserve(mesh.element_count());
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto p = mesh.positions(e);
-        const double size =
-            std::sqrt(mesh.area_of(e) * 4 / std::numbers::sqrt3);  // side of the equilateral triangle of this area
-        SizeSource s;
-        s.corners = {p[0], p[1], p[2]};
-        s.corner_count = 3;
-        s.size = std::clamp(size * std::clamp(factor[e], 1 / limits.most_finer, limits.most_coarser), limits.smallest,
-                            limits.largest);
-        sources.push_back(s);
+        for (std::size_t k = 2; k < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++k) {
+            SizeSource s;
+            s.corners = {p[0], p[k - 1], p[k]};
+            s.corner_count = 3;
+            s.size = std::clamp(mesh.size_of(e) * std::clamp(factor[e], 1 / limits.most_finer, limits.most_coarser),
+                                limits.smallest, limits.largest);
+            sources.push_back(s);
+        }
     }
     return {limits.largest, limits.growth - 1, limits.smallest, std::move(sources)};
 }

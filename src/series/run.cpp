@@ -169,10 +169,8 @@ Level solve_level(const Study& study, const Part& part, const SizeField& sizes, 
         {
             const CostMeter meter = begin("mesh");
             fields->mesh = generate(part, sizes, study.sizes.most_elements);
-            for (std::size_t e = 0; e < fields->mesh.element_count(); ++e) {
-                const auto p = fields->mesh.positions(e);
-                fields->wanted_size.push_back(sizes.at((p[0] + p[1] + p[2]) / 3));
-            }
+            for (std::size_t e = 0; e < fields->mesh.element_count(); ++e)
+                fields->wanted_size.push_back(sizes.at(fields->mesh.centre_of(e)));
             level.mesh = summarise(fields->mesh);
             level.costs.push_back(meter.finish());
         }

@@ -18,24 +18,13 @@ constexpr double worst_balance = 1e-9;
 constexpr std::size_t most_dofs = 2 * most_element_nodes;
 using ElementMatrix = std::array<std::array<double, most_dofs>, most_dofs>;
 
-/// Sides with their middle node halfway give a constant Jacobian, for which fewer points integrate exactly.
-bool is_straight(std::span<const Vec2> p) {
-    for (std::size_t s = 0; s < 3; ++s)
-        if (!(p[s + 3] == (p[s] + p[(s + 1) % 3]) * 0.5)) return false;
-    return true;
-}
-
-std::span<const QuadraturePoint> stiffness_rule(std::span<const Vec2> p) {
-    return triangle_rule(is_straight(p) ? 2 : 4);
-}
-
 /// Lower triangle of the element stiffness; rows and columns are (node, axis) pairs.
 void element_stiffness(ElementKind kind, std::span<const Vec2> p, const PlaneLaw& law, double thickness,
                        ElementMatrix& k) {
     const auto nodes = static_cast<std::size_t>(node_count(kind));
     for (auto& row : k) row.fill(0);
     const auto& d = law.stiffness;
-    for (const auto& q : stiffness_rule(p)) {
+    for (const auto& q : stiffness_rule(kind, is_straight(kind, p))) {
         const ElementPoint at = evaluate(kind, p, q.xi);
         const double w = q.weight * at.jacobian * thickness;
         for (std::size_t j = 0; j < nodes; ++j) {
@@ -201,7 +190,7 @@ std::vector<Vec2> internal_forces(const Mesh& mesh, const std::vector<Vec2>& dis
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto nodes = mesh.element(e);
         const auto positions = mesh.positions(e);
-        for (const auto& q : stiffness_rule(positions)) {
+        for (const auto& q : stiffness_rule(mesh.kinds[e], is_straight(mesh.kinds[e], positions))) {
             const ElementPoint at = evaluate(mesh.kinds[e], positions, q.xi);
             const Plane3 strain = strain_at(mesh, displacement, e, at),
                          stress = laws[static_cast<std::size_t>(mesh.region[e])].stress(strain);

@@ -4,9 +4,10 @@ namespace dotsift {
 
 std::array<SidePoint, 5> side_points(const Mesh& mesh, const BoundarySide& side) {
     const auto rule = line_rule();
+    const bool linear = side.count() == 2;
     const Vec2 &a = mesh.nodes[static_cast<std::size_t>(side.nodes[0])],
-               &b = mesh.nodes[static_cast<std::size_t>(side.nodes[1])],
-               &m = mesh.nodes[static_cast<std::size_t>(side.nodes[2])];
+               &b = mesh.nodes[static_cast<std::size_t>(side.nodes[1])];
+    const Vec2 m = linear ? (a + b) * 0.5 : mesh.nodes[static_cast<std::size_t>(side.nodes[2])];
     std::array<SidePoint, 5> points{};
     for (std::size_t k = 0; k < 5; ++k) {
         const double t = rule[k].t;
@@ -17,6 +18,7 @@ std::array<SidePoint, 5> side_points(const Mesh& mesh, const BoundarySide& side)
         const double speed = norm(tangent);
         p.normal = -turned_left(tangent) / speed;
         p.length = speed * rule[k].weight;
+        if (linear) p.n = {1 - t, t, 0};
     }
     return points;
 }

@@ -103,7 +103,7 @@ std::vector<NodeFreedom> node_freedoms(const Mesh& mesh, const Study& study) {
             const Vec2 along = mesh.nodes[static_cast<std::size_t>(side.nodes[1])] -
                                mesh.nodes[static_cast<std::size_t>(side.nodes[0])];
             const Vec2 normal = -turned_left(along) / norm(along);
-            for (const int n : side.nodes) hold_node(n, normal);
+            for (std::size_t i = 0; i < side.count(); ++i) hold_node(side.nodes[i], normal);
         }
     }
     std::vector<NodeFreedom> freedoms(mesh.nodes.size());

@@ -1,0 +1,174 @@
+#include "mesh/assemble.hpp"
+
+#include <algorithm>
+#include <map>
+#include <optional>
+#include <utility>
+
+#include "mesh/order.hpp"
+
+namespace dotsift {
+
+namespace {
+
+using Element = CornerMesh::Element;
+
+/// The point of a curve between two parameters that is equally far from both ends.
+Vec2 middle_of(const Curve& curve, double ta, double tb) {
+    if (curve.straight()) return (curve.point(ta) + curve.point(tb)) * 0.5;
+    const Vec2 a = curve.point(ta), b = curve.point(tb);
+    double low = ta, high = tb;
+    for (int k = 0; k < 60; ++k) {
+        const double t = 0.5 * (low + high);
+        const Vec2 p = curve.point(t);
+        (distance(p, a) < distance(p, b) ? low : high) = t;
+    }
+    return curve.point(0.5 * (low + high));
+}
+
+/// Elements by the place of their first corner along a Hilbert curve over all points.
+void sort_elements(CornerMesh& mesh) {
+    const auto order = hilbert_order(mesh.points);
+    std::vector<std::int32_t> rank(order.size());
+    for (std::size_t k = 0; k < order.size(); ++k)
+        rank[static_cast<std::size_t>(order[k])] = static_cast<std::int32_t>(k);
+    const auto least_rank = [&](const Element& e) {
+        std::int32_t least = rank[static_cast<std::size_t>(e.v[0])];
+        for (std::size_t i = 1; i < e.corners(); ++i) least = std::min(least, rank[static_cast<std::size_t>(e.v[i])]);
+        return static_cast<std::size_t>(least);
+    };
+    std::vector<std::int32_t> first(order.size() + 1, 0);
+    for (const auto& e : mesh.elements) ++first[least_rank(e) + 1];
+    for (std::size_t k = 0; k < order.size(); ++k) first[k + 1] += first[k];
+    std::vector<Element> sorted(mesh.elements.size());
+    for (const auto& e : mesh.elements) sorted[static_cast<std::size_t>(first[least_rank(e)]++)] = e;
+    mesh.elements = std::move(sorted);
+}
+
+/// Every side of every element gets the number of its edge; sides that two elements share get the same one.
+class EdgeNumbers {
+  public:
+    explicit EdgeNumbers(const CornerMesh& mesh) : edge_(mesh.elements.size() * most_element_corners, -1) {
+        std::vector<std::int32_t> first(mesh.points.size() + 1, 0);
+        each_side(mesh,
+                  [&](std::size_t, std::int32_t low, std::int32_t) { ++first[static_cast<std::size_t>(low) + 1]; });
+        for (std::size_t p = 0; p < mesh.points.size(); ++p) first[p + 1] += first[p];
+        // `other` holds the higher end of the edges found so far round each lower one, `number` what they are called.
+        std::vector<std::int32_t> other(static_cast<std::size_t>(first.back())), number(other.size());
+        std::vector<std::int32_t> last(first.begin(), first.end() - 1);
+        each_side(mesh, [&](std::size_t side, std::int32_t low, std::int32_t high) {
+            const auto l = static_cast<std::size_t>(low);
+            for (auto k = first[l]; k < last[l]; ++k)
+                if (other[static_cast<std::size_t>(k)] == high) {
+                    edge_[side] = number[static_cast<std::size_t>(k)];
+                    return;
+                }
+            const auto k = static_cast<std::size_t>(last[l]++);
+            other[k] = high;
+            edge_[side] = number[k] = count_++;
+        });
+    }
+    [[nodiscard]] std::size_t of(std::size_t element, std::size_t side) const {
+        return static_cast<std::size_t>(edge_[element * most_element_corners + side]);
+    }
+    [[nodiscard]] std::size_t count() const { return static_cast<std::size_t>(count_); }
+
+  private:
+    template <class Act>
+    static void each_side(const CornerMesh& mesh, Act act) {
+        for (std::size_t e = 0; e < mesh.elements.size(); ++e) {
+            const auto& element = mesh.elements[e];
+            const std::size_t n = element.corners();
+            for (std::size_t s = 0; s < n; ++s) {
+                const auto a = element.v[s], b = element.v[s + 1 == n ? 0 : s + 1];
+                act(e * most_element_corners + s, std::min(a, b), std::max(a, b));
+            }
+        }
+    }
+    std::vector<std::int32_t> edge_;
+    std::int32_t count_ = 0;
+};
+
+}  // namespace
+
+Mesh assemble(const Part& part, const Division& division, CornerMesh corners, int degree) {
+    sort_elements(corners);
+    std::map<std::pair<std::int32_t, std::int32_t>, Vec2> bent;
+    for (const auto& b : corners.bent) bent[std::minmax(b.a, b.b)] = b.middle;
+    const std::size_t count = corners.elements.size();
+    const auto& segments = division.segments;
+
+    Mesh mesh;
+    mesh.kinds.reserve(count);
+    mesh.region.reserve(count);
+    mesh.first.reserve(count + 1);
+    std::vector<std::int32_t> node_of(corners.points.size(), -1), middle;
+    std::optional<EdgeNumbers> edges;
+    if (degree == 2) {
+        edges.emplace(corners);
+        middle.assign(edges->count(), -1);
+    }
+    mesh.nodes.reserve(corners.points.size() + middle.size());
+    const auto new_node = [&](const Vec2& p) {
+        mesh.nodes.push_back(p);
+        return static_cast<std::int32_t>(mesh.nodes.size() - 1);
+    };
+    for (std::size_t e = 0; e < count; ++e) {
+        const auto& element = corners.elements[e];
+        const std::size_t n = element.corners();
+        mesh.kinds.push_back(kind_of(static_cast<int>(n), degree));
+        mesh.region.push_back(part.faces[static_cast<std::size_t>(element.face)].region);
+        mesh.first.push_back(static_cast<std::int64_t>(mesh.connectivity.size()));
+        std::array<std::int32_t, most_element_nodes> nodes{};
+        for (std::size_t i = 0; i < n; ++i) {
+            auto& node = node_of[static_cast<std::size_t>(element.v[i])];
+            if (node < 0) node = new_node(corners.points[static_cast<std::size_t>(element.v[i])]);
+            nodes[i] = node;
+        }
+        for (std::size_t i = 0; degree == 2 && i < n; ++i) {
+            auto& node = middle[edges->of(e, i)];
+            const std::int32_t a = element.v[i], b = element.v[(i + 1) % n];
+            if (node < 0) {
+                const Vec2 half =
+                    (corners.points[static_cast<std::size_t>(a)] + corners.points[static_cast<std::size_t>(b)]) * 0.5;
+                Vec2 place = half;
+                if (element.segment[i] >= 0) {
+                    const auto& s = segments[static_cast<std::size_t>(element.segment[i])];
+                    if (s.edge >= 0) place = middle_of(part.edge(s.edge).curve, s.t_from, s.t_to);
+                } else if (!bent.empty()) {
+                    if (const auto found = bent.find(std::minmax(a, b)); found != bent.end()) place = found->second;
+                }
+                node = new_node(place);
+            }
+            nodes[n + i] = node;
+        }
+        if (degree == 2 && n == 4) {
+            // By transfinite interpolation of its sides (Gordon & Hall 1973).
+            Vec2 centre;
+            for (std::size_t i = 0; i < 4; ++i)
+                centre += mesh.nodes[static_cast<std::size_t>(nodes[4 + i])] * 0.5 -
+                          mesh.nodes[static_cast<std::size_t>(nodes[i])] * 0.25;
+            nodes[8] = new_node(centre);
+        }
+        mesh.connectivity.insert(mesh.connectivity.end(), nodes.begin(), nodes.begin() + node_count(mesh.kinds.back()));
+        for (std::size_t i = 0; i < n; ++i) {
+            if (element.segment[i] < 0) continue;
+            const auto& s = segments[static_cast<std::size_t>(element.segment[i])];
+            // On an edge with material on both sides, the element on its left has it.
+            if (s.edge < 0 || element.v[i] != s.from) continue;
+            mesh.boundary.push_back({{nodes[i], nodes[(i + 1) % n], degree == 2 ? nodes[n + i] : -1},
+                                     static_cast<int>(e),
+                                     static_cast<int>(i),
+                                     s.edge});
+        }
+    }
+    mesh.first.push_back(static_cast<std::int64_t>(mesh.connectivity.size()));
+    mesh.boundary_names = part.boundary_names;
+    mesh.region_names = part.regions;
+    for (const auto& p : part.points) mesh.points.push_back({p.name, node_of[static_cast<std::size_t>(p.vertex)]});
+    number_slots(mesh);
+    for (const auto& e : part.edges) mesh.names_of_edge.push_back(e.names);
+    return mesh;
+}
+
+}  // namespace dotsift

@@ -1,0 +1,160 @@
+#include "mesh/outline.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <unordered_map>
+
+#include "mesh/order.hpp"
+#include "part/corners.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr double least_jacobian = 0.1;  // of the mean, over each element
+constexpr double thin_angle = 20;       // degrees; the boundary beside thinner elements is refined
+constexpr double sharp_corner = 60;     // degrees; narrower corners of the part are not refined without end
+
+double degrees_between(const Vec2& a, const Vec2& b) {
+    return std::fabs(std::atan2(cross(a, b), dot(a, b))) * 180 / std::numbers::pi;
+}
+
+}  // namespace
+
+Outline triangulate(Division division, Coarse& coarse) {
+    Box2 box;
+    for (const auto& p : division.points) box.add(p);
+    Outline o{std::move(division), Triangulation(box), {}};
+    o.vertex.assign(o.division.points.size(), -1);
+    int hint = 0;
+    for (const int k : hilbert_order(o.division.points)) {
+        const auto i = static_cast<std::size_t>(k);
+        o.vertex[i] = o.mesh.insert(o.division.points[i], o.mesh.locate(o.division.points[i], hint));
+        hint = o.mesh.triangle_of(o.vertex[i]);
+    }
+    std::unordered_map<int, std::vector<std::size_t>> users;  // of a vertex
+    for (std::size_t s = 0; s < o.division.segments.size(); ++s) {
+        users[o.vertex[static_cast<std::size_t>(o.division.segments[s].from)]].push_back(s);
+        users[o.vertex[static_cast<std::size_t>(o.division.segments[s].to)]].push_back(s);
+    }
+    for (std::size_t s = 0; s < o.division.segments.size(); ++s) {
+        const auto& segment = o.division.segments[s];
+        Triangulation::Obstacle obstacle;
+        const int a = o.vertex[static_cast<std::size_t>(segment.from)],
+                  b = o.vertex[static_cast<std::size_t>(segment.to)];
+        if (a != b && o.mesh.insert_segment(a, b, static_cast<int>(s), obstacle)) continue;
+        coarse.segments.push_back(s);
+        coarse.reason = "two boundaries cross or touch here";
+        if (obstacle.segment >= 0) coarse.segments.push_back(static_cast<std::size_t>(obstacle.segment));
+        if (obstacle.vertex >= 0)
+            coarse.segments.insert(coarse.segments.end(), users[obstacle.vertex].begin(), users[obstacle.vertex].end());
+    }
+    if (!coarse.segments.empty()) return o;
+    const auto contradicted = o.mesh.mark_faces([&](int s) {
+        const auto& segment = o.division.segments[static_cast<std::size_t>(s)];
+        return Triangulation::SegmentSides{o.vertex[static_cast<std::size_t>(segment.from)], segment.left,
+                                           segment.right};
+    });
+    // A chord that leaves another boundary on its wrong side.
+    for (const int s : contradicted) coarse.segments.push_back(static_cast<std::size_t>(s));
+    if (!contradicted.empty()) coarse.reason = "two boundaries cross or touch here";
+    return o;
+}
+
+Coarse narrow_places(const Part& part, const Outline& o) {
+    std::vector<std::vector<int>> edges_of(o.mesh.points().size());
+    for (const auto& s : o.division.segments)
+        for (const int p : {s.from, s.to})
+            edges_of[static_cast<std::size_t>(o.vertex[static_cast<std::size_t>(p)])].push_back(s.edge);
+    const auto meet_sharply = [&](int e, int f) {
+        const auto &a = part.edge(e), &b = part.edge(f);
+        for (const int v : {a.start, a.end}) {
+            if (v != b.start && v != b.end) continue;
+            const Vec2 u = v == a.start ? a.curve.derivative(0) : -a.curve.derivative(1),
+                       w = v == b.start ? b.curve.derivative(0) : -b.curve.derivative(1);
+            if (e != f && degrees_between(u, w) < sharp_corner) return true;
+        }
+        return false;
+    };
+    Coarse coarse;
+    for (const auto& t : o.mesh.triangles()) {
+        if (!t.inside()) continue;
+        for (std::size_t i = 0; i < 3; ++i) {
+            if (t.segment[i] < 0) continue;
+            const Vec2 &p = o.mesh.point(t.v[i]), &a = o.mesh.point(t.v[(i + 1) % 3]),
+                       &b = o.mesh.point(t.v[(i + 2) % 3]);
+            if (!(dot(a - p, b - p) < 0)) continue;
+            const auto& segment = o.division.segments[static_cast<std::size_t>(t.segment[i])];
+            const auto& others = edges_of[static_cast<std::size_t>(t.v[i])];
+            if (std::any_of(others.begin(), others.end(), [&](int e) { return meet_sharply(e, segment.edge); }))
+                continue;
+            coarse.segments.push_back(static_cast<std::size_t>(t.segment[i]));
+        }
+    }
+    coarse.reason = "the part is narrower here than the elements can follow";
+    return coarse;
+}
+
+Coarse thin_elements(const Part& part, const Outline& o) {
+    const auto angle = sharpest_angles(part);
+    std::vector<char> sharp(o.mesh.points().size(), 0);
+    for (std::size_t v = 0; v < part.vertices.size(); ++v)
+        if (angle[v] < sharp_corner) sharp[static_cast<std::size_t>(o.vertex[v])] = 1;
+    const double limit = std::sin(thin_angle * std::numbers::pi / 180);
+    Coarse coarse;
+    for (const auto& t : o.mesh.triangles()) {
+        if (!t.inside() || sharp[static_cast<std::size_t>(t.v[0])] || sharp[static_cast<std::size_t>(t.v[1])] ||
+            sharp[static_cast<std::size_t>(t.v[2])])
+            continue;
+        std::array<double, 3> side{};
+        for (std::size_t i = 0; i < 3; ++i)
+            side[i] = distance(o.mesh.point(t.v[(i + 1) % 3]), o.mesh.point(t.v[(i + 2) % 3]));
+        const auto longest = static_cast<std::size_t>(std::max_element(side.begin(), side.end()) - side.begin());
+        const double height =
+            cross(o.mesh.point(t.v[1]) - o.mesh.point(t.v[0]), o.mesh.point(t.v[2]) - o.mesh.point(t.v[0])) /
+            side[longest];
+        const double next_longest = std::max(side[(longest + 1) % 3], side[(longest + 2) % 3]);
+        if (height >= limit * next_longest) continue;  // sine of the smallest angle
+        for (std::size_t i = 0; i < 3; ++i)
+            if (t.segment[i] >= 0 && side[i] >= 0.9 * next_longest)
+                coarse.segments.push_back(static_cast<std::size_t>(t.segment[i]));
+    }
+    coarse.reason = "the part is narrower here than the elements can follow";
+    return coarse;
+}
+
+Coarse bent_elements(const Mesh& mesh, const Division& division, const Part& part) {
+    Coarse coarse;
+    for (const auto& b : mesh.boundary) {
+        const auto e = static_cast<std::size_t>(b.element);
+        if (jacobian_bound(mesh.kinds[e], mesh.positions(e)) >= least_jacobian) continue;
+        const Vec2 &from = mesh.nodes[static_cast<std::size_t>(b.nodes[0])],
+                   &to = mesh.nodes[static_cast<std::size_t>(b.nodes[1])];
+        if (part.edges[static_cast<std::size_t>(b.edge)].curve.straight()) continue;
+        for (std::size_t s = 0; s < division.segments.size(); ++s)
+            if (division.segments[s].edge == b.edge &&
+                division.points[static_cast<std::size_t>(division.segments[s].from)] == from &&
+                division.points[static_cast<std::size_t>(division.segments[s].to)] == to)
+                coarse.segments.push_back(s);
+    }
+    coarse.reason = "the boundary bends too much within one element";
+    return coarse;
+}
+
+std::vector<SizeSource> halved(const Coarse& coarse, const Division& division) {
+    std::vector<SizeSource> sources;
+    for (const std::size_t s : coarse.segments) {
+        const auto& segment = division.segments[s];
+        SizeSource source;
+        source.corners = {division.points[static_cast<std::size_t>(segment.from)],
+                          division.points[static_cast<std::size_t>(segment.to)],
+                          {}};
+        source.corner_count = 2;
+        source.size = distance(source.corners[0], source.corners[1]) / 2;
+        if (source.size > 0) sources.push_back(source);
+    }
+    return sources;
+}
+
+}  // namespace dotsift

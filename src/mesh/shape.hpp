@@ -1,0 +1,32 @@
+#pragma once
+// Measures of the shape that an element's corners make. Triangles have three corners, quadrilaterals four.
+
+#include <span>
+
+#include "base/vec.hpp"
+
+namespace dotsift {
+
+/// Mean-ratio shape quality: 1 for an equilateral triangle or a square, 0 or less for a degenerate or inverted one.
+/// Triangles: 4 sqrt(3) area / sum of squared edges (Liu & Joe 1994, BIT 34). Quadrilaterals: the harmonic mean over
+/// the corners of 2 area / (sum of the two squared edges), area that of the parallelogram there (Knupp 2003, Finite
+/// Elements in Analysis and Design 39).
+double mean_ratio(std::span<const Vec2> corners);
+
+/// The same of a triangle.
+double triangle_quality(const Vec2& a, const Vec2& b, const Vec2& c);
+
+/// The smallest over the corners of the sine of the angle there; for triangles over the sine of 60 degrees. 1 is best,
+/// 0 or less is degenerate or not convex.
+double scaled_jacobian(std::span<const Vec2> corners);
+
+struct ShapeMeasures {
+    double mean_ratio = 1, scaled_jacobian = 1;
+    double edge_ratio = 1;                         ///< longest edge over shortest; 1 is best
+    double smallest_angle = 0, largest_angle = 0;  ///< degrees
+    double skewness = 0;  ///< largest deviation of an angle from the ideal one, over what is possible; 0 is best
+    double taper = 0;     ///< degrees by which opposite edges of a quadrilateral are not parallel; 0 for triangles
+};
+ShapeMeasures measure_shape(std::span<const Vec2> corners);
+
+}  // namespace dotsift
