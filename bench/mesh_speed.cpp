@@ -11,6 +11,7 @@
 #include <fstream>
 
 #include "mesh/generate.hpp"
+#include "mesh/shape.hpp"
 #include "part/build.hpp"
 #include "sizes/part_sizes.hpp"
 #include "study/read.hpp"
@@ -79,14 +80,16 @@ int main(int argc, char** argv) {
     Study study = read_study("plate", graded_plate, problems);
     const Part part = build_part(study, problems).part;
     problems.throw_if_any();
-    const SizeField base = size_field_of(part, study.sizes);
+    const Sizing base = sizing_of(part, study.sizes, study.path);
+    MeshSpec linear;
+    linear.order = 1;
     fmt::print("vertices  triangles  mesh s  µs/vertex  bytes/triangle  qdelaunay s  ratio\n");
     for (int k = 1; k < argc; ++k) {
         const double vertices = std::atof(argv[k]);
-        const SizeField sizes = base.scaled(std::sqrt(estimate_elements(part, base, 1e9) / (2 * vertices)));
+        const Sizing sizes = base.scaled(std::sqrt(estimate_elements(part, base.field, 1e9) / (2 * vertices)));
         const double before = peak_bytes();
         const auto start = Clock::now();
-        const Mesh mesh = generate(part, sizes, 100'000'000);
+        const Mesh mesh = generate(part, sizes, 100'000'000, linear);
         const double meshing = seconds_since(start);
         const double bytes = peak_bytes() - before;
         std::vector<char> corner(mesh.nodes.size(), 0);
@@ -105,6 +108,20 @@ int main(int argc, char** argv) {
         const int status = std::system(fmt::format("qdelaunay Qt < {} > /dev/null", file.string()).c_str());
         const double yardstick = status == 0 ? seconds_since(begin) : NAN;
         std::filesystem::remove(file);
+        double quality = 0, least = 180, good = 0, edges = 0;
+        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+            const auto p = mesh.positions(e);
+            const ShapeMeasures m = measure_shape(std::span(p).first(3));
+            quality += m.mean_ratio / static_cast<double>(mesh.element_count());
+            least = std::min(least, m.smallest_angle);
+            for (std::size_t i = 0; i < 3; ++i) {
+                const Vec2 &a = p[i], &b = p[(i + 1) % 3];
+                const double share = distance(a, b) / sizes.field.at((a + b) * 0.5);
+                edges += 1;
+                good += share >= 0.7 && share <= 1.4;
+            }
+        }
+        fmt::print("mean quality {:.4f}, least angle {:.1f}, edges {:.1f} %\n", quality, least, 100 * good / edges);
         fmt::print("{:8}  {:9}  {:6.2f}  {:9.2f}  {:14.0f}  {:11.2f}  {:.3f}\n", count, mesh.element_count(), meshing,
                    1e6 * meshing / static_cast<double>(count), bytes / static_cast<double>(mesh.element_count()),
                    yardstick, meshing / yardstick);

@@ -19,7 +19,7 @@ using namespace dotsift;
 struct Case {
     Study study;
     Part part;
-    SizeField sizes;
+    Sizing sizes;
 };
 
 /// The curved bar with sizes for about this many elements.
@@ -30,8 +30,8 @@ Case curved_bar(double elements) {
     study.exact_stress.reset();
     Part part = build_part(study, problems).part;
     problems.throw_if_any();
-    const SizeField sizes = size_field_of(part, study.sizes);
-    return {study, part, sizes.scaled(std::sqrt(estimate_elements(part, sizes, 1e9) / elements))};
+    const Sizing sizes = sizing_of(part, study.sizes, study.path);
+    return {study, part, sizes.scaled(std::sqrt(estimate_elements(part, sizes.field, 1e9) / elements))};
 }
 
 void count(benchmark::State& state, const Mesh& mesh) {

@@ -27,7 +27,7 @@ int check(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
     const Part& part = opened.part;
-    const SizeField sizes = size_field_of(part, study.sizes);
+    const SizeField sizes = sizing_of(part, study.sizes, study.path).field;
     const double elements = estimate_elements(part, sizes, 1e9);
     const std::string length = study.units.label(dimension::length);
     if (given.count("json")) {

@@ -14,6 +14,7 @@ struct Command {
 
 int check(const std::vector<std::string>& arguments);
 int inspect(const std::vector<std::string>& arguments);
+int sizes(const std::vector<std::string>& arguments);
 int mesh(const std::vector<std::string>& arguments);
 int run(const std::vector<std::string>& arguments);
 int keys(const std::vector<std::string>& arguments);

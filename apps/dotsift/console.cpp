@@ -90,7 +90,7 @@ StudyAndPart load(const std::string& path) {
 }
 
 void check_sizes(const Study& study, const Part& part) {
-    check_element_limit(part, size_field_of(part, study.sizes), study.sizes.most_elements);
+    check_element_limit(part, sizing_of(part, study.sizes, study.path).field, study.sizes.most_elements);
 }
 
 std::string strong(const std::string& text) {

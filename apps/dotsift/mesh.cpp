@@ -37,11 +37,11 @@ int mesh(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
     const Part& part = opened.part;
-    const SizeField sizes = size_field_of(part, study.sizes).scaled(1 / finer);
-    const Mesh made = generate(part, sizes, study.sizes.most_elements);
+    const Sizing sizes = sizing_of(part, study.sizes, study.path).scaled(1 / finer);
+    const Mesh made = generate(part, sizes, study.sizes.most_elements, study.mesh);
     const MeshSummary s = summarise(made);
     std::vector<double> wanted;
-    for (std::size_t e = 0; e < made.element_count(); ++e) wanted.push_back(sizes.at(made.centre_of(e)));
+    for (std::size_t e = 0; e < made.element_count(); ++e) wanted.push_back(sizes.field.at(made.centre_of(e)));
     const std::string length = study.units.label(dimension::length);
     const PictureFiles picture =
         draw_mesh(made, study.title,

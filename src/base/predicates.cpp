@@ -11,10 +11,6 @@ namespace {
 
 using Integer = boost::multiprecision::cpp_int;
 
-constexpr double unit_roundoff = DBL_EPSILON / 2;
-constexpr double orientation_bound = (3.0 + 16.0 * unit_roundoff) * unit_roundoff;
-constexpr double in_circle_bound = (10.0 + 96.0 * unit_roundoff) * unit_roundoff;
-
 /// Doubles as integers over one common power of two, so that sums and products are exact.
 template <std::size_t N>
 std::array<Integer, N> to_integers(const std::array<double, N>& values) {
@@ -35,6 +31,10 @@ double sign_of(const Integer& value) {
     return value > 0 ? 1.0 : value < 0 ? -1.0 : 0.0;
 }
 
+}  // namespace
+
+namespace predicates {
+
 double exact_orientation(const Vec2& a, const Vec2& b, const Vec2& c) {
     const auto v = to_integers<6>({a[0], a[1], b[0], b[1], c[0], c[1]});
     const Integer value = (v[0] - v[4]) * (v[3] - v[5]) - (v[1] - v[5]) * (v[2] - v[4]);
@@ -50,26 +50,6 @@ double exact_in_circle(const Vec2& a, const Vec2& b, const Vec2& c, const Vec2& 
     return sign_of(value);
 }
 
-}  // namespace
-
-double orientation(const Vec2& a, const Vec2& b, const Vec2& c) {
-    const double left = (a[0] - c[0]) * (b[1] - c[1]);
-    const double right = (a[1] - c[1]) * (b[0] - c[0]);
-    const double value = left - right;
-    if (std::fabs(value) > orientation_bound * (std::fabs(left) + std::fabs(right))) return value;
-    return exact_orientation(a, b, c);
-}
-
-double in_circle(const Vec2& a, const Vec2& b, const Vec2& c, const Vec2& d) {
-    const double ax = a[0] - d[0], ay = a[1] - d[1], bx = b[0] - d[0], by = b[1] - d[1], cx = c[0] - d[0],
-                 cy = c[1] - d[1];
-    const double bxcy = bx * cy, cxby = cx * by, cxay = cx * ay, axcy = ax * cy, axby = ax * by, bxay = bx * ay;
-    const double a2 = ax * ax + ay * ay, b2 = bx * bx + by * by, c2 = cx * cx + cy * cy;
-    const double value = a2 * (bxcy - cxby) + b2 * (cxay - axcy) + c2 * (axby - bxay);
-    const double permanent = (std::fabs(bxcy) + std::fabs(cxby)) * a2 + (std::fabs(cxay) + std::fabs(axcy)) * b2 +
-                             (std::fabs(axby) + std::fabs(bxay)) * c2;
-    if (std::fabs(value) > in_circle_bound * permanent) return value;
-    return exact_in_circle(a, b, c, d);
-}
+}  // namespace predicates
 
 }  // namespace dotsift

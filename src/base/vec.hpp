@@ -1,6 +1,7 @@
 #pragma once
 // Small fixed-size vectors. One template serves plane and solid parts alike.
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <cstddef>
@@ -63,6 +64,14 @@ constexpr double cross(const Vec2& a, const Vec2& b) {
 /// A plane vector turned by +90 degrees.
 constexpr Vec2 turned_left(const Vec2& a) {
     return {{-a.c[1], a.c[0]}};
+}
+
+/// The point of a segment that is nearest to p.
+inline Vec2 nearest_on_segment(const Vec2& p, const Vec2& a, const Vec2& b) {
+    const Vec2 d = b - a;
+    const double l2 = dot(d, d);
+    const double t = l2 > 0 ? std::clamp(dot(p - a, d) / l2, 0.0, 1.0) : 0.0;
+    return a + d * t;
 }
 
 /// Axis-aligned bounding box; empty until the first point is added.

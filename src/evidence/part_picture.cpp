@@ -26,16 +26,6 @@ Colour ground(std::size_t region) {
     return {1 - share * (1 - c.r), 1 - share * (1 - c.g), 1 - share * (1 - c.b)};
 }
 
-/// The curve as pixels, with a point about every few pixels along its bends.
-std::vector<Vec2> polyline(const Curve& c, const View& view) {
-    if (c.straight()) return {view(c.start()), view(c.end())};
-    const double pixels = c.length() * view.scale();
-    const int steps = std::clamp(static_cast<int>(std::max(pixels / 3, c.turning() * 16)), 8, 2000);
-    std::vector<Vec2> points;
-    for (int k = 0; k <= steps; ++k) points.push_back(view(c.point(static_cast<double>(k) / steps)));
-    return points;
-}
-
 void fill_regions(Canvas& canvas, const Part& part, const View& view) {
     for (const auto& f : part.faces) {
         std::vector<std::vector<Vec2>> loops;

@@ -14,7 +14,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr double bar_left = 1110, bar_width = 22, bar_top = 150, bar_bottom = 690;
+constexpr double list_left = scale_left - 16, list_top = 150;
 constexpr double left = field_area.low.c[0], top = field_area.low.c[1], plot_right = field_area.high.c[0],
                  plot_bottom = field_area.high.c[1];
 constexpr std::size_t side_pieces = 4;  // of a curved side drawn as a polyline
@@ -82,60 +82,6 @@ void outline(Canvas& c, const Mesh& mesh, const View& view) {
     c.lines(lines, ink, 1.6, 1);
 }
 
-double position_in_range(const FieldPicture& p, double value) {
-    if (p.logarithmic) return p.high > p.low ? std::log(std::max(value, p.low) / p.low) / std::log(p.high / p.low) : 0;
-    return p.high > p.low ? (value - p.low) / (p.high - p.low) : 0;
-}
-
-/// Round values between the ends of the range.
-std::vector<double> ticks(const FieldPicture& p) {
-    std::vector<double> list;
-    if (p.logarithmic) {
-        for (int k = static_cast<int>(std::ceil(std::log10(p.low)));
-             k <= static_cast<int>(std::floor(std::log10(p.high))); ++k)
-            list.push_back(std::pow(10, k));
-        if (list.size() >= 2) return list;
-        list.clear();
-        for (int k = 0; k <= 4; ++k) list.push_back(p.low * std::pow(p.high / p.low, k / 4.0));
-        return list;
-    }
-    const double span = p.high - p.low;
-    if (!(span > 0)) return {p.low};
-    const double rough = span / 8, power = std::pow(10, std::floor(std::log10(rough)));
-    const double step = rough > 5 * power   ? 10 * power
-                        : rough > 2 * power ? 5 * power
-                        : rough > power     ? 2 * power
-                                            : power;
-    for (double v = std::ceil(p.low / step) * step; v <= p.high + 1e-9 * span; v += step)
-        list.push_back(std::fabs(v) < 1e-9 * span ? 0 : v);
-    return list;
-}
-
-void colour_bar(Canvas& c, const FieldPicture& p) {
-    const double height = bar_bottom - bar_top;
-    const int rows = static_cast<int>(height);
-    std::vector<std::uint32_t> pixels(static_cast<std::size_t>(rows));
-    for (int k = 0; k < rows; ++k) pixels[static_cast<std::size_t>(k)] = packed(colour_at(p.map, 1 - (k + 0.5) / rows));
-    c.image({{bar_left, bar_top}}, {{bar_width, height}}, 1, rows, pixels);
-    c.line({{{bar_left, bar_top}},
-            {{bar_left + bar_width, bar_top}},
-            {{bar_left + bar_width, bar_bottom}},
-            {{bar_left, bar_bottom}}},
-           ink, 1, 0.6, true);
-    if (p.clipped) {
-        c.fill({{{bar_left, bar_top}}, {{bar_left + bar_width / 2, bar_top - 9}}, {{bar_left + bar_width, bar_top}}},
-               colour_at(p.map, 1));
-        c.text({{bar_left + bar_width + 12, bar_top - 1}}, "and above", {.size = 12, .colour = faint});
-    }
-    for (const double v : ticks(p)) {
-        const double y = bar_bottom - height * std::clamp(position_in_range(p, v), 0.0, 1.0);
-        c.line({{{bar_left + bar_width, y}}, {{bar_left + bar_width + 6, y}}}, ink, 1);
-        c.text({{bar_left + bar_width + 12, y + 5}}, fmt::format("{:.4g}", v), {.size = 14});
-    }
-    c.text({{bar_left, bar_top - 42}}, p.legend, {.size = 14, .strong = true});
-    if (!p.unit.empty()) c.text({{bar_left, bar_top - 22}}, "in " + p.unit, {.size = 14, .colour = faint});
-}
-
 void mark(Canvas& c, const Vec2& at, const std::string& label, const Colour& colour, bool above) {
     c.circle(at, 5, colour, paper);
     const Canvas::TextStyle style{
@@ -154,15 +100,15 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
     const Edges edges = element_edges(mesh, view);
     Raster raster(Box2{{{left - 8, top - 8}}, {{plot_right + 8, plot_bottom + 8}}, false});
     std::vector<double> shares(mesh.node_of_slot.size(), 0);
-    for (std::size_t s = 0; s < p.slots.size(); ++s) shares[s] = position_in_range(p, p.slots[s]);
+    for (std::size_t s = 0; s < p.slots.size(); ++s) shares[s] = p.position(p.slots[s]);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         auto positions = mesh.positions(e);
         for (auto& q : positions) q = view(q);
         std::array<double, most_element_nodes> values{};
         const auto slots = mesh.slots_of(e);
         for (std::size_t i = 0; i < slots.size(); ++i)
-            values[i] = p.elementwise.empty() ? shares[static_cast<std::size_t>(slots[i])]
-                                              : position_in_range(p, p.elementwise[e]);
+            values[i] =
+                p.elementwise.empty() ? shares[static_cast<std::size_t>(slots[i])] : p.position(p.elementwise[e]);
         raster.paint(mesh.kinds[e], positions, values);
     }
     auto pixels = raster.pixels(p.map);
@@ -177,7 +123,7 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
                 mark(c, view(p.smallest_at), fmt::format("min {}", sensible(*p.smallest)), category(0), false);
             if (p.largest) mark(c, view(p.largest_at), fmt::format("max {}", sensible(*p.largest)), category(1), true);
         }
-        colour_bar(c, p);
+        draw_scale(c, p);
         length_bar(c, view, p.length_unit);
     });
 }
@@ -199,8 +145,8 @@ PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::st
         c.lines(edges.lines, Colour{0.2, 0.3, 0.4}, edges.median > 8 ? 0.8 : 0.5,
                 std::clamp(edges.median / 8, 0.25, 0.9));
         outline(c, mesh, view);
-        double y = bar_top;
-        c.text({{bar_left - 16, y - 28}}, "named boundaries", {.size = 14, .strong = true});
+        double y = list_top;
+        c.text({{list_left, y - 28}}, "named boundaries", {.size = 14, .strong = true});
         for (std::size_t n = 0; n < mesh.boundary_names.size(); ++n) {
             std::vector<std::vector<Vec2>> lines;
             for (const auto& b : mesh.boundary) {
@@ -210,8 +156,8 @@ PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::st
             }
             if (lines.empty()) continue;
             c.lines(lines, category(static_cast<int>(n)), 4, 0.95);
-            c.line({{{bar_left - 16, y - 5}}, {{bar_left + 10, y - 5}}}, category(static_cast<int>(n)), 4);
-            c.text({{bar_left + 20, y}}, mesh.boundary_names[n], {.size = 14});
+            c.line({{{list_left, y - 5}}, {{list_left + 26, y - 5}}}, category(static_cast<int>(n)), 4);
+            c.text({{list_left + 36, y}}, mesh.boundary_names[n], {.size = 14});
             y += 26;
         }
         length_bar(c, view, length_unit);

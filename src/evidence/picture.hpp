@@ -6,20 +6,17 @@
 #include <vector>
 
 #include "evidence/canvas.hpp"
+#include "evidence/colour_scale.hpp"
 #include "evidence/view.hpp"
 #include "mesh/mesh.hpp"
 
 namespace dotsift {
 
 /// What a field picture shows.
-struct FieldPicture {
-    std::string title, subtitle, legend, unit, length_unit;
-    ColourMap map = ColourMap::depth;
+struct FieldPicture : ColourScale {
+    std::string title, subtitle, length_unit;
     std::vector<double> slots;        ///< one value a slot of the mesh, or ...
     std::vector<double> elementwise;  ///< ... one an element
-    double low = 0, high = 1;         ///< the colour range
-    bool clipped = false;             ///< values outside the range take the colour of its end; the legend says so
-    bool logarithmic = false;         ///< colours by the logarithm; low > 0
     bool mark_extremes = true;
     std::optional<double> largest, smallest;  ///< shown beside the marks
     Vec2 largest_at, smallest_at;

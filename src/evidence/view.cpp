@@ -13,6 +13,15 @@ View::View(const Box2& part, const Box2& area) {
     origin_ = {{area.centre()[0] - part.centre()[0] * scale_, area.centre()[1] + part.centre()[1] * scale_}};
 }
 
+std::vector<Vec2> polyline(const Curve& c, const View& view) {
+    if (c.straight()) return {view(c.start()), view(c.end())};
+    const double pixels = c.length() * view.scale();
+    const int steps = std::clamp(static_cast<int>(std::max(pixels / 3, c.turning() * 16)), 8, 2000);
+    std::vector<Vec2> points;
+    for (int k = 0; k <= steps; ++k) points.push_back(view(c.point(static_cast<double>(k) / steps)));
+    return points;
+}
+
 void heading(Canvas& c, const std::string& title, const std::string& subtitle) {
     c.text({{field_area.low[0], 44}}, title, {.size = 24, .strong = true});
     c.text({{field_area.low[0], 70}}, subtitle, {.size = 15, .colour = faint});

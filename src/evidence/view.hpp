@@ -3,8 +3,10 @@
 
 #include <functional>
 #include <string>
+#include <vector>
 
 #include "evidence/canvas.hpp"
+#include "part/curve.hpp"
 
 namespace dotsift {
 
@@ -30,6 +32,9 @@ class View {
     double scale_ = 1;
     Vec2 origin_;
 };
+
+/// The curve as pixels, with a point about every few pixels along its bends.
+std::vector<Vec2> polyline(const Curve& curve, const View& view);
 
 void heading(Canvas& c, const std::string& title, const std::string& subtitle);
 

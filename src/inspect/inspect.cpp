@@ -42,7 +42,10 @@ double elements_between(const SizeField& sizes, const Vec2& a, const Vec2& b) {
 class Inspector {
   public:
     explicit Inspector(const StudyAndPart& opened)
-        : opened_(opened), study_(opened.study), part_(opened.part), sizes_(size_field_of(part_, study_.sizes)) {
+        : opened_(opened),
+          study_(opened.study),
+          part_(opened.part),
+          sizes_(sizing_of(part_, study_.sizes, study_.path).field) {
         length_ = study_.units.label(dimension::length);
     }
 
@@ -273,7 +276,7 @@ class Inspector {
         }
         SizeSpec spec = study_.sizes;
         spec.global = s.size;
-        s.elements = estimate_elements(part_, size_field_of(part_, spec), enough);
+        s.elements = estimate_elements(part_, sizing_of(part_, spec, study_.path).field, enough);
     }
 
     const StudyAndPart& opened_;

@@ -49,35 +49,61 @@ LengthMeasure measure(const Curve& curve, const SizeField& sizes) {
     return m;
 }
 
+/// Parameters that cut a curve as long as the sizes ask, from 0 to 1.
+std::vector<double> cut_by_size(const PartEdge& edge, const SizeField& sizes) {
+    const LengthMeasure m = measure(edge.curve, sizes);
+    const double total = m.sum.back();
+    int count = std::max(1, static_cast<int>(std::lround(total)));
+    count = std::max(count, static_cast<int>(std::ceil(edge.curve.turning() / (std::numbers::pi / 4) - 1e-9)));
+    if (edge.start == edge.end) count = std::max(count, 3);
+    std::vector<double> cuts{0};
+    std::size_t at = 1;
+    for (int k = 1; k < count; ++k) {
+        const double wanted = total * k / count;
+        while (at + 1 < m.sum.size() && m.sum[at] < wanted) ++at;
+        const double share = (wanted - m.sum[at - 1]) / (m.sum[at] - m.sum[at - 1]);
+        cuts.push_back(m.t[at - 1] + (m.t[at] - m.t[at - 1]) * share);
+    }
+    cuts.push_back(1);
+    return cuts;
+}
+
+/// Parameters at given shares of a curve's length.
+std::vector<double> cut_by_length(const Curve& curve, const std::vector<double>& shares) {
+    // Equal sizes everywhere measure the length; fine enough for the interpolation in between.
+    const double fine = curve.length() / (64 * static_cast<double>(shares.size()));
+    const LengthMeasure m = measure(curve, SizeField(fine, 1, fine, {}));
+    std::vector<double> cuts;
+    std::size_t at = 1;
+    for (const double share : shares) {
+        const double wanted = m.sum.back() * share;
+        while (at + 1 < m.sum.size() && m.sum[at] < wanted) ++at;
+        cuts.push_back(m.t[at - 1] + (m.t[at] - m.t[at - 1]) * (wanted - m.sum[at - 1]) / (m.sum[at] - m.sum[at - 1]));
+    }
+    cuts.front() = 0;
+    cuts.back() = 1;
+    return cuts;
+}
+
 }  // namespace
 
-Division divide_edges(const Part& part, const SizeField& sizes) {
+Division divide_edges(const Part& part, const SizeField& sizes, const std::vector<EdgeDivision>& given) {
+    std::vector<const EdgeDivision*> division(part.edges.size(), nullptr);
+    for (const auto& d : given) division[static_cast<std::size_t>(d.edge)] = &d;
     Division out;
     out.points = part.vertices;
     for (std::size_t e = 0; e < part.edges.size(); ++e) {
         const auto& edge = part.edges[e];
-        const LengthMeasure m = measure(edge.curve, sizes);
-        const double total = m.sum.back();
-        int count = std::max(1, static_cast<int>(std::lround(total)));
-        count = std::max(count, static_cast<int>(std::ceil(edge.curve.turning() / (std::numbers::pi / 4) - 1e-9)));
-        if (edge.start == edge.end) count = std::max(count, 3);
+        const auto cuts = division[e] ? cut_by_length(edge.curve, division[e]->shares()) : cut_by_size(edge, sizes);
         int previous = edge.start;
-        double t_previous = 0;
-        std::size_t at = 1;
-        for (int k = 1; k <= count; ++k) {
-            double t = 1;
+        for (std::size_t k = 1; k < cuts.size(); ++k) {
             int point = edge.end;
-            if (k < count) {
-                const double wanted = total * k / count;
-                while (at + 1 < m.sum.size() && m.sum[at] < wanted) ++at;
-                const double share = (wanted - m.sum[at - 1]) / (m.sum[at] - m.sum[at - 1]);
-                t = m.t[at - 1] + (m.t[at] - m.t[at - 1]) * share;
+            if (k + 1 < cuts.size()) {
                 point = static_cast<int>(out.points.size());
-                out.points.push_back(edge.curve.point(t));
+                out.points.push_back(edge.curve.point(cuts[k]));
             }
-            out.segments.push_back({previous, point, static_cast<int>(e), t_previous, t, edge.left, edge.right});
+            out.segments.push_back({previous, point, static_cast<int>(e), cuts[k - 1], cuts[k], edge.left, edge.right});
             previous = point;
-            t_previous = t;
         }
     }
     return out;

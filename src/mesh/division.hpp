@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "part/part.hpp"
-#include "sizes/size_field.hpp"
+#include "sizes/sizing.hpp"
 
 namespace dotsift {
 
@@ -23,6 +23,7 @@ struct Division {
 
 /// Points on every edge so that the segments' lengths follow the size field (equal shares of the integral of ds/h),
 /// with at least enough of them that no segment turns by more than an eighth of a circle and closed edges stay closed.
-Division divide_edges(const Part& part, const SizeField& sizes);
+/// Edges with a given division have exactly that.
+Division divide_edges(const Part& part, const SizeField& sizes, const std::vector<EdgeDivision>& given);
 
 }  // namespace dotsift

@@ -66,7 +66,11 @@ class Front {
     Front(Triangulation& mesh, const SizeField& sizes, std::size_t most) : mesh_(mesh), sizes_(sizes), most_(most) {}
 
     void run() {
-        for (const auto& p : mesh_.points()) size_.push_back(sizes_.at(p));
+        for (const auto& p : mesh_.points()) {
+            std::int32_t hint = hint_.empty() ? -1 : hint_.back();
+            size_.push_back(sizes_.at(p, hint));
+            hint_.push_back(hint);
+        }
         state_.assign(mesh_.triangles().size(), State::open);
         for (std::size_t t = 0; t < state_.size(); ++t) judge(static_cast<int>(t));
         for (std::size_t t = 0; t < state_.size(); ++t) enqueue(static_cast<int>(t));
@@ -108,8 +112,15 @@ class Front {
         const double limit = finished_ratio / std::numbers::sqrt3;
         state = State::open;
         if (!(radius <= limit * wanted_size(t))) return;
-        // The vertices may all lie where the field is coarse; what counts is the place of the triangle.
-        if (radius <= limit * sizes_.at((a + b + c) / 3)) state = State::finished;
+        // The vertices may all lie where the field is coarse; what counts is the place of the triangle. The field is
+        // asked only if its values at the vertices leave a doubt.
+        const Vec2 centre = (a + b + c) / 3;
+        double least = 0;
+        for (const int k : tri.v)
+            least = std::max(least,
+                             size_[static_cast<std::size_t>(k)] - sizes_.steepest() * distance(mesh_.point(k), centre));
+        std::int32_t hint = hint_[static_cast<std::size_t>(tri.v[0])];
+        if (radius <= limit * least || radius <= limit * sizes_.at(centre, hint)) state = State::finished;
     }
 
     void enqueue(int t) {
@@ -172,7 +183,8 @@ class Front {
     bool place(const Vec2& x, int from) {
         const int t = mesh_.locate_visible(x, from);
         if (t < 0 || !mesh_.triangle(t).inside()) return false;
-        const double h = sizes_.at(x);
+        std::int32_t hint = hint_[static_cast<std::size_t>(mesh_.triangle(t).v[0])];
+        const double h = sizes_.at(x, hint);
         if (!has_room(mesh_, x, t, h)) return false;
         if (mesh_.triangles().size() > most_)
             throw MeshError(fmt::format("the mesh would have more than {} elements", most_ / 2), {},
@@ -181,10 +193,10 @@ class Front {
         mesh_.insert(x, t);
         if (mesh_.points().size() == count) return false;
         size_.push_back(h);
+        hint_.push_back(hint);
         state_.resize(mesh_.triangles().size(), State::open);
-        const std::vector<int> changed = mesh_.changed();
-        for (const int c : changed) judge(c);
-        for (const int c : changed) {
+        for (const int c : mesh_.changed()) judge(c);
+        for (const int c : mesh_.changed()) {
             enqueue(c);
             for (const int n : mesh_.triangle(c).n)
                 if (n >= 0 && state_[static_cast<std::size_t>(n)] == State::open) enqueue(n);
@@ -199,14 +211,52 @@ class Front {
     Triangulation& mesh_;
     const SizeField& sizes_;
     std::size_t most_;
-    std::vector<double> size_;  ///< wanted at each vertex
+    std::vector<double> size_;        ///< wanted at each vertex
+    std::vector<std::int32_t> hint_;  ///< the size source that decided there
     std::vector<State> state_;
     std::deque<Entry> queue_;
 };
 
-double quality_of(const Triangulation& mesh, const Triangulation::Triangle& t) {
-    return triangle_quality(mesh.point(t.v[0]), mesh.point(t.v[1]), mesh.point(t.v[2]));
-}
+/// What lies round a vertex: its neighbours in order, anticlockwise, and the triangles between them.
+struct Ring {
+    std::vector<Vec2> points;
+    std::vector<int> triangles;
+
+    /// False if the ring is not closed within the part.
+    bool gather(const Triangulation& mesh, int v) {
+        points.clear();
+        triangles.clear();
+        bool inside = true;
+        mesh.around(v, [&](int t, int k) {
+            const auto& tri = mesh.triangle(t);
+            inside = inside && tri.inside();
+            points.push_back(mesh.point(tri.v[next(static_cast<std::size_t>(k))]));
+            triangles.push_back(t);
+        });
+        return inside;
+    }
+    /// The worst quality of the triangles from p; stops once it is below `enough`.
+    [[nodiscard]] double worst_from(const Vec2& p, double enough) const {
+        double worst = 1;
+        for (std::size_t i = 0; i < points.size() && worst >= enough; ++i)
+            worst = std::min(worst, triangle_quality(p, points[i], points[i + 1 == points.size() ? 0 : i + 1]));
+        return worst;
+    }
+    /// The mean of the apexes of equilateral triangles on the ring's edges.
+    [[nodiscard]] Vec2 ideal() const {
+        Vec2 sum;
+        for (std::size_t i = 0; i < points.size(); ++i) {
+            const Vec2 &a = points[i], &b = points[i + 1 == points.size() ? 0 : i + 1];
+            sum += (a + b) * 0.5 + turned_left(b - a) * (std::numbers::sqrt3 / 2);
+        }
+        return sum / static_cast<double>(points.size());
+    }
+    [[nodiscard]] bool valid_from(const Vec2& p) const {
+        for (std::size_t i = 0; i < points.size(); ++i)
+            if (!(orientation(p, points[i], points[i + 1 == points.size() ? 0 : i + 1]) > 0)) return false;
+        return true;
+    }
+};
 
 }  // namespace
 
@@ -215,36 +265,32 @@ void fill(Triangulation& mesh, const SizeField& sizes, std::size_t most_triangle
 }
 
 void smooth(Triangulation& mesh, int rounds, int first_movable) {
+    // A vertex that is this near to its ideal place, in shares of the way to its neighbours, stays.
+    constexpr double near_enough = 0.02;
+    Ring ring;
+    std::vector<char> touched(mesh.triangles().size());
+    std::vector<int> list;
     for (int round = 0; round < rounds; ++round) {
+        list.clear();
+        std::fill(touched.begin(), touched.end(), 0);
         for (int v = first_movable; v < static_cast<int>(mesh.points().size()); ++v) {
-            const Vec2 old = mesh.point(v);
-            Vec2 sum;
-            double weight = 0, worst = 1;
-            bool inside = true;
-            mesh.around(v, [&](int t, int k) {
-                const auto& tri = mesh.triangle(t);
-                inside = inside && tri.inside();
-                const auto i = static_cast<std::size_t>(k);
-                const Vec2 &a = mesh.point(tri.v[next(i)]), &b = mesh.point(tri.v[before(i)]);
-                sum += (a + b) * 0.5 + turned_left(b - a) * (std::numbers::sqrt3 / 2);
-                weight += 1;
-                worst = std::min(worst, quality_of(mesh, tri));
-            });
-            if (!inside) continue;
+            if (!ring.gather(mesh, v)) continue;
+            const Vec2 old = mesh.point(v), ideal = ring.ideal();
+            if (distance(old, ideal) <= near_enough * distance(old, ring.points.front())) continue;
+            const double worst = ring.worst_from(old, -1);
             for (const double step : {1.0, 0.5}) {
-                mesh.move(v, old * (1 - step) + sum * (step / weight));
-                bool better = true;
-                mesh.around(v, [&](int t, int) {
-                    const auto& tri = mesh.triangle(t);
-                    if (!better) return;
-                    better = orientation(mesh.point(tri.v[0]), mesh.point(tri.v[1]), mesh.point(tri.v[2])) > 0 &&
-                             quality_of(mesh, tri) >= worst;
-                });
-                if (better) break;
-                mesh.move(v, old);
+                const Vec2 moved = old * (1 - step) + ideal * step;
+                if (ring.worst_from(moved, worst) < worst || !ring.valid_from(moved)) continue;
+                mesh.move(v, moved);
+                for (const int t : ring.triangles) {
+                    if (touched[static_cast<std::size_t>(t)]) continue;
+                    touched[static_cast<std::size_t>(t)] = 1;
+                    list.push_back(t);
+                }
+                break;
             }
         }
-        mesh.make_delaunay();
+        mesh.make_delaunay(list);
     }
 }
 

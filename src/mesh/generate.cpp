@@ -60,13 +60,16 @@ CornerMesh corner_mesh(const Outline& o) {
         "look at the part near that point: a sliver, a touching boundary or a very narrow gap must go");
 }
 
+// The count on a piece of the part on which the size changes by less than this share is taken from its middle.
+constexpr double size_change = 0.3;
+
 double count_in(const std::array<Vec2, 3>& t, const SizeField& sizes, double slope, double enough, int depth) {
     const double area = cross(t[1] - t[0], t[2] - t[0]) / 2;
     const Vec2 centre = (t[0] + t[1] + t[2]) / 3;
     const double h = sizes.at(centre);
     const double reach = std::max({distance(centre, t[0]), distance(centre, t[1]), distance(centre, t[2])});
     const double here = area / (std::numbers::sqrt3 / 4 * h * h);
-    if (depth == 0 || here < 0.25 || slope * reach < 0.25 * h) return here;
+    if (depth == 0 || here < 0.25 || slope * reach < size_change * h) return here;
     const Vec2 m0 = (t[0] + t[1]) * 0.5, m1 = (t[1] + t[2]) * 0.5, m2 = (t[2] + t[0]) * 0.5;
     double sum = 0;
     for (const auto& part :
@@ -81,7 +84,7 @@ double count_elements(const Triangulation& mesh, const SizeField& sizes, double 
     double sum = 0;
     for (const auto& t : mesh.triangles()) {
         if (!t.inside()) continue;
-        sum += count_in({mesh.point(t.v[0]), mesh.point(t.v[1]), mesh.point(t.v[2])}, sizes, sizes.slope(),
+        sum += count_in({mesh.point(t.v[0]), mesh.point(t.v[1]), mesh.point(t.v[2])}, sizes, sizes.steepest(),
                         enough - sum, 20);
         if (sum >= enough) break;
     }
@@ -92,7 +95,7 @@ double count_elements(const Triangulation& mesh, const SizeField& sizes, double 
 Outline coarse_outline(const Part& part) {
     const double size = part.box.diagonal() / 16;
     Coarse coarse;
-    return triangulate(divide_edges(part, SizeField(size, 1.0, size * 1e-3, {})), coarse);
+    return triangulate(divide_edges(part, SizeField(size, 1.0, size * 1e-3, {}), {}), coarse);
 }
 
 }  // namespace
@@ -112,24 +115,24 @@ void check_element_limit(const Part& part, const SizeField& sizes, std::int64_t 
     }
 }
 
-Mesh generate(const Part& part, const SizeField& sizes, std::int64_t most_elements) {
-    check_element_limit(part, sizes, most_elements);
-    SizeField field = sizes;
+Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements) {
+    check_element_limit(part, sizing.field, most_elements);
+    SizeField field = sizing.field;
     Coarse coarse;
     Division last;
     int shape_tries = 0;
     for (int round = 0; round < most_rounds; ++round) {
         coarse = {};
-        Outline outline = triangulate(divide_edges(part, field), coarse);
+        Outline outline = triangulate(divide_edges(part, field, sizing.divisions), coarse);
         if (coarse.segments.empty()) coarse = narrow_places(part, outline);
         if (coarse.segments.empty()) {
             const auto first_movable = static_cast<int>(outline.mesh.points().size());
             fill(outline.mesh, field, static_cast<std::size_t>(3 * most_elements) + 1000);
-            smooth(outline.mesh, 4, first_movable);
+            smooth(outline.mesh, 2, first_movable);
             if (refine_poor(outline.mesh, least_angle) > 0) smooth(outline.mesh, 2, first_movable);
             if (shape_tries < most_shape_tries) coarse = thin_elements(part, outline);
             if (coarse.segments.empty()) {
-                Mesh mesh = assemble(part, outline.division, corner_mesh(outline), 2);
+                Mesh mesh = assemble(part, outline.division, corner_mesh(outline), elements.order);
                 coarse = bent_elements(mesh, outline.division, part);
                 if (coarse.segments.empty()) return mesh;
             } else {

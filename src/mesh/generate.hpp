@@ -6,12 +6,14 @@
 
 #include "mesh/mesh.hpp"
 #include "part/part.hpp"
-#include "sizes/size_field.hpp"
+#include "sizes/sizing.hpp"
+#include "study/study.hpp"
 
 namespace dotsift {
 
-/// Six-node triangles over the part, constrained Delaunay in their corners, with the middle nodes of boundary sides on
-/// the true curve and positive Jacobians everywhere. The same input gives the same mesh.
+/// A mesh of the elements that the study asks for, with the middle nodes of boundary sides on the true curve and
+/// positive Jacobians everywhere. Where several regions meet, the elements share their sides, whatever their shapes.
+/// The same input gives the same mesh.
 ///
 /// Where the boundary is too coarse for its surroundings (two boundaries nearer to each other than their segments are
 /// long, chords that would cross, elements that the curve would turn inside out) the sizes there are halved and the
@@ -20,8 +22,8 @@ namespace dotsift {
 /// Throws MeshError with the boundary and position if no valid mesh was found, and InputError, before meshing, if the
 /// sizes ask for clearly more than `most_elements`.
 ///
-///     Mesh mesh = generate(part, size_field_of(part, study.sizes), study.sizes.most_elements);
-Mesh generate(const Part& part, const SizeField& sizes, std::int64_t most_elements);
+///     Mesh mesh = generate(part, sizing_of(part, study.sizes, study.path), study.sizes.most_elements, study.mesh);
+Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements = {});
 
 /// Throws InputError if the field asks for clearly more elements than the limit.
 void check_element_limit(const Part& part, const SizeField& sizes, std::int64_t most_elements);

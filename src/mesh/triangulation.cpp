@@ -102,7 +102,7 @@ int Triangulation::insert(const Vec2& p, int t) {
         split_edge(t, static_cast<int>(zero), v);
     else
         split_triangle(t, v);
-    legalise(open_);
+    legalise_star(open_);
     around(v, [&](int s, int) { changed_.push_back(s); });
     return v;
 }
@@ -201,17 +201,33 @@ void Triangulation::flip(int t, int i) {
     triangle_of_[static_cast<std::size_t>(d)] = u;
 }
 
+bool Triangulation::is_delaunay(int t, std::size_t i) const {
+    const Triangle& tri = triangle(t);
+    const int u = tri.n[i];
+    if (u < 0 || tri.segment[i] >= 0) return true;
+    const int d = triangle(u).v[static_cast<std::size_t>(side_towards(u, t))];
+    return in_circle(point(tri.v[0]), point(tri.v[1]), point(tri.v[2]), point(d)) <= 0;
+}
+
+void Triangulation::legalise_star(std::vector<std::pair<int, int>>& open) {
+    while (!open.empty()) {
+        const auto [t, i] = open.back();
+        open.pop_back();
+        if (is_delaunay(t, static_cast<std::size_t>(i))) continue;
+        const int u = triangle(t).n[static_cast<std::size_t>(i)];
+        flip(t, i);
+        // t = (v, a, d), u = (d, b, v)
+        open.emplace_back(t, 0);
+        open.emplace_back(u, 2);
+    }
+}
+
 void Triangulation::legalise(std::vector<std::pair<int, int>>& open) {
     while (!open.empty()) {
         const auto [t, i] = open.back();
         open.pop_back();
-        const Triangle& tri = triangle(t);
-        const auto k = static_cast<std::size_t>(i);
-        const int u = tri.n[k];
-        if (u < 0 || tri.segment[k] >= 0) continue;
-        const auto j = static_cast<std::size_t>(side_towards(u, t));
-        const int d = triangle(u).v[j];
-        if (in_circle(point(tri.v[0]), point(tri.v[1]), point(tri.v[2]), point(d)) <= 0) continue;
+        if (is_delaunay(t, static_cast<std::size_t>(i))) continue;
+        const int u = triangle(t).n[static_cast<std::size_t>(i)];
         flip(t, i);
         // t = (c, a, d), u = (d, b, c): the four outer edges are suspect now.
         open.emplace_back(t, 0);
@@ -221,11 +237,18 @@ void Triangulation::legalise(std::vector<std::pair<int, int>>& open) {
     }
 }
 
-void Triangulation::make_delaunay() {
-    open_.clear();
-    for (int t = static_cast<int>(triangles_.size()) - 1; t >= 0; --t)
+void Triangulation::make_delaunay(const std::vector<int>& touched) {
+    for (const int t : touched) {
+        open_.clear();
         for (int i = 0; i < 3; ++i) open_.emplace_back(t, i);
-    legalise(open_);
+        legalise(open_);
+    }
+}
+
+void Triangulation::reserve(std::size_t vertices) {
+    points_.reserve(vertices);
+    triangle_of_.reserve(vertices);
+    triangles_.reserve(2 * vertices);
 }
 
 bool Triangulation::find_edge(int a, int b, int& t, int& i) const {

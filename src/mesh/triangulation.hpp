@@ -60,8 +60,10 @@ class Triangulation {
 
     /// Moves a vertex. The caller answers for every triangle round it staying anticlockwise.
     void move(int v, const Vec2& p) { points_[static_cast<std::size_t>(v)] = p; }
-    /// Restores the Delaunay property everywhere after moves.
-    void make_delaunay();
+    /// Restores the Delaunay property after moves, where `touched` triangles are.
+    void make_delaunay(const std::vector<int>& touched);
+    /// Room for this many vertices, so that growing never copies.
+    void reserve(std::size_t vertices);
 
     /// Calls act(triangle, corner index of v) for each triangle round v; starts anywhere, goes round once.
     template <class Act>
@@ -76,6 +78,10 @@ class Triangulation {
     void split_edge(int t, int i, int v);
     void flip(int t, int i);
     void legalise(std::vector<std::pair<int, int>>& open);
+    /// The same after an insertion: entries are triangles and the corner where the new vertex is, and only the edges
+    /// opposite to it can be wrong (Lawson 1977).
+    void legalise_star(std::vector<std::pair<int, int>>& open);
+    [[nodiscard]] bool is_delaunay(int t, std::size_t i) const;
     [[nodiscard]] bool find_edge(int a, int b, int& t, int& i) const;
 
     std::vector<Vec2> points_;

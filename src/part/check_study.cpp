@@ -34,6 +34,55 @@ void check_names(const std::vector<std::string>& patterns, const std::string& us
     }
 }
 
+void check_regions(const std::vector<std::string>& patterns, const std::string& user, Where where, const Part& part,
+                   Problems& problems) {
+    for (const auto& pattern : patterns)
+        if (part.regions_named({pattern}).empty())
+            problems.add(where, fmt::format("{}: no region is named \"{}\"", user, pattern),
+                         fmt::format("regions are {}", quoted_list(part.regions)));
+}
+
+/// Everything that a size may be asked for on.
+std::vector<std::string> names_for_sizes(const Part& part) {
+    std::vector<std::string> known = part.boundary_names;
+    known.insert(known.end(), part.regions.begin(), part.regions.end());
+    for (const auto& p : part.points)
+        if (std::find(known.begin(), known.end(), p.name) == known.end()) known.push_back(p.name);
+    return known;
+}
+
+void check_sizes(const Study& study, const Part& part, Problems& problems) {
+    const double extent = part.box.diagonal();
+    if (study.sizes.global && *study.sizes.global > extent)
+        problems.add(study.sizes.where,
+                     fmt::format("size: the global size {:g} exceeds the whole part, which is {:.4g} across",
+                                 *study.sizes.global, extent),
+                     fmt::format("a size of {:.2g} makes some hundred elements; is the unit right?",
+                                 std::sqrt(part.area()) / 12));
+    const auto known = names_for_sizes(part);
+    for (const auto& z : study.sizes.local) {
+        const std::string user = "size.local." + z.name;
+        if (z.demand == SizeDemand::divisions || z.demand == SizeDemand::segments) {
+            check_names(z.on, user, z.where, part, problems);
+            continue;
+        }
+        for (const auto& pattern : z.on) {
+            if (!part.regions_named({pattern}).empty() || !part.points_named({pattern}).empty() ||
+                !part.edges_named({pattern}).empty())
+                continue;
+            const std::string near = nearest(pattern, known);
+            problems.add(z.where, fmt::format("{}: no boundary, region or point is named \"{}\"", user, pattern),
+                         near.empty() ? fmt::format("names are {}", quoted_list(known))
+                                      : fmt::format("did you mean \"{}\"?", near));
+        }
+    }
+    for (const auto& l : study.sizes.layers) {
+        check_names(l.on, "size.layers." + l.name, l.where, part, problems);
+        check_regions(l.inside, "size.layers." + l.name, l.where, part, problems);
+    }
+    for (const auto& r : study.mesh.regions) check_regions({r.name}, "mesh.region." + r.name, r.where, part, problems);
+}
+
 /// Directions in which a support holds an edge of the part at parameter t.
 std::vector<Vec2> held_directions(const SupportSpec& support, const Curve& curve, double t) {
     switch (support.hold) {
@@ -247,7 +296,11 @@ std::vector<std::string> unused_names(const Study& study, const Part& part) {
     const auto use = [&](const std::vector<std::string>& on) { used.insert(used.end(), on.begin(), on.end()); };
     for (const auto& x : study.supports) use(x.on);
     for (const auto& x : study.loads) use(x.on);
-    for (const auto& x : study.sizes.local) use(x.on);
+    for (const auto& x : study.sizes.local) {
+        use(x.on);
+        if (!x.finer_name.empty()) use({x.finer_name});
+    }
+    for (const auto& x : study.sizes.layers) use(x.on);
     for (const auto& x : study.quantities) use(x.on);
     use(study.cleanup.one_edge);
     for (const auto& x : study.selections) {
@@ -306,7 +359,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
             fmt::format("the nearest corner is ({:.8g}, {:.8g})", part.vertices[best][0], part.vertices[best][1]));
     }
     for (const auto& l : study.loads) check_names(l.on, "load." + l.name, l.where, part, problems);
-    for (const auto& z : study.sizes.local) check_names(z.on, "size.local." + z.name, z.where, part, problems);
+    check_sizes(study, part, problems);
     const double tolerance = 1e-6 * part.box.diagonal();  // for points that lie on a curved boundary
     for (const auto& q : study.quantities) {
         if (q.field == Field::reaction_x || q.field == Field::reaction_y) {

@@ -98,6 +98,21 @@ class Search {
         return out;
     }
 
+    std::vector<Crossing> all() {
+        std::vector<Crossing> out;
+        for (std::size_t i = 0; i < samples_.size(); ++i)
+            for (const double side : {1.0, -1.0}) {
+                const auto& e = part_.edge(samples_[i].edge);
+                const int face = side > 0 ? e.left : e.right;
+                if (face < 0) continue;
+                const auto across = opposite(i, side);
+                if (!across) continue;
+                const Vec2& from = samples_[i].position;
+                out.push_back({face, samples_[i].edge, from, samples_[across->sample].position, 2 * across->radius});
+            }
+        return out;
+    }
+
   private:
     using Tree = bg::index::rtree<TreeValue, bg::index::quadratic<16>>;
 
@@ -227,6 +242,11 @@ class Search {
 };
 
 }  // namespace
+
+std::vector<Crossing> crossings(const Part& part) {
+    if (part.edges.empty()) return {};
+    return Search(part).all();
+}
 
 std::vector<NarrowPlace> narrow_places(const Part& part) {
     if (part.edges.empty()) return {};

@@ -43,13 +43,13 @@ double largest_change(const Study& study, const Level& before, const Level& now)
 class SeriesRunner {
   public:
     SeriesRunner(const Study& study, const Part& part, StudyObserver& observer)
-        : study_(study), part_(part), observer_(observer), base_(size_field_of(part, study.sizes)) {}
+        : study_(study), part_(part), observer_(observer), base_(sizing_of(part, study.sizes, study.path)) {}
 
     SeriesResult run(const SeriesSpec& spec) {
         SeriesResult result;
         result.name = spec.name;
         result.kind = spec.kind;
-        SizeField sizes = base_;
+        Sizing sizes = base_;
         for (;;) {
             const int index = static_cast<int>(result.levels.size()) + 1;
             try {
@@ -60,9 +60,9 @@ class SeriesRunner {
                 return result;
             }
             if (ends(spec, result)) break;
-            const SizeField next = next_sizes(spec, result.levels.back(), index);
+            const Sizing next = next_sizes(spec, result.levels.back(), index);
             const double most = static_cast<double>(std::min(spec.most_elements, study_.sizes.most_elements));
-            const double expected = estimate_elements(part_, next, 2 * most);
+            const double expected = estimate_elements(part_, next.field, 2 * most);
             if (expected > most) {
                 result.stopped_by = fmt::format(
                     "the limit of {} elements: the next level would have {}", grouped(static_cast<long long>(most)),
@@ -78,7 +78,7 @@ class SeriesRunner {
   private:
     static bool has_target(const SeriesSpec& s) { return s.error_target || s.change_target; }
 
-    Level level(const SizeField& sizes, const std::string& series, int index) {
+    Level level(const Sizing& sizes, const std::string& series, int index) {
         if (index > 1 || !first_) {
             Level l = solve_level(study_, part_, sizes, series, index, observer_);
             if (index == 1) first_ = l;
@@ -113,23 +113,25 @@ class SeriesRunner {
         return false;
     }
 
-    SizeField next_sizes(const SeriesSpec& spec, const Level& last, int levels) const {
+    Sizing next_sizes(const SeriesSpec& spec, const Level& last, int levels) const {
         if (spec.kind == SeriesKind::uniform) return base_.scaled(std::pow(spec.ratio, -levels));
         const double target = spec.error_target.value_or(0);
         const double wanted =
             std::clamp(aim * target, last.estimated_error / boldest_step, last.estimated_error / mildest_step);
         ResizeLimits limits;
         limits.smallest = study_.sizes.smallest.value_or(0);
-        limits.largest = 2 * base_.global();
+        limits.largest = 2 * base_.field.global();
         limits.growth = study_.sizes.growth;
-        return resize(last.fields->mesh, last.fields->error, wanted, limits)
-            .with(curvature_sources(part_, study_.sizes));
+        return {
+            resize(last.fields->mesh, last.fields->error, wanted, limits).with(curvature_sources(part_, study_.sizes)),
+            {},
+            base_.layers};
     }
 
     const Study& study_;
     const Part& part_;
     StudyObserver& observer_;
-    SizeField base_;
+    Sizing base_;
     std::optional<Level> first_;
 };
 
@@ -154,7 +156,7 @@ bool StudyResult::all_targets_met() const {
     return true;
 }
 
-Level solve_level(const Study& study, const Part& part, const SizeField& sizes, const std::string& series, int index,
+Level solve_level(const Study& study, const Part& part, const Sizing& sizes, const std::string& series, int index,
                   StudyObserver& observer) {
     const auto begin = [&](const char* stage) {
         if (observer.stop_requested()) throw Interrupted();
@@ -168,9 +170,9 @@ Level solve_level(const Study& study, const Part& part, const SizeField& sizes, 
     try {
         {
             const CostMeter meter = begin("mesh");
-            fields->mesh = generate(part, sizes, study.sizes.most_elements);
+            fields->mesh = generate(part, sizes, study.sizes.most_elements, study.mesh);
             for (std::size_t e = 0; e < fields->mesh.element_count(); ++e)
-                fields->wanted_size.push_back(sizes.at(fields->mesh.centre_of(e)));
+                fields->wanted_size.push_back(sizes.field.at(fields->mesh.centre_of(e)));
             level.mesh = summarise(fields->mesh);
             level.costs.push_back(meter.finish());
         }

@@ -5,7 +5,7 @@
 
 #include "part/part.hpp"
 #include "series/level.hpp"
-#include "sizes/size_field.hpp"
+#include "sizes/sizing.hpp"
 #include "statistics/verdict.hpp"
 #include "study/study.hpp"
 
@@ -42,7 +42,7 @@ struct StudyResult {
 StudyResult run_study(const Study& study, const Part& part, StudyObserver& observer);
 
 /// Meshes and solves one level for a size field: the piece that every series is made of.
-Level solve_level(const Study& study, const Part& part, const SizeField& sizes, const std::string& series, int index,
+Level solve_level(const Study& study, const Part& part, const Sizing& sizes, const std::string& series, int index,
                   StudyObserver& observer);
 
 }  // namespace dotsift

@@ -1,29 +1,308 @@
 #include "sizes/part_sizes.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
+#include <memory>
 #include <numbers>
+#include <set>
+
+#include "base/errors.hpp"
+#include "part/narrow.hpp"
+#include "part/placement.hpp"
+#include "part/shapes.hpp"
+#include "sizes/area_sources.hpp"
+#include "sizes/size_table.hpp"
 
 namespace dotsift {
 
 namespace {
 
 constexpr double smallest_of_diagonal = 1e-7;
+constexpr double linear_enough = 0.05;  // of the size, along a curve
+constexpr int most_curve_pieces = 4096;
 
-/// Short chords along a curve, for sources that follow it.
-template <class SizeAt>
-void add_sources_along(const Curve& curve, SizeAt size_at, int rule, std::vector<SizeSource>& sources) {
-    const int pieces = curve.straight() ? 1 : 1 + static_cast<int>(curve.turning() * 32 / std::numbers::pi);
+using SizeAt = std::function<double(const Vec2&)>;
+
+/// Short chords along a curve, with sizes that are linear on each.
+void add_curve_sources(const Curve& curve, const std::function<double(double)>& size_at, bool varies, double reach,
+                       int rule, std::vector<SizeSource>& sources) {
+    int pieces = curve.straight() ? 1 : 1 + static_cast<int>(curve.turning() * 32 / std::numbers::pi);
+    if (varies) {
+        // Twice as many as long as the size is not linear on each of them.
+        pieces = std::max(pieces, 16);
+        for (bool again = true; again && pieces < most_curve_pieces; pieces *= 2) {
+            again = false;
+            for (int k = 0; k < pieces && !again; ++k) {
+                const double a = size_at(static_cast<double>(k) / pieces), b = size_at((k + 1.0) / pieces),
+                             m = size_at((k + 0.5) / pieces);
+                again = std::fabs(m - (a + b) / 2) > linear_enough * m;
+            }
+            if (!again) break;
+        }
+    }
     for (int k = 0; k < pieces; ++k) {
-        const double a = static_cast<double>(k) / pieces, b = static_cast<double>(k + 1) / pieces;
+        const double ta = static_cast<double>(k) / pieces, tb = static_cast<double>(k + 1) / pieces;
         SizeSource s;
-        s.corners = {curve.point(a), curve.point(b), {}};
+        s.corners = {curve.point(ta), curve.point(tb), {}};
         s.corner_count = 2;
-        s.size = size_at(0.5 * (a + b));
+        if (varies) {
+            const Vec2 along = s.corners[1] - s.corners[0];
+            s.size = size_at(ta);
+            const double l2 = dot(along, along);
+            if (l2 > 0) s.gradient = along * ((size_at(tb) - s.size) / l2);
+        } else {
+            s.size = size_at(0.5 * (ta + tb));
+        }
+        s.reach = reach;
         s.rule = rule;
         sources.push_back(s);
     }
 }
+
+class Rules {
+  public:
+    Rules(const Part& part, const SizeSpec& sizes, const std::filesystem::path& study_file)
+        : part_(part), spec_(sizes), file_(study_file) {}
+
+    Sizing run() {
+        for (std::size_t i = 0; i < spec_.local.size(); ++i) add(spec_.local[i], static_cast<int>(i));
+        const auto curved = curvature_sources(part_, spec_);
+        sources_.insert(sources_.end(), curved.begin(), curved.end());
+        for (std::size_t i = 0; i < spec_.layers.size(); ++i) add_layers(spec_.layers[i], static_cast<int>(i));
+        const double smallest = spec_.smallest.value_or(smallest_of_diagonal * part_.box.diagonal());
+        const double global = spec_.global.value_or(suggested_size(part_));
+        return {SizeField(global, spec_.growth - 1, std::min(smallest, global), std::move(sources_)),
+                std::move(divisions_), std::move(layers_)};
+    }
+
+  private:
+    [[noreturn]] void refuse(const std::string& rule, Where where, const std::string& what,
+                             const std::string& remedy) const {
+        Place place;
+        place.file = file_.string();
+        place.line = where.line;
+        place.column = where.column;
+        throw InputError(fmt::format("{}: {}", rule, what), place, remedy);
+    }
+
+    static double bounded(const LocalSize& rule, double size) {
+        if (rule.smallest) size = std::max(size, *rule.smallest);
+        if (rule.largest) size = std::min(size, *rule.largest);
+        return size;
+    }
+
+    /// The size that a rule asks for at each place.
+    SizeAt size_of(const LocalSize& rule) const {
+        if (rule.demand == SizeDemand::table) {
+            const auto table = std::make_shared<SizeTable>(read_size_table(file_.parent_path() / rule.table));
+            return [table, &rule](const Vec2& p) { return bounded(rule, table->at(p)); };
+        }
+        if (rule.size.constant) {
+            const double size = bounded(rule, *rule.size.constant);
+            return [size](const Vec2&) { return size; };
+        }
+        const auto formula = std::make_shared<FormulaEvaluator>(rule.size, file_.string());
+        return [this, formula, &rule](const Vec2& p) {
+            const double size = (*formula)({p, {}, {}});
+            if (!(size > 0) && !rule.smallest)
+                refuse("size.local." + rule.name, rule.where,
+                       fmt::format("the formula \"{}\" gives {:g} at ({:.6g}, {:.6g})", rule.size.source, size, p[0],
+                                   p[1]),
+                       "a size must be greater than zero everywhere; smallest = ... sets a floor");
+            return bounded(rule, size);
+        };
+    }
+    static bool varies(const LocalSize& rule) { return rule.demand == SizeDemand::table || !rule.size.constant; }
+
+    void add(const LocalSize& rule, int index) {
+        switch (rule.demand) {
+            case SizeDemand::size:
+            case SizeDemand::table:
+                add_sizes(rule, index);
+                break;
+            case SizeDemand::divisions:
+                add_divisions(rule, index);
+                break;
+            case SizeDemand::across:
+                add_across(rule, index);
+                break;
+            case SizeDemand::segments:
+                break;  // with all other curves
+        }
+    }
+
+    void add_sizes(const LocalSize& rule, int index) {
+        const SizeAt size = size_of(rule);
+        const auto along = [&](const Curve& curve) {
+            add_curve_sources(
+                curve, [&](double t) { return size(curve.point(t)); }, varies(rule), rule.within, index, sources_);
+        };
+        const auto over = [&](std::vector<Curve> rim, const Box2& box) {
+            add_area_sources({std::move(rim), box, size, varies(rule), index}, sources_);
+        };
+        if (rule.inside || rule.along) {
+            bool met = false;
+            Problems problems(file_.string());
+            const auto edges = outline_of(rule.inside ? *rule.inside : *rule.along, problems);
+            problems.throw_if_any();
+            for (const auto& map : copies_of(rule.inside ? rule.inside->placement : rule.along->placement)) {
+                std::vector<Curve> curves;
+                Box2 box;
+                for (const auto& e : edges) {
+                    curves.push_back(e.curve.transformed(map));
+                    box.add(curves.back().box());
+                }
+                met = met ||
+                      (box.low[0] - rule.within <= part_.box.high[0] && part_.box.low[0] <= box.high[0] + rule.within &&
+                       box.low[1] - rule.within <= part_.box.high[1] && part_.box.low[1] <= box.high[1] + rule.within);
+                if (rule.inside)
+                    over(std::move(curves), box);
+                else
+                    for (const auto& c : curves) along(c);
+            }
+            if (!met)
+                refuse("size.local." + rule.name, rule.where, "the shape lies wholly outside the part",
+                       fmt::format("the part reaches from ({:.4g}, {:.4g}) to ({:.4g}, {:.4g})", part_.box.low[0],
+                                   part_.box.low[1], part_.box.high[0], part_.box.high[1]));
+            return;
+        }
+        if (rule.on.empty()) {
+            over({}, part_.box);
+            return;
+        }
+        for (const int e : part_.edges_named(rule.on)) along(part_.edge(e).curve);
+        for (const int v : part_.points_named(rule.on)) {
+            SizeSource s;
+            s.corners[0] = part_.vertex(v);
+            s.size = size(s.corners[0]);
+            s.reach = rule.within;
+            s.rule = index;
+            sources_.push_back(s);
+        }
+        for (const int r : part_.regions_named(rule.on))
+            for (std::size_t f = 0; f < part_.faces.size(); ++f) {
+                if (part_.faces[f].region != r) continue;
+                std::vector<Curve> rim;
+                Box2 box;
+                for (const auto& e : part_.edges) {
+                    if (e.left == e.right || (e.left != static_cast<int>(f) && e.right != static_cast<int>(f)))
+                        continue;
+                    rim.push_back(e.curve);
+                    box.add(e.curve.box());
+                }
+                over(std::move(rim), box);
+            }
+    }
+
+    EdgeDivision::Finer finer_end(const LocalSize& rule, int e) const {
+        switch (rule.finer_at) {
+            case FinerAt::nowhere:
+            case FinerAt::ends:
+                return EdgeDivision::Finer::ends;
+            case FinerAt::middle:
+                return EdgeDivision::Finer::middle;
+            case FinerAt::place:
+                break;
+        }
+        const auto& edge = part_.edge(e);
+        const Vec2 &start = part_.vertex(edge.start), &end = part_.vertex(edge.end);
+        if (rule.finer_place)
+            return distance(start, *rule.finer_place) <= distance(end, *rule.finer_place) ? EdgeDivision::Finer::start
+                                                                                          : EdgeDivision::Finer::end;
+        const auto has = [&](int vertex) {
+            for (const int v : part_.points_named({rule.finer_name}))
+                if (v == vertex) return true;
+            for (const int other : part_.edges_named({rule.finer_name}))
+                if (other != e && (part_.edge(other).start == vertex || part_.edge(other).end == vertex)) return true;
+            return false;
+        };
+        const bool at_start = has(edge.start), at_end = has(edge.end);
+        if (at_start && at_end) return EdgeDivision::Finer::ends;
+        if (!at_start && !at_end)
+            refuse("size.local." + rule.name, rule.where,
+                   fmt::format("finer_at is \"{}\", but no point or boundary of that name meets {}", rule.finer_name,
+                               part_.name_of_edge(e)),
+                   "use \"ends\", \"middle\", a position, or the name of something at one of its ends");
+        return at_start ? EdgeDivision::Finer::start : EdgeDivision::Finer::end;
+    }
+
+    void add_divisions(const LocalSize& rule, int index) {
+        for (const int e : part_.edges_named(rule.on)) {
+            for (const auto& other : divisions_)
+                if (other.edge == e && other.count != rule.divisions)
+                    refuse("size.local." + rule.name, rule.where,
+                           fmt::format("{} divisions of {} contradict the {} of size.local.{}", rule.divisions,
+                                       part_.name_of_edge(e), other.count,
+                                       spec_.local[static_cast<std::size_t>(other.rule)].name),
+                           "keep one of the two rules");
+            const auto& curve = part_.edge(e).curve;
+            const auto least = part_.edge(e).start == part_.edge(e).end ? 3 : 1;
+            if (rule.divisions < least)
+                refuse("size.local." + rule.name, rule.where,
+                       fmt::format("{} is a closed curve, which needs at least 3 divisions", part_.name_of_edge(e)),
+                       {});
+            const EdgeDivision d{e, rule.divisions, rule.bias, finer_end(rule, e), index};
+            divisions_.push_back(d);
+            // So that the elements beside it follow.
+            const double length = curve.length();
+            const auto shares = d.shares();
+            for (std::size_t k = 1; k < shares.size(); ++k) {
+                SizeSource s;
+                s.corners = {curve.point(shares[k - 1]), curve.point(shares[k]), {}};
+                s.corner_count = 2;
+                s.size = length * (shares[k] - shares[k - 1]);
+                s.rule = index;
+                sources_.push_back(s);
+            }
+        }
+    }
+
+    void add_across(const LocalSize& rule, int index) {
+        if (!crossings_) crossings_ = crossings(part_);
+        const auto edges = part_.edges_named(rule.on), regions = part_.regions_named(rule.on);
+        for (const auto& c : *crossings_) {
+            const int region = part_.faces[static_cast<std::size_t>(c.face)].region;
+            if (!rule.on.empty() && std::find(edges.begin(), edges.end(), c.edge) == edges.end() &&
+                std::find(regions.begin(), regions.end(), region) == regions.end())
+                continue;
+            SizeSource s;
+            s.corners = {c.from, c.to, {}};
+            s.corner_count = 2;
+            s.size = bounded(rule, c.width / rule.number);
+            s.rule = index;
+            sources_.push_back(s);
+        }
+    }
+
+    void add_layers(const LayerSpec& rule, int index) {
+        const auto regions = part_.regions_named(rule.inside);
+        for (const int e : part_.edges_named(rule.on))
+            for (const bool left : {true, false}) {
+                const int face = left ? part_.edge(e).left : part_.edge(e).right;
+                if (face < 0) continue;
+                const int region = part_.faces[static_cast<std::size_t>(face)].region;
+                if (!rule.inside.empty() && std::find(regions.begin(), regions.end(), region) == regions.end())
+                    continue;
+                for (const auto& other : layers_)
+                    if (other.edge == e && other.left == left)
+                        refuse("size.layers." + rule.name, rule.where,
+                               fmt::format("{} already has the rows of size.layers.{}", part_.name_of_edge(e),
+                                           spec_.layers[static_cast<std::size_t>(other.rule)].name),
+                               "keep one of the two rules there");
+                layers_.push_back({e, left, rule.first, rule.rows, rule.growth, index});
+            }
+    }
+
+    const Part& part_;
+    const SizeSpec& spec_;
+    std::filesystem::path file_;
+    std::vector<SizeSource> sources_;
+    std::vector<EdgeDivision> divisions_;
+    std::vector<EdgeLayers> layers_;
+    std::optional<std::vector<Crossing>> crossings_;
+};
 
 }  // namespace
 
@@ -33,28 +312,45 @@ double suggested_size(const Part& part) {
 
 std::vector<SizeSource> curvature_sources(const Part& part, const SizeSpec& sizes) {
     std::vector<SizeSource> sources;
-    for (const auto& edge : part.edges) {
-        if (edge.curve.straight()) continue;
-        add_sources_along(
-            edge.curve,
-            [&](double t) { return 2 * std::numbers::pi * edge.curve.curvature_radius(t) / sizes.segments_per_circle; },
-            static_cast<int>(sizes.local.size()), sources);
+    for (std::size_t e = 0; e < part.edges.size(); ++e) {
+        const Curve& curve = part.edges[e].curve;
+        if (curve.straight()) continue;
+        // A rule that names the edge takes the place of the number for all.
+        double number = sizes.segments_per_circle, least = 0, most = INFINITY;
+        int index = static_cast<int>(sizes.local.size());
+        for (std::size_t i = 0; i < sizes.local.size(); ++i) {
+            const auto& rule = sizes.local[i];
+            if (rule.demand != SizeDemand::segments) continue;
+            const auto edges = part.edges_named(rule.on);
+            if (std::find(edges.begin(), edges.end(), static_cast<int>(e)) == edges.end()) continue;
+            number = rule.number;
+            least = rule.smallest.value_or(0);
+            most = rule.largest.value_or(INFINITY);
+            index = static_cast<int>(i);
+        }
+        add_curve_sources(
+            curve,
+            [&](double t) {
+                return std::clamp(2 * std::numbers::pi * curve.curvature_radius(t) / number, least, most);
+            },
+            false, 0, index, sources);
     }
+    sources.erase(
+        std::remove_if(sources.begin(), sources.end(), [](const SizeSource& s) { return !std::isfinite(s.size); }),
+        sources.end());
     return sources;
 }
 
-SizeField size_field_of(const Part& part, const SizeSpec& sizes) {
-    const double global = sizes.global.value_or(suggested_size(part));
-    std::vector<SizeSource> sources;
-    for (std::size_t i = 0; i < sizes.local.size(); ++i)
-        for (const int e : part.edges_named(sizes.local[i].on))
-            add_sources_along(
-                part.edges[static_cast<std::size_t>(e)].curve, [&](double) { return sizes.local[i].size; },
-                static_cast<int>(i), sources);
-    const auto curved = curvature_sources(part, sizes);
-    sources.insert(sources.end(), curved.begin(), curved.end());
-    const double smallest = sizes.smallest.value_or(smallest_of_diagonal * part.box.diagonal());
-    return {global, sizes.growth - 1, std::min(smallest, global), std::move(sources)};
+std::string name_of_rule(const SizeSpec& sizes, int rule) {
+    if (rule < 0) return "the global size";
+    const auto index = static_cast<std::size_t>(rule);
+    if (index == sizes.local.size()) return "segments_per_circle";
+    if (index > sizes.local.size()) return "the mesher, since the boundary was too coarse";
+    return "size.local." + sizes.local[index].name;
+}
+
+Sizing sizing_of(const Part& part, const SizeSpec& sizes, const std::filesystem::path& study_file) {
+    return Rules(part, sizes, study_file).run();
 }
 
 }  // namespace dotsift

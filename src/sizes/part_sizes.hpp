@@ -1,17 +1,24 @@
 #pragma once
-// Part and size rules -> size field.
+// Part and size rules -> sizing.
+
+#include <filesystem>
+#include <string>
 
 #include "part/part.hpp"
-#include "sizes/size_field.hpp"
+#include "sizes/sizing.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
 
-/// The field that the study's size rules ask for on the part: global, local sizes on boundaries, segments per circle
-/// on curved ones.
-SizeField size_field_of(const Part& part, const SizeSpec& sizes);
+/// What the study's rules ask of a mesh of the part. Throws InputError with the rule's place if a table cannot be read,
+/// a formula gives no size, a division contradicts another, or a rule's place lies outside the part. `study_file` is
+/// where the study stands: paths in it are relative to that.
+Sizing sizing_of(const Part& part, const SizeSpec& sizes, const std::filesystem::path& study_file);
 
-/// What the segments-per-circle rule alone asks for.
+/// The rule behind an answer of the field, in words: "size.local.bore", "segments per circle", "the global size".
+std::string name_of_rule(const SizeSpec& sizes, int rule);
+
+/// What the segments-per-circle rules alone ask for.
 std::vector<SizeSource> curvature_sources(const Part& part, const SizeSpec& sizes);
 
 /// The global size that is used when the study gives none: a twelfth of the square root of the area.

@@ -9,52 +9,64 @@ namespace {
 
 constexpr int leaf_sources = 4;
 
-double distance_to_segment(const Vec2& p, const Vec2& a, const Vec2& b) {
-    const Vec2 d = b - a;
-    const double l2 = dot(d, d);
-    const double t = l2 > 0 ? std::clamp(dot(p - a, d) / l2, 0.0, 1.0) : 0.0;
-    return distance(p, a + d * t);
-}
-
-double distance_to(const SizeSource& s, const Vec2& p) {
+Vec2 nearest_on(const SizeSource& s, const Vec2& p) {
     const auto& c = s.corners;
-    if (s.corner_count == 1) return distance(p, c[0]);
-    if (s.corner_count == 2) return distance_to_segment(p, c[0], c[1]);
+    if (s.corner_count == 1) return c[0];
+    if (s.corner_count == 2) return nearest_on_segment(p, c[0], c[1]);
     const double w0 = cross(c[1] - c[0], p - c[0]), w1 = cross(c[2] - c[1], p - c[1]),
                  w2 = cross(c[0] - c[2], p - c[2]);
-    if ((w0 >= 0 && w1 >= 0 && w2 >= 0) || (w0 <= 0 && w1 <= 0 && w2 <= 0)) return 0;
-    return std::min(
-        {distance_to_segment(p, c[0], c[1]), distance_to_segment(p, c[1], c[2]), distance_to_segment(p, c[2], c[0])});
+    if ((w0 >= 0 && w1 >= 0 && w2 >= 0) || (w0 <= 0 && w1 <= 0 && w2 <= 0)) return p;
+    Vec2 best = nearest_on_segment(p, c[0], c[1]);
+    for (const Vec2& q : {nearest_on_segment(p, c[1], c[2]), nearest_on_segment(p, c[2], c[0])})
+        if (distance(p, q) < distance(p, best)) best = q;
+    return best;
+}
+
+/// What a source asks for at p.
+double demand(const SizeSource& s, const Vec2& p, double slope) {
+    const Vec2 q = nearest_on(s, p);
+    return s.size_at(q) + slope * std::max(0.0, distance(p, q) - s.reach);
 }
 
 Box2 box_of(const SizeSource& s) {
     Box2 box;
     for (int i = 0; i < s.corner_count; ++i) box.add(s.corners[static_cast<std::size_t>(i)]);
+    if (s.reach > 0) {
+        box.add(box.low - Vec2{{s.reach, s.reach}});
+        box.add(box.high + Vec2{{s.reach, s.reach}});
+    }
     return box;
 }
 
 }  // namespace
+
+double SizeSource::least() const {
+    double least = size;
+    for (std::size_t i = 1; i < static_cast<std::size_t>(corner_count); ++i)
+        least = std::min(least, size_at(corners[i]));
+    return least;
+}
 
 SizeField::SizeField(double global, double slope, double smallest, std::vector<SizeSource> sources)
     : global_(global), slope_(slope), smallest_(smallest), sources_(std::move(sources)) {
     if (!(global > 0) || !(slope > 0))
         throw std::invalid_argument("a size field needs a global size and slope above zero");
     for (const auto& s : sources_)
-        if (!(s.size > 0)) throw std::invalid_argument("a size source needs a size above zero");
+        if (!(s.least() > 0)) throw std::invalid_argument("a size source needs a size above zero");
     nodes_.reserve(sources_.size());
     if (!sources_.empty()) build(0, static_cast<int>(sources_.size()));
 }
 
 int SizeField::build(int first, int last) {
     const int index = static_cast<int>(nodes_.size());
-    Node node{{}, sources_[static_cast<std::size_t>(first)].size, first, last, -1};
+    Node node{{}, sources_[static_cast<std::size_t>(first)].least(), first, last, -1};
     Box2 centres;
     for (int i = first; i < last; ++i) {
         const auto& s = sources_[static_cast<std::size_t>(i)];
         const Box2 b = box_of(s);
         node.box.add(b);
         centres.add(b.centre());
-        node.least = std::min(node.least, s.size);
+        node.least = std::min(node.least, s.least());
     }
     nodes_.push_back(node);
     if (last - first <= leaf_sources) return index;
@@ -71,45 +83,60 @@ int SizeField::build(int first, int last) {
     return index;
 }
 
-SizeField::Answer SizeField::query(const Vec2& x) const {
-    double best = global_;
-    int rule = -1;
-    if (!nodes_.empty()) {
-        const auto bound = [&](int i) {
-            const auto& n = nodes_[static_cast<std::size_t>(i)];
-            return n.least + slope_ * n.box.distance_to(x);
-        };
-        struct Open {
-            int node;
-            double bound;
-        };
-        std::array<Open, 64> stack{};
-        int depth = 0;
-        stack[0] = {0, bound(0)};
-        depth = 1;
-        while (depth > 0) {
-            const Open open = stack[static_cast<std::size_t>(--depth)];
-            if (open.bound >= best) continue;
-            const Node& n = nodes_[static_cast<std::size_t>(open.node)];
-            if (n.right < 0) {
-                for (int i = n.first; i < n.last; ++i) {
-                    const auto& s = sources_[static_cast<std::size_t>(i)];
-                    if (s.size >= best) continue;
-                    const double h = s.size + slope_ * distance_to(s, x);
-                    if (h < best) {
-                        best = h;
-                        rule = s.rule;
-                    }
+void SizeField::search(const Vec2& x, double& best, std::int32_t& source) const {
+    if (nodes_.empty()) return;
+    const auto bound = [&](int i) {
+        const auto& n = nodes_[static_cast<std::size_t>(i)];
+        return n.least + slope_ * n.box.distance_to(x);
+    };
+    struct Open {
+        int node;
+        double bound;
+    };
+    std::array<Open, 64> stack;
+    stack[0] = {0, bound(0)};
+    std::size_t depth = 1;
+    while (depth > 0) {
+        const Open open = stack[--depth];
+        if (open.bound >= best) continue;
+        const Node& n = nodes_[static_cast<std::size_t>(open.node)];
+        if (n.right < 0) {
+            for (int i = n.first; i < n.last; ++i) {
+                const double h = demand(sources_[static_cast<std::size_t>(i)], x, slope_);
+                if (h < best) {
+                    best = h;
+                    source = i;
                 }
-            } else {
-                Open a{open.node + 1, bound(open.node + 1)}, b{n.right, bound(n.right)};
-                if (a.bound > b.bound) std::swap(a, b);
-                stack[static_cast<std::size_t>(depth++)] = b;
-                stack[static_cast<std::size_t>(depth++)] = a;
             }
+        } else {
+            Open a{open.node + 1, bound(open.node + 1)}, b{n.right, bound(n.right)};
+            if (a.bound > b.bound) std::swap(a, b);
+            if (b.bound < best) stack[depth++] = b;
+            if (a.bound < best) stack[depth++] = a;
         }
     }
-    return {std::max(best, smallest_) * factor_, rule};
+}
+
+SizeField::Answer SizeField::query(const Vec2& x) const {
+    double best = global_;
+    std::int32_t source = -1;
+    search(x, best, source);
+    return {std::max(best, smallest_) * factor_, source < 0 ? -1 : sources_[static_cast<std::size_t>(source)].rule};
+}
+
+double SizeField::at(const Vec2& x, std::int32_t& hint) const {
+    double best = global_;
+    std::int32_t source = -1;
+    if (hint >= 0) {
+        const double h = demand(sources_[static_cast<std::size_t>(hint)], x, slope_);
+        if (h < best) {
+            best = h;
+            source = hint;
+        }
+    }
+    search(x, best, source);
+    hint = source;
+    return std::max(best, smallest_) * factor_;
 }
 
 SizeField SizeField::scaled(double factor) const {
@@ -122,6 +149,7 @@ SizeField SizeField::with(std::vector<SizeSource> more) const {
     std::vector<SizeSource> all = sources_;
     for (auto& s : more) {
         s.size /= factor_;
+        s.gradient *= 1 / factor_;
         all.push_back(s);
     }
     SizeField field(global_, slope_, smallest_, std::move(all));

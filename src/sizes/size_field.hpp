@@ -2,6 +2,7 @@
 // The wanted element size at every place: the smallest of many rules, with limited growth between them.
 
 #include <array>
+#include <cstdint>
 #include <vector>
 
 #include "base/vec.hpp"
@@ -12,11 +13,17 @@ namespace dotsift {
 struct SizeSource {
     std::array<Vec2, 3> corners{};
     int corner_count = 1;
-    double size = 0;
-    int rule = -1;  ///< which rule asked for it; told to whoever asks why
+    double size = 0;   ///< at the first corner
+    Vec2 gradient{};   ///< of the size along the segment or over the triangle
+    double reach = 0;  ///< the size holds to this distance
+    int rule = -1;     ///< which rule asked for it; told to whoever asks why
+
+    [[nodiscard]] double size_at(const Vec2& p) const { return size + dot(gradient, p - corners[0]); }
+    [[nodiscard]] double least() const;
 };
 
-/// h(x) = factor * max(smallest, min(global, min over sources of (size + slope * distance(x, source)))).
+/// h(x) = factor * max(smallest, min(global, min over sources of (size + slope * (distance(x, source) - reach)))), the
+/// size being the one at the source's point that is nearest to x.
 /// The minimum makes the growth from any source at most `slope` by construction; no smoothing pass is needed.
 /// Found by branch and bound in a tree of bounding boxes, O(log n) a query. Immutable; safe to share between threads.
 class SizeField {
@@ -25,6 +32,9 @@ class SizeField {
     SizeField(double global, double slope, double smallest, std::vector<SizeSource> sources);
 
     [[nodiscard]] double at(const Vec2& x) const { return query(x).size; }
+    /// The same, faster where calls come from neighbouring places: the source that decided is kept in `hint` (-1: none)
+    /// and tried first at the next call.
+    [[nodiscard]] double at(const Vec2& x, std::int32_t& hint) const;
 
     struct Answer {
         double size;
@@ -39,6 +49,8 @@ class SizeField {
 
     [[nodiscard]] double global() const { return global_ * factor_; }
     [[nodiscard]] double slope() const { return slope_; }
+    /// The size changes by no more than this times the distance.
+    [[nodiscard]] double steepest() const { return slope_ * factor_; }
 
   private:
     struct Node {
@@ -48,6 +60,8 @@ class SizeField {
         int right;        ///< right child; the left one follows its parent; -1: leaf
     };
     int build(int first, int last);
+    /// The smallest size below `best` at x before the factor is applied, and its source.
+    void search(const Vec2& x, double& best, std::int32_t& source) const;
 
     double global_, slope_, smallest_, factor_ = 1;
     std::vector<SizeSource> sources_;

@@ -73,7 +73,8 @@ NodalLoads nodal_loads(const Mesh& mesh, const Study& study) {
             f *= p.length;
             total.force += f;
             total.moment += cross(p.position, f);
-            for (std::size_t i = 0; i < side.count(); ++i) out.force[static_cast<std::size_t>(side.nodes[i])] += f * p.n[i];
+            for (std::size_t i = 0; i < side.count(); ++i)
+                out.force[static_cast<std::size_t>(side.nodes[i])] += f * p.n[i];
         });
         out.totals.push_back(std::move(total));
     }

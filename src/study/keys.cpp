@@ -184,8 +184,50 @@ constexpr std::array table{
         "A mesh that would have more is refused before it is made."},
     Key{"size", "local", "tables", "-", "Sizes at named places."},
 
-    Key{"size.local.NAME", "on", "boundary name or names", "required", "Where it holds."},
-    Key{"size.local.NAME", "size", "length > 0", "required", "Element size there."},
+    Key{"size", "layers", "tables", "-", "Rows of thin elements along boundaries."},
+
+    Key{"size.local.NAME", "on", "name or names", "everywhere",
+        "Boundaries, regions or points where it holds; * and ? stand for any letters."},
+    Key{"size.local.NAME", "inside", "table", "-",
+        "Instead of on: inside a shape, as in { shape = \"circle\", centre = [20, 5], radius = 3 }. All keys of a "
+        "shape "
+        "of the part may be used, but it only guides the size."},
+    Key{"size.local.NAME", "along", "table", "-", "Instead of on: along the outline of a shape, or a line."},
+    Key{"size.local.NAME", "within", "length", "0", "on and along: the size holds to this distance, then grows."},
+    Key{"size.local.NAME", "size", "length or formula", "-",
+        "Element size there. A formula may use x, y, r, theta (about the origin)."},
+    Key{"size.local.NAME", "table", "path", "-",
+        "Instead of size: a CSV file with columns x, y, size, whose rows make a grid; in between it is bilinear."},
+    Key{"size.local.NAME", "divisions", "whole number", "-",
+        "Instead of size: exactly so many elements along each of the edges in on."},
+    Key{"size.local.NAME", "bias", "number >= 1", "1", "divisions: the longest over the shortest, in geometric steps."},
+    Key{"size.local.NAME", "finer_at", "\"ends\", \"middle\", [x, y], a point's or boundary's name",
+        "\"ends\" with bias",
+        "divisions: where they are shortest. A boundary's name means the end where it meets the edge."},
+    Key{"size.local.NAME", "across", "number >= 1", "-",
+        "Instead of size: at least so many elements across narrow places, whose width is measured."},
+    Key{"size.local.NAME", "segments_per_circle", "number >= 3", "from size",
+        "Instead of size: elements round a full turn of the curved edges in on."},
+    Key{"size.local.NAME", "smallest", "length > 0", "-", "The rule asks for nothing finer."},
+    Key{"size.local.NAME", "largest", "length > 0", "-", "The rule asks for nothing coarser."},
+
+    Key{"size.layers.NAME", "on", "boundary name or names", "required", "Along which boundaries."},
+    Key{"size.layers.NAME", "inside", "region name or names", "both sides",
+        "On which side of a boundary between regions."},
+    Key{"size.layers.NAME", "first", "length > 0", "from total", "Height of the row at the boundary."},
+    Key{"size.layers.NAME", "rows", "whole number", "from total", "How many rows."},
+    Key{"size.layers.NAME", "growth", "number >= 1", "1.2", "Height of a row over the one before it."},
+    Key{"size.layers.NAME", "total", "length > 0", "from the others",
+        "Height of all rows together. Two of first, rows and total are needed; with all three the growth follows."},
+
+    Key{"mesh", "elements", "\"triangles\", \"mostly_quadrilaterals\", \"quadrilaterals\", \"grid\"", "\"triangles\"",
+        "Shape of the elements. grid: rows and columns, on pieces with four sides."},
+    Key{"mesh", "order", "1, 2", "2", "Polynomial degree: 1 has nodes at corners, 2 also in the middle of sides."},
+    Key{"mesh", "region", "tables", "-", "Other elements in single regions."},
+
+    Key{"mesh.region.NAME", "elements", "as in mesh", "required", "Shape of the elements in the region NAME."},
+    Key{"mesh.region.NAME", "corners", "four [x, y]", "found",
+        "grid: the corners of the four sides; left out, the four sharpest."},
 
     Key{"series.NAME", "kind", "\"uniform\", \"adaptive\"", "required",
         "uniform: every level's sizes are the one before's divided by ratio. adaptive: sizes follow the estimated "
@@ -222,8 +264,8 @@ constexpr std::array table{
 };
 
 /// Sections that hold only sub-tables or named tables, so that they are known at the top of the file.
-constexpr std::array<std::string_view, 9> top_sections{"units", "variables", "part",     "material", "support",
-                                                       "load",  "size",      "quantity", "series"};
+constexpr std::array<std::string_view, 10> top_sections{"units", "variables", "part", "material", "support",
+                                                        "load",  "size",      "mesh", "quantity", "series"};
 
 }  // namespace
 
@@ -232,6 +274,15 @@ std::span<const Key> study_keys() {
 }
 
 std::vector<std::string> keys_of(std::string_view section) {
+    if (section == "placed shape") {  // a shape of the part, but for what makes it one
+        std::vector<std::string> keys{"shape"};
+        constexpr std::array<std::string_view, 14> of_parts{"add",    "cut",    "intersect", "split", "mark",
+                                                            "change", "region", "priority",  "of",    "names",
+                                                            "name",   "keep",   "length",    "count"};
+        for (const auto& key : keys_of("part.shape"))
+            if (std::find(of_parts.begin(), of_parts.end(), key) == of_parts.end()) keys.push_back(key);
+        return keys;
+    }
     std::vector<std::string> keys;
     for (const auto& k : table)
         if (k.section == section) keys.emplace_back(k.key);

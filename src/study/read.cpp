@@ -10,6 +10,7 @@
 #include "base/errors.hpp"
 #include "study/keys.hpp"
 #include "study/read_part.hpp"
+#include "study/read_sizes.hpp"
 #include "study/section.hpp"
 
 namespace dotsift {
@@ -50,7 +51,8 @@ class StudyReader {
         each_named(top, "material", [&](const Section& s, const std::string& name) { read_material(s, name); });
         each_named(top, "support", [&](const Section& s, const std::string& name) { read_support(s, name); });
         each_named(top, "load", [&](const Section& s, const std::string& name) { read_load(s, name); });
-        read_sizes(top);
+        study_.sizes = read_sizes(top);
+        study_.mesh = read_mesh(top);
         each_named(top, "series", [&](const Section& s, const std::string& name) { read_series(s, name); });
         each_named(top, "quantity", [&](const Section& s, const std::string& name) { read_quantity(s, name); });
         read_exact_stress(top);
@@ -214,37 +216,6 @@ class StudyReader {
         load.spread = s.formula("spread", dimension::none, true);
         if (load.spread && load.kind != LoadKind::force) s.fault("spread", "goes with force only");
         study_.loads.push_back(std::move(load));
-    }
-
-    void read_sizes(const Section& top) {
-        const auto* table = top.table("size");
-        if (!table) return;
-        const Section s(context_, *table, "size", "size");
-        auto& z = study_.sizes;
-        z.where = s.where();
-        z.global = s.positive("global", dimension::length);
-        z.smallest = s.positive("smallest", dimension::length);
-        if (const auto g = s.number("growth", dimension::none)) {
-            if (*g <= 1)
-                s.fault("growth", fmt::format("is {:g}, but it must be greater than 1", *g), "usual are 1.2 to 1.5");
-            z.growth = *g;
-        }
-        if (const auto n = s.number("segments_per_circle", dimension::none)) {
-            if (*n < 3) s.fault("segments_per_circle", fmt::format("is {:g}, but at least 3 are needed", *n));
-            z.segments_per_circle = *n;
-        }
-        z.most_elements = s.whole("most_elements", 1).value_or(z.most_elements);
-        if (z.global && z.smallest && *z.smallest > *z.global)
-            s.fault("smallest", fmt::format("is {:g}, greater than the global size {:g}", *z.smallest, *z.global));
-        each_named(s, "local", [&](const Section& l, const std::string& name) {
-            LocalSize local{name, l.where(), l.names("on"), 0};
-            if (!l.has("on")) l.missing("on", "say on which boundary it holds");
-            if (!l.has("size")) l.missing("size");
-            local.size = l.positive("size", dimension::length).value_or(1);
-            if (z.smallest && local.size < *z.smallest)
-                l.fault("size", fmt::format("is {:g}, below the smallest size {:g}", local.size, *z.smallest));
-            z.local.push_back(std::move(local));
-        });
     }
 
     void read_series(const Section& s, const std::string& name) {

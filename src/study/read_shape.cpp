@@ -191,7 +191,7 @@ void read_shape_dimensions(const Section& s, ShapeSpec& shape) {
         if (!value && !s.has(key)) s.missing(key, fmt::format("a {} needs it", name_of(shape.primitive)));
         return value;
     };
-    std::vector<std::string> used{"add", "cut", "intersect", "split", "mark", "name"};
+    std::vector<std::string> used{"shape", "add", "cut", "intersect", "split", "mark", "name"};
     if (shape.verb == Verb::add) used.insert(used.end(), {"region", "priority"});
     if (shape.verb == Verb::cut || shape.verb == Verb::intersect) used.emplace_back("of");
     used.insert(used.end(), placement_keys.begin(), placement_keys.end());
@@ -383,6 +383,26 @@ ShapeSpec read_shape(const Section& s) {
     read_side_names(s, shape);
     read_placement(s, shape.placement);
     shape.sound = problems.count() == faults;
+    return shape;
+}
+
+ShapeSpec read_placed_shape(const Section& s, bool lines) {
+    ShapeSpec shape;
+    const std::size_t faults = s.context().problems->count();
+    shape.where = s.where();
+    shape.verb = lines ? Verb::mark : Verb::add;
+    if (!s.has("shape")) s.missing("shape", "as in: shape = \"circle\"");
+    const auto primitive = s.choice("shape", primitive_names);
+    if (!primitive) return shape;
+    shape.primitive = static_cast<Primitive>(*primitive);
+    if (shape.primitive == Primitive::point || (shape.primitive == Primitive::line && !lines) ||
+        shape.primitive == Primitive::drawing)
+        s.fault("shape", fmt::format("is \"{}\", which is no shape for this", name_of(shape.primitive)),
+                "use a rectangle, circle, ellipse, polygon, slot or outline");
+    read_shape_dimensions(s, shape);
+    read_rounds(s, shape);
+    read_placement(s, shape.placement);
+    shape.sound = s.context().problems->count() == faults;
     return shape;
 }
 

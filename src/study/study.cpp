@@ -58,4 +58,16 @@ const MaterialSpec* material_of(const Study& study, const std::string& region) {
     return rest;
 }
 
+double LayerSpec::total() const {
+    double sum = 0, height = first;
+    for (std::int64_t k = 0; k < rows; ++k, height *= growth) sum += height;
+    return sum;
+}
+
+ElementShape MeshSpec::shape_in(const std::string& region) const {
+    for (const auto& r : regions)
+        if (r.name == region) return r.shape;
+    return shape;
+}
+
 }  // namespace dotsift

@@ -173,11 +173,41 @@ struct LoadSpec {
     Vec2 about{};
 };
 
+/// What a local size rule asks for.
+enum class SizeDemand { size, table, divisions, across, segments };
+/// Where the divisions of an edge are shortest.
+enum class FinerAt { nowhere, ends, middle, place };
+
+/// A size at named places, in a placed shape or along its outline; if no place is given, everywhere.
 struct LocalSize {
     std::string name;
     Where where;
-    std::vector<std::string> on;
-    double size = 0;
+    std::vector<std::string> on;      ///< patterns of boundaries, regions and points
+    std::optional<ShapeSpec> inside;  ///< an area that need not be part of the part
+    std::optional<ShapeSpec> along;   ///< the outline of a shape, or a line
+    double within = 0;                ///< the size holds to this distance from boundaries, points and outlines
+    SizeDemand demand = SizeDemand::size;
+    Formula size;                 ///< size: a length, or a formula of the place
+    std::filesystem::path table;  ///< table: CSV with x, y, size on a grid
+    std::int64_t divisions = 1;   ///< of each edge
+    double bias = 1;              ///< divisions: the longest over the shortest
+    FinerAt finer_at = FinerAt::nowhere;
+    std::optional<Vec2> finer_place;          ///< FinerAt::place, by position ...
+    std::string finer_name;                   ///< ... or by the name of a point or a boundary that meets the edge
+    double number = 0;                        ///< across: elements across; segments: per full circle
+    std::optional<double> smallest, largest;  ///< the rule asks for nothing beyond
+};
+
+/// Thin elements along boundaries, in rows of growing height.
+struct LayerSpec {
+    std::string name;
+    Where where;
+    std::vector<std::string> on;      ///< patterns of boundaries
+    std::vector<std::string> inside;  ///< patterns of regions; empty: on every side that has material
+    double first = 0;                 ///< height of the row at the boundary
+    std::int64_t rows = 0;
+    double growth = 1;  ///< from row to row
+    [[nodiscard]] double total() const;
 };
 
 struct SizeSpec {
@@ -188,6 +218,26 @@ struct SizeSpec {
     std::optional<double> smallest;   ///< no rule goes below this
     std::int64_t most_elements = 1'000'000;
     std::vector<LocalSize> local;
+    std::vector<LayerSpec> layers;
+};
+
+enum class ElementShape { triangles, mostly_quadrilaterals, quadrilaterals, grid };
+
+/// The elements of a region.
+struct RegionElements {
+    std::string name;  ///< of the region
+    Where where;
+    ElementShape shape = ElementShape::triangles;
+    std::vector<Vec2> corners;  ///< grid: of its four sides; empty: found
+};
+
+/// What elements a mesh is made of.
+struct MeshSpec {
+    Where where;
+    ElementShape shape = ElementShape::triangles;
+    int order = 2;  ///< polynomial degree of the elements
+    std::vector<RegionElements> regions;
+    [[nodiscard]] ElementShape shape_in(const std::string& region) const;
 };
 
 /// What a quantity is made of.
@@ -258,6 +308,7 @@ struct Study {
     std::vector<SupportSpec> supports;
     std::vector<LoadSpec> loads;
     SizeSpec sizes;
+    MeshSpec mesh;
     std::vector<SeriesSpec> series;
     std::vector<QuantitySpec> quantities;
     std::optional<ExactStress> exact_stress;

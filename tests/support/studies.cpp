@@ -69,4 +69,12 @@ Study square_study(const std::string& body) {
                       "\"right\", top = \"top\", bottom = \"bottom\" }\n");
 }
 
+LocalSize length_on(const std::string& name, double size) {
+    LocalSize rule;
+    rule.name = name;
+    rule.on = {name};
+    rule.size.constant = size;
+    return rule;
+}
+
 }  // namespace dotsift::test

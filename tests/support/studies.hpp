@@ -17,6 +17,9 @@ double length_named(const Part& part, const std::string& name);
 /// Everything but [part] and its shapes: a steel material, a support and a load on the names "left" and "right".
 std::string rest_of_study();
 
+/// A size rule on boundaries, regions or points of this name.
+LocalSize length_on(const std::string& name, double size);
+
 /// Reads a study that must be without faults.
 Study study_from(const std::string& text);
 

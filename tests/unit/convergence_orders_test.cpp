@@ -24,7 +24,7 @@ struct Errors {
 
 /// Energy-norm errors of the elements' stress and of the recovered one.
 Errors errors_of(const Study& study, const Part& part, double finer) {
-    const Mesh mesh = generate(part, size_field_of(part, study.sizes).scaled(1 / finer), 1'000'000);
+    const Mesh mesh = generate(part, sizing_of(part, study.sizes, study.path).scaled(1 / finer), 1'000'000);
     const Solution s = solve_elasticity(mesh, study);
     const PlaneLaw law = plane_law(study.materials[0], study.plane);
     const auto recovered = recover_stress(mesh, s.displacement, {law});
@@ -104,7 +104,7 @@ TEST_CASE("the true error of a singular field is integrated to its accuracy") {
         rest_of_study() + "[size]\nglobal = 5\n[exact_stress]\nsxx = \"r^(-0.45)\"\nsyy = 0\nsxy = 0\n");
     Problems problems("t");
     const Part part = build_part(study, problems).part;
-    const Mesh mesh = generate(part, size_field_of(part, study.sizes), 100);
+    const Mesh mesh = generate(part, sizing_of(part, study.sizes, study.path), 100);
     const std::vector<Vec2> still(mesh.nodes.size());
     const PlaneLaw law = plane_law(study.materials[0], study.plane);
     const TrueError e = true_error(mesh, still, {law}, 2, *study.exact_stress, "t");

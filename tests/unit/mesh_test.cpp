@@ -93,7 +93,7 @@ void check_mesh(const Part& part, const Mesh& mesh) {
 Mesh mesh_of(const Part& part, double size, std::int64_t most = 1'000'000) {
     SizeSpec spec;
     spec.global = size;
-    return generate(part, size_field_of(part, spec), most);
+    return generate(part, sizing_of(part, spec, {}), most);
 }
 
 }  // namespace
@@ -227,13 +227,13 @@ TEST_CASE("edges are divided as the size field asks") {
     const Part part = part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 1]\nnames = { left = \"left\" }\n");
     SizeSpec spec;
     spec.global = 1;
-    spec.local.push_back({"l", {}, {"left"}, 0.1});
-    const SizeField sizes = size_field_of(part, spec);
-    const Division d = divide_edges(part, sizes);
+    spec.local.push_back(length_on("left", 0.1));
+    const Sizing sizes = sizing_of(part, spec, {});
+    const Division d = divide_edges(part, sizes.field, {});
     double worst = 0;
     for (const auto& s : d.segments) {
         const Vec2 a = d.points[static_cast<std::size_t>(s.from)], b = d.points[static_cast<std::size_t>(s.to)];
-        const double ratio = distance(a, b) / sizes.at((a + b) * 0.5);
+        const double ratio = distance(a, b) / sizes.field.at((a + b) * 0.5);
         worst = std::max(worst, std::max(ratio, 1 / ratio));
     }
     CHECK(worst < 1.25);
@@ -271,7 +271,7 @@ TEST_CASE("the area error of curved sides falls with the fourth power of the siz
         SizeSpec spec;
         spec.global = size;
         spec.segments_per_circle = 3;
-        const double error = std::fabs(generate(part, size_field_of(part, spec), 1'000'000).area() - pi);
+        const double error = std::fabs(generate(part, sizing_of(part, spec, {}), 1'000'000).area() - pi);
         if (before > 0) CHECK(before / error > 10);
         before = error;
     }
@@ -306,7 +306,7 @@ TEST_CASE("narrow gaps, sharp corners and strong grading") {
         SizeSpec spec;
         spec.global = 1;
         spec.growth = 1.5;
-        const Mesh mesh = generate(part, size_field_of(part, spec), 100000);
+        const Mesh mesh = generate(part, sizing_of(part, spec, {}), 100000);
         check_mesh(part, mesh);
         CHECK(summarise(mesh).smallest_angle > 20);
     }
@@ -347,8 +347,8 @@ TEST_CASE("the element count is estimated before meshing, and limits hold") {
         "5]\nradius = 0.1\n");
     SizeSpec spec;
     spec.global = 0.4;
-    const SizeField sizes = size_field_of(part, spec);
-    const double expected = estimate_elements(part, sizes, 1e9);
+    const Sizing sizes = sizing_of(part, spec, {});
+    const double expected = estimate_elements(part, sizes.field, 1e9);
     const auto made = static_cast<double>(generate(part, sizes, 100000).element_count());
     CHECK(expected > 0.7 * made);
     CHECK(expected < 1.4 * made);

@@ -32,7 +32,7 @@ Solved solve(const std::string& text, double finer = 1) {
     s.study = study_from(text);
     Problems problems("test.toml");
     s.part = build_part(s.study, problems).part;
-    s.mesh = generate(s.part, size_field_of(s.part, s.study.sizes).scaled(1 / finer), 100000);
+    s.mesh = generate(s.part, sizing_of(s.part, s.study.sizes, s.study.path).scaled(1 / finer), 100000);
     s.solution = solve_elasticity(s.mesh, s.study);
     s.laws = region_laws(s.study, s.mesh.region_names);
     s.recovered = recover_stress(s.mesh, s.solution.displacement, s.laws);
@@ -149,7 +149,7 @@ TEST_CASE("the next sizes follow the error within their limits") {
         CHECK(h >= 0.01);
         CHECK(h <= 0.5);
     }
-    const Mesh finer = generate(s.part, next, 100000);
+    const Mesh finer = generate(s.part, {next}, 100000);
     const Solution solution = solve_elasticity(finer, s.study);
     const auto recovered = recover_stress(finer, solution.displacement, s.laws);
     const double reached = estimate_error(finer, solution.displacement, recovered, s.laws, 1).relative();

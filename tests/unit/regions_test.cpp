@@ -36,7 +36,7 @@ Solved solved(const std::string& text) {
     INFO(problems.text());
     REQUIRE(problems.empty());
     Solved s{std::move(opened.study), std::move(opened.part), {}, {}, {}};
-    s.mesh = generate(s.part, size_field_of(s.part, s.study.sizes), s.study.sizes.most_elements);
+    s.mesh = generate(s.part, sizing_of(s.part, s.study.sizes, s.study.path), s.study.sizes.most_elements);
     s.solution = solve_elasticity(s.mesh, s.study);
     s.recovered = recover_stress(s.mesh, s.solution.displacement, region_laws(s.study, s.mesh.region_names));
     return s;
@@ -71,7 +71,7 @@ TEST_CASE("elements fit the regions, which share the nodes of their interface") 
         "[[part.shape]]\nmark = \"line\"\nfrom = [7, 1]\nto = [9, 4.3]\nname = \"gauge\"\n"
         "[[part.shape]]\nmark = \"point\"\nat = [8.2, 5.1]\nname = \"probe\"\n"
         "[[part.shape]]\nsplit = \"line\"\nfrom = [6.5, 0]\nto = [6.5, 6]\nname = \"cut\"\n");
-    const Mesh mesh = generate(part, size_field_of(part, {}), 100000);
+    const Mesh mesh = generate(part, sizing_of(part, {}, {}), 100000);
     CHECK(area_of(mesh, "bush") == doctest::Approx(pi * (2.25 - 0.49)).epsilon(1e-4));
     CHECK(area_of(mesh, "plate") == doctest::Approx(60 - pi * 2.25).epsilon(1e-4));
     std::map<int, std::set<int>> regions_of_node;
@@ -111,7 +111,7 @@ TEST_CASE("splines and joined edges are meshed along their true course") {
         "[[part.shape]]\nadd = \"outline\"\nstart = [0, 0]\npieces = [{ to = [10, 0] }, { to = [0, 0], spline = [[9, "
         "4], [5, 3], "
         "[1, 4]], name = \"wave\" }]\n");
-    const Mesh mesh = generate(part, size_field_of(part, {}), 100000);
+    const Mesh mesh = generate(part, sizing_of(part, {}, {}), 100000);
     CHECK(mesh.area() == doctest::Approx(part.area()).epsilon(1e-4));
     const Curve& wave = part.edge(part.edges_named({"wave"})[0]).curve;
     for (const auto& side : mesh.boundary) {
@@ -131,8 +131,8 @@ TEST_CASE("splines and joined edges are meshed along their true course") {
     const Part many = part_from(half), one = part_from(half + "[part.cleanup]\none_edge = \"arc\"\n");
     SizeSpec coarse;
     coarse.global = 2;
-    const Mesh fine = generate(many, size_field_of(many, coarse), 100000),
-               joined = generate(one, size_field_of(one, coarse), 100000);
+    const Mesh fine = generate(many, sizing_of(many, coarse, {}), 100000),
+               joined = generate(one, sizing_of(one, coarse, {}), 100000);
     CHECK(joined.element_count() * 4 < fine.element_count());  // short edges force no small elements
     CHECK(joined.area() == doctest::Approx(many.area()).epsilon(5e-3));
 }

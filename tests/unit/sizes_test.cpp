@@ -79,8 +79,8 @@ TEST_CASE("a part's rules: global, local and segments per circle") {
     SizeSpec spec;
     spec.global = 1.0;
     spec.segments_per_circle = 20;
-    spec.local.push_back({"fine", {}, {"left"}, 0.1});
-    const SizeField field = size_field_of(part, spec);
+    spec.local.push_back(length_on("left", 0.1));
+    const SizeField field = sizing_of(part, spec, {}).field;
     CHECK(field.at({{0, 7}}) == doctest::Approx(0.1));
     CHECK(field.at({{1, 7}}) == doctest::Approx(0.4));
     CHECK(field.at({{7, 5}}) == doctest::Approx(2 * std::numbers::pi / 20));

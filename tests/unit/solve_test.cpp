@@ -30,7 +30,7 @@ Solved solve(const std::string& text) {
     Problems problems("test.toml");
     s.part = build_part(s.study, problems).part;
     REQUIRE(problems.empty());
-    s.mesh = generate(s.part, size_field_of(s.part, s.study.sizes), 100000);
+    s.mesh = generate(s.part, sizing_of(s.part, s.study.sizes, s.study.path), 100000);
     s.solution = solve_elasticity(s.mesh, s.study);
     return s;
 }
@@ -214,7 +214,7 @@ TEST_CASE("points on boundary sides: lengths and outward normals of a circle") {
     const Part part = part_from("[[part.shape]]\nadd = \"circle\"\nradius = 2\n");
     SizeSpec sizes;
     sizes.global = 0.3;
-    const Mesh mesh = generate(part, size_field_of(part, sizes), 10000);
+    const Mesh mesh = generate(part, sizing_of(part, sizes, {}), 10000);
     double length = 0;
     for (const auto& b : mesh.boundary)
         for (const auto& p : side_points(mesh, b)) {

@@ -1,0 +1,106 @@
+#include "sizes/size_table.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <map>
+
+#include "base/errors.hpp"
+#include "base/files.hpp"
+
+namespace dotsift {
+
+namespace {
+
+[[noreturn]] void refuse(const std::filesystem::path& file, int line, const std::string& what,
+                         const std::string& remedy) {
+    Place place;
+    place.file = file.string();
+    place.line = line;
+    throw InputError(what, place, remedy);
+}
+
+/// The numbers of a line; false if there is anything else.
+bool numbers_in(std::string_view line, std::vector<double>& out) {
+    out.clear();
+    const char *at = line.data(), *end = at + line.size();
+    while (at < end) {
+        if (*at == ',' || *at == ';' || *at == ' ' || *at == '\t' || *at == '\r') {
+            ++at;
+            continue;
+        }
+        double value = 0;
+        const auto [next, error] = std::from_chars(at, end, value);
+        if (error != std::errc() || next == at) return false;
+        out.push_back(value);
+        at = next;
+    }
+    return true;
+}
+
+/// The interval of `grid` that holds v, and where in it, from 0 to 1.
+std::pair<std::size_t, double> place_in(const std::vector<double>& grid, double v) {
+    if (grid.size() == 1) return {0, 0};
+    const auto above = std::upper_bound(grid.begin(), grid.end(), v) - grid.begin();
+    const auto i = static_cast<std::size_t>(
+        std::clamp<std::ptrdiff_t>(above - 1, 0, static_cast<std::ptrdiff_t>(grid.size()) - 2));
+    return {i, std::clamp((v - grid[i]) / (grid[i + 1] - grid[i]), 0.0, 1.0)};
+}
+
+}  // namespace
+
+double SizeTable::at(const Vec2& p) const {
+    const auto [i, u] = place_in(x, p[0]);
+    const auto [j, v] = place_in(y, p[1]);
+    const std::size_t right = std::min(i + 1, x.size() - 1), above = std::min(j + 1, y.size() - 1);
+    const auto value = [&](std::size_t a, std::size_t b) { return sizes[b * x.size() + a]; };
+    return (value(i, j) * (1 - u) + value(right, j) * u) * (1 - v) +
+           (value(i, above) * (1 - u) + value(right, above) * u) * v;
+}
+
+SizeTable read_size_table(const std::filesystem::path& file) {
+    const std::string text = read_file(file);
+    std::map<std::pair<double, double>, double> rows;  // by y, then x
+    std::vector<double> values;
+    int line = 0;
+    for (std::size_t begin = 0; begin < text.size();) {
+        const std::size_t end = std::min(text.find('\n', begin), text.size());
+        const std::string_view row(text.data() + begin, end - begin);
+        begin = end + 1;
+        ++line;
+        if (!numbers_in(row, values)) {
+            if (rows.empty() && line == 1) continue;  // the heading
+            refuse(file, line, fmt::format("\"{}\" is no row of numbers", row.substr(0, 40)),
+                   "each row is: x, y, size");
+        }
+        if (values.empty()) continue;
+        if (values.size() != 3)
+            refuse(file, line, fmt::format("the row has {} numbers", values.size()), "each row is: x, y, size");
+        if (!(values[2] > 0) || !std::isfinite(values[0]) || !std::isfinite(values[1]) || !std::isfinite(values[2]))
+            refuse(file, line, fmt::format("the size is {:g}", values[2]), "it must be greater than zero");
+        if (!rows.try_emplace({values[1], values[0]}, values[2]).second)
+            refuse(file, line, fmt::format("({:g}, {:g}) stands there twice", values[0], values[1]),
+                   "remove one of the rows");
+    }
+    if (rows.empty()) refuse(file, 1, "the table has no row", "each row is: x, y, size");
+    SizeTable table;
+    for (const auto& [place, size] : rows) {
+        if (table.y.empty() || table.y.back() != place.first) table.y.push_back(place.first);
+        if (table.y.size() == 1) table.x.push_back(place.second);
+        table.sizes.push_back(size);
+    }
+    const bool grid = rows.size() == table.x.size() * table.y.size() && [&] {
+        std::size_t k = 0;
+        for (const auto& [place, size] : rows)
+            if (place.second != table.x[k++ % table.x.size()]) return false;
+        return true;
+    }();
+    if (!grid)
+        refuse(file, 1, fmt::format("the {} rows make no grid: not every x stands with every y", rows.size()),
+               "give a size for each x at each y");
+    return table;
+}
+
+}  // namespace dotsift

@@ -1,0 +1,62 @@
+#include "sizes/sizing.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace dotsift {
+
+std::vector<double> EdgeDivision::shares() const {
+    const auto n = static_cast<std::size_t>(count);
+    std::vector<double> weight(n, 1.0);
+    if (n > 1 && bias > 1) {
+        const auto last = static_cast<double>(n - 1);
+        for (std::size_t k = 0; k < n; ++k) {
+            const double t = static_cast<double>(k) / last;  // 0 at the first piece, 1 at the last
+            double power = t;                                // 0 where it is shortest
+            if (finer == Finer::end) power = 1 - t;
+            // With an even number of pieces two in the middle are alike.
+            if (finer == Finer::ends || finer == Finer::middle) {
+                const double inner = n % 2 == 0 ? last - 1 : last;
+                power = inner > 0 ? std::min(std::min(t, 1 - t) * last / (inner / 2), 1.0) : 0;
+                if (finer == Finer::middle) power = 1 - power;
+            }
+            weight[k] = std::pow(bias, power);
+        }
+    }
+    double sum = 0;
+    for (const double w : weight) sum += w;
+    std::vector<double> shares{0};
+    for (const double w : weight) shares.push_back(shares.back() + w / sum);
+    shares.back() = 1;
+    return shares;
+}
+
+double EdgeLayers::total() const {
+    return heights().back();
+}
+
+std::vector<double> EdgeLayers::heights() const {
+    std::vector<double> tops;
+    double height = first, sum = 0;
+    for (std::int64_t k = 0; k < rows; ++k, height *= growth) tops.push_back(sum += height);
+    return tops;
+}
+
+Sizing Sizing::scaled(double factor) const {
+    Sizing out = *this;
+    out.field = field.scaled(factor);
+    for (auto& d : out.divisions)
+        d.count = std::max<std::int64_t>(1, std::llround(static_cast<double>(d.count) / factor));
+    for (auto& l : out.layers) {
+        // The rows are samples of one geometric curve: finer ones grow less from one to the next (growth^(old/new)).
+        const auto rows = std::max<std::int64_t>(1, std::llround(static_cast<double>(l.rows) / factor));
+        const double total = l.total();
+        l.growth = std::pow(l.growth, static_cast<double>(l.rows) / static_cast<double>(rows));
+        l.rows = rows;
+        l.first = 1;
+        l.first = total / l.total();
+    }
+    return out;
+}
+
+}  // namespace dotsift
