@@ -5,6 +5,7 @@
 #include <optional>
 #include <utility>
 
+#include "mesh/corner_topology.hpp"
 #include "mesh/order.hpp"
 
 namespace dotsift {
@@ -44,50 +45,6 @@ void sort_elements(CornerMesh& mesh) {
     for (const auto& e : mesh.elements) sorted[static_cast<std::size_t>(first[least_rank(e)]++)] = e;
     mesh.elements = std::move(sorted);
 }
-
-/// Every side of every element gets the number of its edge; sides that two elements share get the same one.
-class EdgeNumbers {
-  public:
-    explicit EdgeNumbers(const CornerMesh& mesh) : edge_(mesh.elements.size() * most_element_corners, -1) {
-        std::vector<std::int32_t> first(mesh.points.size() + 1, 0);
-        each_side(mesh,
-                  [&](std::size_t, std::int32_t low, std::int32_t) { ++first[static_cast<std::size_t>(low) + 1]; });
-        for (std::size_t p = 0; p < mesh.points.size(); ++p) first[p + 1] += first[p];
-        // `other` holds the higher end of the edges found so far round each lower one, `number` what they are called.
-        std::vector<std::int32_t> other(static_cast<std::size_t>(first.back())), number(other.size());
-        std::vector<std::int32_t> last(first.begin(), first.end() - 1);
-        each_side(mesh, [&](std::size_t side, std::int32_t low, std::int32_t high) {
-            const auto l = static_cast<std::size_t>(low);
-            for (auto k = first[l]; k < last[l]; ++k)
-                if (other[static_cast<std::size_t>(k)] == high) {
-                    edge_[side] = number[static_cast<std::size_t>(k)];
-                    return;
-                }
-            const auto k = static_cast<std::size_t>(last[l]++);
-            other[k] = high;
-            edge_[side] = number[k] = count_++;
-        });
-    }
-    [[nodiscard]] std::size_t of(std::size_t element, std::size_t side) const {
-        return static_cast<std::size_t>(edge_[element * most_element_corners + side]);
-    }
-    [[nodiscard]] std::size_t count() const { return static_cast<std::size_t>(count_); }
-
-  private:
-    template <class Act>
-    static void each_side(const CornerMesh& mesh, Act act) {
-        for (std::size_t e = 0; e < mesh.elements.size(); ++e) {
-            const auto& element = mesh.elements[e];
-            const std::size_t n = element.corners();
-            for (std::size_t s = 0; s < n; ++s) {
-                const auto a = element.v[s], b = element.v[s + 1 == n ? 0 : s + 1];
-                act(e * most_element_corners + s, std::min(a, b), std::max(a, b));
-            }
-        }
-    }
-    std::vector<std::int32_t> edge_;
-    std::int32_t count_ = 0;
-};
 
 }  // namespace
 

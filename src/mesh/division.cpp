@@ -1,8 +1,12 @@
 #include "mesh/division.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+
+#include "base/errors.hpp"
 
 namespace dotsift {
 
@@ -49,13 +53,18 @@ LengthMeasure measure(const Curve& curve, const SizeField& sizes) {
     return m;
 }
 
-/// Parameters that cut a curve as long as the sizes ask, from 0 to 1.
-std::vector<double> cut_by_size(const PartEdge& edge, const SizeField& sizes) {
-    const LengthMeasure m = measure(edge.curve, sizes);
-    const double total = m.sum.back();
+int count_for(const PartEdge& edge, double total, bool even) {
     int count = std::max(1, static_cast<int>(std::lround(total)));
     count = std::max(count, static_cast<int>(std::ceil(edge.curve.turning() / (std::numbers::pi / 4) - 1e-9)));
     if (edge.start == edge.end) count = std::max(count, 3);
+    if (even) count = std::max(2, 2 * static_cast<int>(std::lround(total / 2)));
+    if (even && edge.start == edge.end) count = std::max(count, 6);  // three pairs
+    return count;
+}
+
+/// Parameters that cut a curve into pieces that have equal shares of the measure, from 0 to 1.
+std::vector<double> cut_by_size(const LengthMeasure& m, int count) {
+    const double total = m.sum.back();
     std::vector<double> cuts{0};
     std::size_t at = 1;
     for (int k = 1; k < count; ++k) {
@@ -85,16 +94,51 @@ std::vector<double> cut_by_length(const Curve& curve, const std::vector<double>&
     return cuts;
 }
 
+std::vector<const EdgeDivision*> given_divisions(const Part& part, const DivisionDemands& demands) {
+    std::vector<const EdgeDivision*> division(part.edges.size(), nullptr);
+    for (const auto& g : demands.given) division[static_cast<std::size_t>(g.edge)] = &g;
+    return division;
+}
+
+bool must_be_even(const DivisionDemands& demands, std::size_t edge) {
+    return !demands.even.empty() && demands.even[edge];
+}
+
 }  // namespace
 
-Division divide_edges(const Part& part, const SizeField& sizes, const std::vector<EdgeDivision>& given) {
-    std::vector<const EdgeDivision*> division(part.edges.size(), nullptr);
-    for (const auto& d : given) division[static_cast<std::size_t>(d.edge)] = &d;
+std::vector<int> count_pieces(const Part& part, const SizeField& sizes, const DivisionDemands& demands) {
+    const auto given = given_divisions(part, demands);
+    std::vector<int> counts;
+    for (std::size_t e = 0; e < part.edges.size(); ++e)
+        counts.push_back(given[e] ? static_cast<int>(given[e]->count)
+                                  : count_for(part.edges[e], measure(part.edges[e].curve, sizes).sum.back(),
+                                              must_be_even(demands, e)));
+    return counts;
+}
+
+Division divide_edges(const Part& part, const SizeField& sizes, const DivisionDemands& demands) {
+    const auto given = given_divisions(part, demands);
     Division out;
     out.points = part.vertices;
     for (std::size_t e = 0; e < part.edges.size(); ++e) {
         const auto& edge = part.edges[e];
-        const auto cuts = division[e] ? cut_by_length(edge.curve, division[e]->shares()) : cut_by_size(edge, sizes);
+        std::vector<double> cuts;
+        if (given[e]) {
+            if (must_be_even(demands, e) && given[e]->count % 2 != 0) {
+                Place place;
+                place.position = edge.curve.point(0.5);
+                throw InputError(
+                    fmt::format("{} has {} divisions, but a region of quadrilaterals alone beside it needs "
+                                "an even number",
+                                part.name_of_edge(static_cast<int>(e)), given[e]->count),
+                    place, fmt::format("use {} or {}", given[e]->count - 1, given[e]->count + 1));
+            }
+            cuts = cut_by_length(edge.curve, given[e]->shares());
+        } else {
+            const LengthMeasure m = measure(edge.curve, sizes);
+            const int demanded = demands.counts.empty() ? 0 : demands.counts[e];
+            cuts = cut_by_size(m, demanded > 0 ? demanded : count_for(edge, m.sum.back(), must_be_even(demands, e)));
+        }
         int previous = edge.start;
         for (std::size_t k = 1; k < cuts.size(); ++k) {
             int point = edge.end;

@@ -21,9 +21,19 @@ struct Division {
     std::vector<Segment> segments;
 };
 
+/// What the division of single edges must keep to. Empty lists mean no demand.
+struct DivisionDemands {
+    std::vector<EdgeDivision> given;  ///< exact
+    std::vector<int> counts;          ///< for each edge how many pieces, spaced as the sizes ask; 0: free
+    std::vector<char> even;           ///< for each edge whether the number must be even
+};
+
 /// Points on every edge so that the segments' lengths follow the size field (equal shares of the integral of ds/h),
 /// with at least enough of them that no segment turns by more than an eighth of a circle and closed edges stay closed.
-/// Edges with a given division have exactly that.
-Division divide_edges(const Part& part, const SizeField& sizes, const std::vector<EdgeDivision>& given);
+/// The segments of an edge follow each other. Throws InputError if a given division is odd where it must be even.
+Division divide_edges(const Part& part, const SizeField& sizes, const DivisionDemands& demands = {});
+
+/// How many pieces each edge gets.
+std::vector<int> count_pieces(const Part& part, const SizeField& sizes, const DivisionDemands& demands);
 
 }  // namespace dotsift

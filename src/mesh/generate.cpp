@@ -8,7 +8,7 @@
 
 #include "base/errors.hpp"
 #include "mesh/assemble.hpp"
-#include "mesh/fill.hpp"
+#include "mesh/face_mesher.hpp"
 #include "mesh/outline.hpp"
 
 namespace dotsift {
@@ -19,32 +19,6 @@ constexpr int most_rounds = 16;
 constexpr double least_angle = 25;   // degrees; what is below gets circumcentres where they fit
 constexpr int most_shape_tries = 4;  // the boundary beside thin elements is refined this often, then they are accepted
 constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing
-
-/// The triangles of all faces, with the division's points first.
-CornerMesh corner_mesh(const Outline& o) {
-    CornerMesh mesh;
-    mesh.points = o.division.points;
-    std::vector<std::int32_t> point_of(o.mesh.points().size(), -1);
-    for (std::size_t p = 0; p < o.vertex.size(); ++p)
-        point_of[static_cast<std::size_t>(o.vertex[p])] = static_cast<std::int32_t>(p);
-    mesh.elements.reserve(o.mesh.triangles().size());
-    for (const auto& t : o.mesh.triangles()) {
-        if (!t.inside()) continue;
-        CornerMesh::Element e;
-        e.face = t.face;
-        for (std::size_t i = 0; i < 3; ++i) {
-            auto& p = point_of[static_cast<std::size_t>(t.v[i])];
-            if (p < 0) {
-                p = static_cast<std::int32_t>(mesh.points.size());
-                mesh.points.push_back(o.mesh.point(t.v[i]));
-            }
-            e.v[i] = p;
-            e.segment[i] = t.segment[(i + 2) % 3];
-        }
-        mesh.elements.push_back(e);
-    }
-    return mesh;
-}
 
 [[noreturn]] void give_up(const Part& part, const Division& division, const Coarse& coarse) {
     const auto& segment = division.segments[coarse.segments.front()];
@@ -95,7 +69,7 @@ double count_elements(const Triangulation& mesh, const SizeField& sizes, double 
 Outline coarse_outline(const Part& part) {
     const double size = part.box.diagonal() / 16;
     Coarse coarse;
-    return triangulate(divide_edges(part, SizeField(size, 1.0, size * 1e-3, {}), {}), coarse);
+    return triangulate(divide_edges(part, SizeField(size, 1.0, size * 1e-3, {})), coarse);
 }
 
 }  // namespace
@@ -118,25 +92,24 @@ void check_element_limit(const Part& part, const SizeField& sizes, std::int64_t 
 Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements) {
     check_element_limit(part, sizing.field, most_elements);
     SizeField field = sizing.field;
+    const FaceMesher faces(part, elements, static_cast<std::size_t>(most_elements));
     Coarse coarse;
     Division last;
     int shape_tries = 0;
     for (int round = 0; round < most_rounds; ++round) {
         coarse = {};
-        Outline outline = triangulate(divide_edges(part, field, sizing.divisions), coarse);
+        Outline outline = triangulate(faces.divide(field, sizing.divisions), coarse);
         if (coarse.segments.empty()) coarse = narrow_places(part, outline);
         if (coarse.segments.empty()) {
-            const auto first_movable = static_cast<int>(outline.mesh.points().size());
-            fill(outline.mesh, field, static_cast<std::size_t>(3 * most_elements) + 1000);
-            smooth(outline.mesh, 2, first_movable);
-            if (refine_poor(outline.mesh, least_angle) > 0) smooth(outline.mesh, 2, first_movable);
-            if (shape_tries < most_shape_tries) coarse = thin_elements(part, outline);
+            CornerMesh corners = faces.fill(outline, field, coarse);
+            if (coarse.segments.empty() && shape_tries < most_shape_tries) {
+                coarse = thin_elements(part, outline);
+                if (!coarse.segments.empty()) ++shape_tries;
+            }
             if (coarse.segments.empty()) {
-                Mesh mesh = assemble(part, outline.division, corner_mesh(outline), elements.order);
+                Mesh mesh = assemble(part, outline.division, std::move(corners), elements.order);
                 coarse = bent_elements(mesh, outline.division, part);
                 if (coarse.segments.empty()) return mesh;
-            } else {
-                ++shape_tries;
             }
         }
         field = field.with(halved(coarse, outline.division));

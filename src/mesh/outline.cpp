@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <span>
 #include <unordered_map>
 
 #include "mesh/order.hpp"
@@ -60,6 +61,31 @@ Outline triangulate(Division division, Coarse& coarse) {
     for (const int s : contradicted) coarse.segments.push_back(static_cast<std::size_t>(s));
     if (!contradicted.empty()) coarse.reason = "two boundaries cross or touch here";
     return o;
+}
+
+CornerMesh corner_mesh(const Outline& o) {
+    CornerMesh mesh;
+    mesh.points = o.division.points;
+    std::vector<std::int32_t> point_of(o.mesh.points().size(), -1);
+    for (std::size_t p = 0; p < o.vertex.size(); ++p)
+        point_of[static_cast<std::size_t>(o.vertex[p])] = static_cast<std::int32_t>(p);
+    mesh.elements.reserve(o.mesh.triangles().size());
+    for (const auto& t : o.mesh.triangles()) {
+        if (!t.inside()) continue;
+        CornerMesh::Element e;
+        e.face = t.face;
+        for (std::size_t i = 0; i < 3; ++i) {
+            auto& p = point_of[static_cast<std::size_t>(t.v[i])];
+            if (p < 0) {
+                p = static_cast<std::int32_t>(mesh.points.size());
+                mesh.points.push_back(o.mesh.point(t.v[i]));
+            }
+            e.v[i] = p;
+            e.segment[i] = t.segment[(i + 2) % 3];
+        }
+        mesh.elements.push_back(e);
+    }
+    return mesh;
 }
 
 Coarse narrow_places(const Part& part, const Outline& o) {
@@ -128,7 +154,11 @@ Coarse bent_elements(const Mesh& mesh, const Division& division, const Part& par
     Coarse coarse;
     for (const auto& b : mesh.boundary) {
         const auto e = static_cast<std::size_t>(b.element);
-        if (jacobian_bound(mesh.kinds[e], mesh.positions(e)) >= least_jacobian) continue;
+        const auto positions = mesh.positions(e);
+        const auto corners = static_cast<std::size_t>(corner_count(mesh.kinds[e]));
+        const double straight =
+            jacobian_bound(kind_of(static_cast<int>(corners), 1), std::span(positions).first(corners));
+        if (jacobian_bound(mesh.kinds[e], positions) >= std::min(least_jacobian, straight / 2)) continue;
         const Vec2 &from = mesh.nodes[static_cast<std::size_t>(b.nodes[0])],
                    &to = mesh.nodes[static_cast<std::size_t>(b.nodes[1])];
         if (part.edges[static_cast<std::size_t>(b.edge)].curve.straight()) continue;

@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "mesh/corner_mesh.hpp"
 #include "mesh/division.hpp"
 #include "mesh/mesh.hpp"
 #include "mesh/triangulation.hpp"
@@ -25,6 +26,9 @@ struct Outline {
 /// Triangulates points and segments and marks what lies in which face. Segments that cross others, or leave a boundary
 /// on its wrong side, are added to `coarse`; then the faces are not to be trusted.
 Outline triangulate(Division division, Coarse& coarse);
+
+/// The triangles of all faces, with the points of the division first.
+CornerMesh corner_mesh(const Outline& outline);
 
 /// Segments with another boundary's point inside the circle over them as diameter: the gap is narrower than they are
 /// long.

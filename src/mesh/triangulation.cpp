@@ -384,4 +384,9 @@ std::vector<int> Triangulation::mark_faces(const std::function<SegmentSides(int 
     return contradicted;
 }
 
+void Triangulation::keep_faces(const std::function<bool(int)>& keep) {
+    for (auto& t : triangles_)
+        if (t.face >= 0 && !keep(t.face)) t.face = -1;
+}
+
 }  // namespace dotsift

@@ -55,6 +55,9 @@ class Triangulation {
     };
     std::vector<int> mark_faces(const std::function<SegmentSides(int segment)>& sides);
 
+    /// Faces that are not kept become outside.
+    void keep_faces(const std::function<bool(int face)>& keep);
+
     /// Triangles that the last insert made or changed.
     [[nodiscard]] const std::vector<int>& changed() const { return changed_; }
 

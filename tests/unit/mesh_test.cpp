@@ -229,7 +229,7 @@ TEST_CASE("edges are divided as the size field asks") {
     spec.global = 1;
     spec.local.push_back(length_on("left", 0.1));
     const Sizing sizes = sizing_of(part, spec, {});
-    const Division d = divide_edges(part, sizes.field, {});
+    const Division d = divide_edges(part, sizes.field);
     double worst = 0;
     for (const auto& s : d.segments) {
         const Vec2 a = d.points[static_cast<std::size_t>(s.from)], b = d.points[static_cast<std::size_t>(s.to)];

@@ -1,0 +1,134 @@
+#include "mesh/face_mesher.hpp"
+
+#include "mesh/fill.hpp"
+#include "mesh/quadrilaterals.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr int smooth_rounds = 2;    // measured: more change the mean shape quality by less than 0.001
+constexpr double least_angle = 25;  // degrees; what is below gets circumcentres where they fit
+
+/// The part of a division that bounds or lies in one face.
+struct FaceDivision {
+    Division division;                 ///< with points of its own; on the far side of every segment is nothing
+    std::vector<int> point;            ///< of the whole division, for each of its points
+    std::vector<std::size_t> segment;  ///< likewise
+};
+
+FaceDivision division_of_face(const Part& part, const Division& division, int face) {
+    FaceDivision out;
+    std::vector<int> local(division.points.size(), -1);
+    const auto use = [&](int p) {
+        auto& l = local[static_cast<std::size_t>(p)];
+        if (l < 0) {
+            l = static_cast<int>(out.point.size());
+            out.point.push_back(p);
+            out.division.points.push_back(division.points[static_cast<std::size_t>(p)]);
+        }
+        return l;
+    };
+    for (std::size_t k = 0; k < division.segments.size(); ++k) {
+        const auto& s = division.segments[k];
+        if (s.left != face && s.right != face) continue;
+        Segment copy = s;
+        copy.from = use(s.from);
+        copy.to = use(s.to);
+        copy.left = s.left == face ? face : -1;
+        copy.right = s.right == face ? face : -1;
+        out.division.segments.push_back(copy);
+        out.segment.push_back(k);
+    }
+    for (const int v : part.faces[static_cast<std::size_t>(face)].points) use(v);
+    return out;
+}
+
+/// Adds the elements of one face, whose first points are those of its division.
+void append(CornerMesh& mesh, const CornerMesh& piece, const FaceDivision& face) {
+    std::vector<std::int32_t> point(piece.points.size());
+    for (std::size_t p = 0; p < point.size(); ++p) {
+        if (p < face.point.size()) {
+            point[p] = face.point[p];
+            continue;
+        }
+        point[p] = static_cast<std::int32_t>(mesh.points.size());
+        mesh.points.push_back(piece.points[p]);
+    }
+    for (auto e : piece.elements) {
+        for (std::size_t i = 0; i < e.corners(); ++i) {
+            e.v[i] = point[static_cast<std::size_t>(e.v[i])];
+            if (e.segment[i] >= 0)
+                e.segment[i] = static_cast<std::int32_t>(face.segment[static_cast<std::size_t>(e.segment[i])]);
+        }
+        mesh.elements.push_back(e);
+    }
+}
+
+}  // namespace
+
+FaceMesher::FaceMesher(const Part& part, const MeshSpec& elements, std::size_t most_elements)
+    : part_(part), most_(most_elements) {
+    for (std::size_t f = 0; f < part.faces.size(); ++f) {
+        const std::string& region = part.regions[static_cast<std::size_t>(part.faces[f].region)];
+        shape_.push_back(elements.shape_in(region));
+        if (shape_.back() != ElementShape::grid) continue;
+        std::vector<Vec2> corners;
+        for (const auto& r : elements.regions)
+            if (r.name == region) corners = r.corners;
+        grids_[static_cast<int>(f)] = grid_sides(part, static_cast<int>(f), corners);
+    }
+}
+
+Division FaceMesher::divide(const SizeField& sizes, const std::vector<EdgeDivision>& given) const {
+    DivisionDemands demands;
+    demands.given = given;
+    for (const auto& e : part_.edges) {
+        const auto alone = [&](int face) {
+            return face >= 0 && shape_[static_cast<std::size_t>(face)] == ElementShape::quadrilaterals;
+        };
+        demands.even.push_back(alone(e.left) || alone(e.right));
+    }
+    if (!grids_.empty()) {
+        std::vector<GridSides> grids;
+        for (const auto& [face, sides] : grids_) grids.push_back(sides);
+        std::vector<int> step;
+        for (const char even : demands.even) step.push_back(even ? 2 : 1);
+        for (const auto& g : given) step[static_cast<std::size_t>(g.edge)] = 0;
+        demands.counts = count_pieces(part_, sizes, demands);
+        match_opposite_sides(part_, grids, step, demands.counts);
+    }
+    return divide_edges(part_, sizes, demands);
+}
+
+CornerMesh FaceMesher::fill(Outline& outline, const SizeField& sizes, Coarse& coarse) const {
+    const auto made_of = [&](int face, ElementShape shape) { return shape_[static_cast<std::size_t>(face)] == shape; };
+    outline.mesh.keep_faces([&](int face) { return made_of(face, ElementShape::triangles); });
+    const auto first_movable = static_cast<int>(outline.mesh.points().size());
+    dotsift::fill(outline.mesh, sizes, 3 * most_ + 1000);
+    smooth(outline.mesh, smooth_rounds, first_movable);
+    if (refine_poor(outline.mesh, least_angle) > 0) smooth(outline.mesh, smooth_rounds, first_movable);
+    CornerMesh mesh = corner_mesh(outline);
+    for (std::size_t f = 0; f < shape_.size(); ++f) {
+        if (shape_[f] == ElementShape::triangles) continue;
+        const int face = static_cast<int>(f);
+        if (shape_[f] == ElementShape::grid) {
+            FaceDivision whole;  // the division as it is
+            for (std::size_t p = 0; p < outline.division.points.size(); ++p) whole.point.push_back(static_cast<int>(p));
+            for (std::size_t s = 0; s < outline.division.segments.size(); ++s) whole.segment.push_back(s);
+            append(mesh, grid_between(part_, grids_.at(face), outline.division, face), whole);
+            continue;
+        }
+        const FaceDivision own = division_of_face(part_, outline.division, face);
+        Coarse found;
+        const CornerMesh piece = shape_[f] == ElementShape::quadrilaterals
+                                     ? only_quadrilaterals(own.division, sizes, most_, found)
+                                     : mostly_quadrilaterals(own.division, sizes, most_, found);
+        for (const std::size_t s : found.segments) coarse.segments.push_back(own.segment[s]);
+        if (!found.segments.empty()) coarse.reason = found.reason;
+        append(mesh, piece, own);
+    }
+    return mesh;
+}
+
+}  // namespace dotsift
