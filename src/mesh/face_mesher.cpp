@@ -7,7 +7,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr int smooth_rounds = 2;    // measured: more change the mean shape quality by less than 0.001
+constexpr int smooth_rounds = 3;  // measured: more change the mean shape quality by less than 0.001
 constexpr double least_angle = 25;  // degrees; what is below gets circumcentres where they fit
 
 /// The part of a division that bounds or lies in one face.

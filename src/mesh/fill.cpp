@@ -17,7 +17,7 @@ namespace {
 
 // A triangle is finished when its circumradius is at most this times that of the wanted equilateral one. Between
 // 1.2 and 1.5 the edge lengths scatter round the wanted size; measured in bench/.
-constexpr double finished_ratio = 1.35;
+constexpr double finished_ratio = 1.4;
 // A new point keeps this share of the wanted size from every vertex and constraint near it.
 constexpr double least_distance = 0.55;
 constexpr double least_height = 0.45;

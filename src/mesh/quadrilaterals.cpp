@@ -25,7 +25,7 @@ using Element = CornerMesh::Element;
 constexpr double background_coarser = 2;  // the triangles that carry the directions, over the elements
 constexpr double least_distance = 0.7;    // of the wanted size, between points of the grid
 constexpr double least_height = 0.55;     // of the wanted size, above segments
-constexpr double worst_pair = 0.3;        // scaled Jacobian of triangles that are joined, before points move
+constexpr double worst_pair = 0.15;        // scaled Jacobian of triangles that are joined, before points move
 constexpr int relax_rounds = 12;
 
 /// Grids of points that grow from the boundary into the face.
