@@ -128,23 +128,38 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
     });
 }
 
+void draw_elements(Canvas& c, const Mesh& mesh, const View& view, const Box2& area,
+                   const std::function<Colour(std::size_t)>& colour) {
+    const Edges edges = element_edges(mesh, view);
+    // The raster holds numbers; each colour is one of a list.
+    std::vector<Colour> list;
+    const auto number = [&](const Colour& wanted) {
+        for (std::size_t k = 0; k < list.size(); ++k)
+            if (list[k].r == wanted.r && list[k].g == wanted.g && list[k].b == wanted.b) return k;
+        list.push_back(wanted);
+        return list.size() - 1;
+    };
+    const Vec2 margin{{8, 8}};
+    Raster raster(Box2{area.low - margin, area.high + margin, false});
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        auto positions = mesh.positions(e);
+        for (auto& q : positions) q = view(q);
+        std::array<double, most_element_nodes> values{};
+        values.fill(static_cast<double>(number(colour(e))));
+        raster.paint(mesh.kinds[e], positions, values);
+    }
+    auto pixels = raster.pixels(list);
+    c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
+    c.lines(edges.lines, Colour{0.2, 0.3, 0.4}, edges.median > 8 ? 0.8 : 0.5, std::clamp(edges.median / 8, 0.25, 0.9));
+    outline(c, mesh, view);
+}
+
 PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::string& subtitle,
                        const std::string& length_unit) {
     const View view = view_of(mesh);
-    const Edges edges = element_edges(mesh, view);
     return both_formats([&](Canvas& c) {
         heading(c, title, subtitle);
-        Raster raster(Box2{{{left - 8, top - 8}}, {{plot_right + 8, plot_bottom + 8}}, false});
-        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-            auto positions = mesh.positions(e);
-            for (auto& q : positions) q = view(q);
-            raster.paint(mesh.kinds[e], positions, {});
-        }
-        auto pixels = raster.pixels(Colour{0.91, 0.94, 0.96});
-        c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
-        c.lines(edges.lines, Colour{0.2, 0.3, 0.4}, edges.median > 8 ? 0.8 : 0.5,
-                std::clamp(edges.median / 8, 0.25, 0.9));
-        outline(c, mesh, view);
+        draw_elements(c, mesh, view, field_area, [](std::size_t) { return Colour{0.91, 0.94, 0.96}; });
         double y = list_top;
         c.text({{list_left, y - 28}}, "named boundaries", {.size = 14, .strong = true});
         for (std::size_t n = 0; n < mesh.boundary_names.size(); ++n) {

@@ -1,6 +1,7 @@
 #pragma once
 // Pictures of a mesh and of fields on it, 1280 x 800.
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -21,6 +22,10 @@ struct FieldPicture : ColourScale {
     std::optional<double> largest, smallest;  ///< shown beside the marks
     Vec2 largest_at, smallest_at;
 };
+
+/// Every element in a colour of its own, with their sides and the outline.
+void draw_elements(Canvas& canvas, const Mesh& mesh, const View& view, const Box2& area,
+                   const std::function<Colour(std::size_t element)>& colour);
 
 PictureFiles draw_field(const Mesh& mesh, const FieldPicture& picture);
 

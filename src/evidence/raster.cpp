@@ -109,8 +109,8 @@ std::vector<std::uint32_t> Raster::average(Lookup colour) const {
 std::vector<std::uint32_t> Raster::pixels(ColourMap map) const {
     return average([map](float v) -> const Colour& { return colour_at(map, v); });
 }
-std::vector<std::uint32_t> Raster::pixels(const Colour& colour) const {
-    return average([&colour](float) -> const Colour& { return colour; });
+std::vector<std::uint32_t> Raster::pixels(const std::vector<Colour>& list) const {
+    return average([&list](float v) -> const Colour& { return list[static_cast<std::size_t>(std::lround(v))]; });
 }
 
 }  // namespace dotsift

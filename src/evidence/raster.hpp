@@ -26,7 +26,8 @@ class Raster {
     /// Premultiplied ARGB, the colour looked up for each sample.
     [[nodiscard]] std::vector<std::uint32_t> pixels(ColourMap map) const;
     /// The same in one colour.
-    [[nodiscard]] std::vector<std::uint32_t> pixels(const Colour& colour) const;
+    /// Values are numbers in a list of colours.
+    [[nodiscard]] std::vector<std::uint32_t> pixels(const std::vector<Colour>& list) const;
 
   private:
     template <class Lookup>

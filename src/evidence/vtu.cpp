@@ -9,6 +9,7 @@
 
 #include "base/errors.hpp"
 #include "evidence/xml_text.hpp"
+#include "quality/quality.hpp"
 
 namespace dotsift {
 
@@ -113,6 +114,15 @@ void add_mesh_cell_data(const Mesh& mesh, const std::vector<double>& wanted_size
         wanted[e] = wanted_size[e];
     }
     arrays.add("region", region);
+    const MeasureValues quality = measure_quality(mesh, wanted_size);
+    for (std::size_t m = 0; m < criterion_count; ++m) {
+        std::vector<double> values(cells, 0.0);
+        for (std::size_t e = 0; e < elements; ++e) values[e] = std::isnan(quality[m][e]) ? 0 : quality[m][e];
+        arrays.add(std::string("quality.") + name_of(static_cast<Criterion>(m)), values);
+    }
+    std::vector<std::int32_t> row(cells, 0);
+    for (std::size_t e = 0; e < elements; ++e) row[e] = mesh.row[e];
+    arrays.add("layer_row", row);
     arrays.add("size", size);
     arrays.add("wanted_size", wanted);
     for (std::size_t r = 0; r < mesh.region_names.size(); ++r) {

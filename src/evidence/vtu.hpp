@@ -11,7 +11,8 @@ namespace dotsift {
 
 /// Cells: the elements, then the boundary sides. Point data: displacement, stress_recovered (xx, yy, zz, xy, yz, xz),
 /// von_mises. Cell data: stress (the element's own, at its centre), error (share of the squared energy-norm error,
-/// square root), wanted_size, size, region (-1 on boundary sides), and for every name an array that is 1 where it
+/// square root), wanted_size, size, region (-1 on boundary sides), layer_row,
+/// quality.MEASURE (0 where it means nothing), and for every name an array that is 1 where it
 /// belongs: region.NAME and boundary.NAME on cells, point.NAME on points.
 std::string level_vtu(const Study& study, const LevelFields& fields);
 

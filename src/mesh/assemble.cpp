@@ -14,19 +14,6 @@ namespace {
 
 using Element = CornerMesh::Element;
 
-/// The point of a curve between two parameters that is equally far from both ends.
-Vec2 middle_of(const Curve& curve, double ta, double tb) {
-    if (curve.straight()) return (curve.point(ta) + curve.point(tb)) * 0.5;
-    const Vec2 a = curve.point(ta), b = curve.point(tb);
-    double low = ta, high = tb;
-    for (int k = 0; k < 60; ++k) {
-        const double t = 0.5 * (low + high);
-        const Vec2 p = curve.point(t);
-        (distance(p, a) < distance(p, b) ? low : high) = t;
-    }
-    return curve.point(0.5 * (low + high));
-}
-
 /// Elements by the place of their first corner along a Hilbert curve over all points.
 void sort_elements(CornerMesh& mesh) {
     const auto order = hilbert_order(mesh.points);
@@ -58,6 +45,7 @@ Mesh assemble(const Part& part, const Division& division, CornerMesh corners, in
     Mesh mesh;
     mesh.kinds.reserve(count);
     mesh.region.reserve(count);
+    mesh.row.reserve(count);
     mesh.first.reserve(count + 1);
     std::vector<std::int32_t> node_of(corners.points.size(), -1), middle;
     std::optional<EdgeNumbers> edges;
@@ -75,6 +63,7 @@ Mesh assemble(const Part& part, const Division& division, CornerMesh corners, in
         const std::size_t n = element.corners();
         mesh.kinds.push_back(kind_of(static_cast<int>(n), degree));
         mesh.region.push_back(part.faces[static_cast<std::size_t>(element.face)].region);
+        mesh.row.push_back(element.row);
         mesh.first.push_back(static_cast<std::int64_t>(mesh.connectivity.size()));
         std::array<std::int32_t, most_element_nodes> nodes{};
         for (std::size_t i = 0; i < n; ++i) {
@@ -89,9 +78,9 @@ Mesh assemble(const Part& part, const Division& division, CornerMesh corners, in
                 const Vec2 half =
                     (corners.points[static_cast<std::size_t>(a)] + corners.points[static_cast<std::size_t>(b)]) * 0.5;
                 Vec2 place = half;
-                if (element.segment[i] >= 0) {
-                    const auto& s = segments[static_cast<std::size_t>(element.segment[i])];
-                    if (s.edge >= 0) place = middle_of(part.edge(s.edge).curve, s.t_from, s.t_to);
+                const int segment = element.segment[i];
+                if (segment >= 0 && segments[static_cast<std::size_t>(segment)].edge >= 0) {
+                    place = middle_on_edge(part, segments[static_cast<std::size_t>(segment)]);
                 } else if (!bent.empty()) {
                     if (const auto found = bent.find(std::minmax(a, b)); found != bent.end()) place = found->second;
                 }

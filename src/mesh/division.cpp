@@ -62,36 +62,33 @@ int count_for(const PartEdge& edge, double total, bool even) {
     return count;
 }
 
-/// Parameters that cut a curve into pieces that have equal shares of the measure, from 0 to 1.
-std::vector<double> cut_by_size(const LengthMeasure& m, int count) {
-    const double total = m.sum.back();
-    std::vector<double> cuts{0};
-    std::size_t at = 1;
-    for (int k = 1; k < count; ++k) {
-        const double wanted = total * k / count;
-        while (at + 1 < m.sum.size() && m.sum[at] < wanted) ++at;
-        const double share = (wanted - m.sum[at - 1]) / (m.sum[at] - m.sum[at - 1]);
-        cuts.push_back(m.t[at - 1] + (m.t[at] - m.t[at - 1]) * share);
-    }
-    cuts.push_back(1);
-    return cuts;
+/// Where the running integral reaches a value.
+double parameter_at(const LengthMeasure& m, double wanted) {
+    const auto above = std::lower_bound(m.sum.begin(), m.sum.end(), wanted) - m.sum.begin();
+    const auto at = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, m.sum.size() - 1);
+    const double share = (wanted - m.sum[at - 1]) / (m.sum[at] - m.sum[at - 1]);
+    return m.t[at - 1] + (m.t[at] - m.t[at - 1]) * std::clamp(share, 0.0, 1.0);
 }
 
-/// Parameters at given shares of a curve's length.
-std::vector<double> cut_by_length(const Curve& curve, const std::vector<double>& shares) {
-    // Equal sizes everywhere measure the length; fine enough for the interpolation in between.
-    const double fine = curve.length() / (64 * static_cast<double>(shares.size()));
-    const LengthMeasure m = measure(curve, SizeField(fine, 1, fine, {}));
-    std::vector<double> cuts;
-    std::size_t at = 1;
-    for (const double share : shares) {
-        const double wanted = m.sum.back() * share;
-        while (at + 1 < m.sum.size() && m.sum[at] < wanted) ++at;
-        cuts.push_back(m.t[at - 1] + (m.t[at] - m.t[at - 1]) * (wanted - m.sum[at - 1]) / (m.sum[at] - m.sum[at - 1]));
+double sum_at(const LengthMeasure& m, double t) {
+    const auto above = std::lower_bound(m.t.begin(), m.t.end(), t) - m.t.begin();
+    const auto at = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, m.t.size() - 1);
+    return m.sum[at - 1] + (m.sum[at] - m.sum[at - 1]) * (t - m.t[at - 1]) / (m.t[at] - m.t[at - 1]);
+}
+
+/// Parameters at given distances along a curve.
+std::vector<double> parameters_at_lengths(const Curve& curve, const std::vector<double>& lengths) {
+    if (curve.straight()) {
+        std::vector<double> out;
+        for (const double l : lengths) out.push_back(l / curve.length());
+        return out;
     }
-    cuts.front() = 0;
-    cuts.back() = 1;
-    return cuts;
+    // A size that is the same everywhere measures the length; fine enough for the interpolation in between.
+    const double whole = curve.length(), fine = whole / (64 * static_cast<double>(lengths.size() + 1));
+    const LengthMeasure m = measure(curve, SizeField(fine, 1, fine, {}));
+    std::vector<double> out;
+    for (const double l : lengths) out.push_back(parameter_at(m, m.sum.back() * l / whole));
+    return out;
 }
 
 std::vector<const EdgeDivision*> given_divisions(const Part& part, const DivisionDemands& demands) {
@@ -100,11 +97,38 @@ std::vector<const EdgeDivision*> given_divisions(const Part& part, const Divisio
     return division;
 }
 
+/// Parameters of the points demanded at one end, from the end inwards. What would take more than its share of the edge
+/// is drawn together.
+std::vector<double> points_at_end(const Curve& curve, const DivisionDemands& demands, int edge, bool start) {
+    constexpr double most_share = 0.45;
+    for (const auto& e : demands.ends) {
+        if (e.edge != edge || e.at_start != start) continue;
+        const double length = curve.length(), scale = std::min(1.0, most_share * length / e.distances.back());
+        auto lengths = e.distances;
+        for (auto& l : lengths) l = start ? l * scale : length - l * scale;
+        return parameters_at_lengths(curve, lengths);
+    }
+    return {};
+}
+
 bool must_be_even(const DivisionDemands& demands, std::size_t edge) {
     return !demands.even.empty() && demands.even[edge];
 }
 
 }  // namespace
+
+Vec2 middle_on_edge(const Part& part, const Segment& s) {
+    const Curve& curve = part.edge(s.edge).curve;
+    if (curve.straight()) return (curve.point(s.t_from) + curve.point(s.t_to)) * 0.5;
+    const Vec2 a = curve.point(s.t_from), b = curve.point(s.t_to);
+    double low = s.t_from, high = s.t_to;
+    for (int k = 0; k < 60; ++k) {
+        const double t = 0.5 * (low + high);
+        const Vec2 p = curve.point(t);
+        (distance(p, a) < distance(p, b) ? low : high) = t;
+    }
+    return curve.point(0.5 * (low + high));
+}
 
 std::vector<int> count_pieces(const Part& part, const SizeField& sizes, const DivisionDemands& demands) {
     const auto given = given_divisions(part, demands);
@@ -133,11 +157,25 @@ Division divide_edges(const Part& part, const SizeField& sizes, const DivisionDe
                                 part.name_of_edge(static_cast<int>(e)), given[e]->count),
                     place, fmt::format("use {} or {}", given[e]->count - 1, given[e]->count + 1));
             }
-            cuts = cut_by_length(edge.curve, given[e]->shares());
+            auto lengths = given[e]->shares();
+            for (auto& l : lengths) l *= edge.curve.length();
+            cuts = parameters_at_lengths(edge.curve, lengths);
+            cuts.front() = 0;
+            cuts.back() = 1;
         } else {
+            // Points that are demanded at the ends, and equal shares of the measure in between.
+            const auto head = points_at_end(edge.curve, demands, static_cast<int>(e), true);
+            auto tail = points_at_end(edge.curve, demands, static_cast<int>(e), false);
+            const double t_head = head.empty() ? 0 : head.back(), t_tail = tail.empty() ? 1 : tail.back();
             const LengthMeasure m = measure(edge.curve, sizes);
+            const double begin = sum_at(m, t_head), end = sum_at(m, t_tail);
             const int demanded = demands.counts.empty() ? 0 : demands.counts[e];
-            cuts = cut_by_size(m, demanded > 0 ? demanded : count_for(edge, m.sum.back(), must_be_even(demands, e)));
+            const int count = demanded > 0 ? demanded : count_for(edge, end - begin, must_be_even(demands, e));
+            cuts.push_back(0);
+            cuts.insert(cuts.end(), head.begin(), head.end());
+            for (int k = 1; k < count; ++k) cuts.push_back(parameter_at(m, begin + (end - begin) * k / count));
+            cuts.insert(cuts.end(), tail.rbegin(), tail.rend());
+            cuts.push_back(1);
         }
         int previous = edge.start;
         for (std::size_t k = 1; k < cuts.size(); ++k) {

@@ -21,11 +21,22 @@ struct Division {
     std::vector<Segment> segments;
 };
 
+/// The point of the part's edge that is equally far from both ends of a segment on it.
+Vec2 middle_on_edge(const Part& part, const Segment& segment);
+
+/// Points that an edge must have near one of its ends, by their distance from it along the edge.
+struct EdgeEnd {
+    int edge = 0;
+    bool at_start = true;
+    std::vector<double> distances;  ///< rising
+};
+
 /// What the division of single edges must keep to. Empty lists mean no demand.
 struct DivisionDemands {
     std::vector<EdgeDivision> given;  ///< exact
     std::vector<int> counts;          ///< for each edge how many pieces, spaced as the sizes ask; 0: free
     std::vector<char> even;           ///< for each edge whether the number must be even
+    std::vector<EdgeEnd> ends;        ///< with them, counts and even are about the pieces in between
 };
 
 /// Points on every edge so that the segments' lengths follow the size field (equal shares of the integral of ds/h),

@@ -1,14 +1,18 @@
 #include "mesh/face_mesher.hpp"
 
+#include <cmath>
+
 #include "mesh/fill.hpp"
 #include "mesh/quadrilaterals.hpp"
+#include "mesh/relax.hpp"
 
 namespace dotsift {
 
 namespace {
 
-constexpr int smooth_rounds = 3;  // measured: more change the mean shape quality by less than 0.001
-constexpr double least_angle = 25;  // degrees; what is below gets circumcentres where they fit
+constexpr int smooth_rounds = 3;      // measured: more change the mean shape quality by less than 0.001
+constexpr double least_valid = 0.05;  // scaled Jacobian
+constexpr double least_angle = 25;    // degrees; what is below gets circumcentres where they fit
 
 /// The part of a division that bounds or lies in one face.
 struct FaceDivision {
@@ -44,24 +48,30 @@ FaceDivision division_of_face(const Part& part, const Division& division, int fa
     return out;
 }
 
-/// Adds the elements of one face, whose first points are those of its division.
-void append(CornerMesh& mesh, const CornerMesh& piece, const FaceDivision& face) {
-    std::vector<std::int32_t> point(piece.points.size());
-    for (std::size_t p = 0; p < point.size(); ++p) {
-        if (p < face.point.size()) {
-            point[p] = face.point[p];
-            continue;
+/// Segments beside elements that are turned inside out, or nearly so: smaller elements follow the boundary better.
+void find_folded(const CornerMesh& mesh, const Division& division, Coarse& coarse) {
+    std::vector<std::vector<std::size_t>> segments_of(division.points.size());
+    for (std::size_t s = 0; s < division.segments.size(); ++s)
+        for (const int p : {division.segments[s].from, division.segments[s].to})
+            segments_of[static_cast<std::size_t>(p)].push_back(s);
+    for (const auto& e : mesh.elements) {
+        if (scaled_jacobian_of(mesh, e) > least_valid) continue;
+        std::vector<std::size_t> found;
+        for (std::size_t i = 0; i < e.corners(); ++i)
+            if (const auto p = static_cast<std::size_t>(e.v[i]); p < segments_of.size())
+                found.insert(found.end(), segments_of[p].begin(), segments_of[p].end());
+        if (found.empty()) {  // the nearest one
+            const Vec2& at = mesh.points[static_cast<std::size_t>(e.v[0])];
+            double least = INFINITY;
+            for (std::size_t s = 0; s < division.segments.size(); ++s) {
+                const double d = distance(division.points[static_cast<std::size_t>(division.segments[s].from)], at);
+                if (d >= least) continue;
+                least = d;
+                found.assign(1, s);
+            }
         }
-        point[p] = static_cast<std::int32_t>(mesh.points.size());
-        mesh.points.push_back(piece.points[p]);
-    }
-    for (auto e : piece.elements) {
-        for (std::size_t i = 0; i < e.corners(); ++i) {
-            e.v[i] = point[static_cast<std::size_t>(e.v[i])];
-            if (e.segment[i] >= 0)
-                e.segment[i] = static_cast<std::int32_t>(face.segment[static_cast<std::size_t>(e.segment[i])]);
-        }
-        mesh.elements.push_back(e);
+        coarse.segments.insert(coarse.segments.end(), found.begin(), found.end());
+        coarse.reason = "the elements are too large to follow the boundary here";
     }
 }
 
@@ -80,8 +90,10 @@ FaceMesher::FaceMesher(const Part& part, const MeshSpec& elements, std::size_t m
     }
 }
 
-Division FaceMesher::divide(const SizeField& sizes, const std::vector<EdgeDivision>& given) const {
+Division FaceMesher::divide(const SizeField& sizes, const std::vector<EdgeDivision>& given,
+                            const std::vector<EdgeEnd>& ends) const {
     DivisionDemands demands;
+    demands.ends = ends;
     demands.given = given;
     for (const auto& e : part_.edges) {
         const auto alone = [&](int face) {
@@ -113,10 +125,8 @@ CornerMesh FaceMesher::fill(Outline& outline, const SizeField& sizes, Coarse& co
         if (shape_[f] == ElementShape::triangles) continue;
         const int face = static_cast<int>(f);
         if (shape_[f] == ElementShape::grid) {
-            FaceDivision whole;  // the division as it is
-            for (std::size_t p = 0; p < outline.division.points.size(); ++p) whole.point.push_back(static_cast<int>(p));
-            for (std::size_t s = 0; s < outline.division.segments.size(); ++s) whole.segment.push_back(s);
-            append(mesh, grid_between(part_, grids_.at(face), outline.division, face), whole);
+            mesh.append(grid_between(part_, grids_.at(face), outline.division, face), {},
+                        outline.division.points.size(), {});
             continue;
         }
         const FaceDivision own = division_of_face(part_, outline.division, face);
@@ -124,9 +134,10 @@ CornerMesh FaceMesher::fill(Outline& outline, const SizeField& sizes, Coarse& co
         const CornerMesh piece = shape_[f] == ElementShape::quadrilaterals
                                      ? only_quadrilaterals(own.division, sizes, most_, found)
                                      : mostly_quadrilaterals(own.division, sizes, most_, found);
+        if (found.segments.empty()) find_folded(piece, own.division, found);
         for (const std::size_t s : found.segments) coarse.segments.push_back(own.segment[s]);
         if (!found.segments.empty()) coarse.reason = found.reason;
-        append(mesh, piece, own);
+        mesh.append(piece, own.point, 0, own.segment);
     }
     return mesh;
 }

@@ -18,7 +18,8 @@ class FaceMesher {
     FaceMesher(const Part& part, const MeshSpec& elements, std::size_t most_elements);
 
     /// The edges divided as the sizes and the kinds of elements ask.
-    [[nodiscard]] Division divide(const SizeField& sizes, const std::vector<EdgeDivision>& given) const;
+    [[nodiscard]] Division divide(const SizeField& sizes, const std::vector<EdgeDivision>& given,
+                                  const std::vector<EdgeEnd>& ends) const;
 
     /// Fills all faces. Triangles are made in `outline` itself. What is too coarse to be meshed is added to `coarse`.
     CornerMesh fill(Outline& outline, const SizeField& sizes, Coarse& coarse) const;

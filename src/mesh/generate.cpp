@@ -9,6 +9,7 @@
 #include "base/errors.hpp"
 #include "mesh/assemble.hpp"
 #include "mesh/face_mesher.hpp"
+#include "mesh/layers.hpp"
 #include "mesh/outline.hpp"
 
 namespace dotsift {
@@ -20,17 +21,26 @@ constexpr double least_angle = 25;   // degrees; what is below gets circumcentre
 constexpr int most_shape_tries = 4;  // the boundary beside thin elements is refined this often, then they are accepted
 constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing
 
-[[noreturn]] void give_up(const Part& part, const Division& division, const Coarse& coarse) {
+MeshingLog::Try failed_try(const Part& part, const Division& division, const Coarse& coarse,
+                           const std::vector<SizeSource>& finer) {
+    MeshingLog::Try t;
+    t.reason = coarse.reason;
+    t.segments = coarse.segments.size();
     const auto& segment = division.segments[coarse.segments.front()];
-    const auto& edge = part.edges[static_cast<std::size_t>(segment.edge)];
+    t.boundary = segment.edge < 0 ? "the top of layers" : part.name_of_edge(segment.edge);
+    t.position = (division.points[static_cast<std::size_t>(segment.from)] +
+                  division.points[static_cast<std::size_t>(segment.to)]) *
+                 0.5;
+    for (const auto& s : finer) t.size = t.size == 0 ? s.size : std::min(t.size, s.size);
+    return t;
+}
+
+[[noreturn]] void give_up(const MeshingLog::Try& last) {
     Place place;
-    place.position = (division.points[static_cast<std::size_t>(segment.from)] +
-                      division.points[static_cast<std::size_t>(segment.to)]) *
-                     0.5;
-    place.boundary =
-        edge.names.empty() ? "(without a name)" : part.boundary_names[static_cast<std::size_t>(edge.names.front())];
+    place.position = last.position;
+    place.boundary = last.boundary;
     throw MeshError(
-        fmt::format("no valid mesh after {} tries with ever smaller elements: {}", most_rounds, coarse.reason), place,
+        fmt::format("no valid mesh after {} tries with ever smaller elements: {}", most_rounds, last.reason), place,
         "look at the part near that point: a sliver, a touching boundary or a very narrow gap must go");
 }
 
@@ -89,33 +99,47 @@ void check_element_limit(const Part& part, const SizeField& sizes, std::int64_t 
     }
 }
 
-Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements) {
+Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements,
+              MeshingLog* log) {
     check_element_limit(part, sizing.field, most_elements);
     SizeField field = sizing.field;
     const FaceMesher faces(part, elements, static_cast<std::size_t>(most_elements));
+    EndFactors end_factors;
     Coarse coarse;
-    Division last;
+    MeshingLog::Try last;
     int shape_tries = 0;
     for (int round = 0; round < most_rounds; ++round) {
         coarse = {};
-        Outline outline = triangulate(faces.divide(field, sizing.divisions), coarse);
+        Outline outline = triangulate(
+            faces.divide(field, sizing.divisions, ends_of_layers(part, sizing.layers, end_factors)), coarse);
         if (coarse.segments.empty()) coarse = narrow_places(part, outline);
         if (coarse.segments.empty()) {
+            Layers layers;
+            if (!sizing.layers.empty()) {
+                layers = add_layers(part, outline, sizing.layers, end_factors);
+                if (layers.redivide) continue;
+            }
             CornerMesh corners = faces.fill(outline, field, coarse);
             if (coarse.segments.empty() && shape_tries < most_shape_tries) {
                 coarse = thin_elements(part, outline);
                 if (!coarse.segments.empty()) ++shape_tries;
             }
             if (coarse.segments.empty()) {
+                corners.append(layers.rows, {}, outline.division.points.size(), {});
                 Mesh mesh = assemble(part, outline.division, std::move(corners), elements.order);
                 coarse = bent_elements(mesh, outline.division, part);
-                if (coarse.segments.empty()) return mesh;
+                if (coarse.segments.empty()) {
+                    if (log) log->thinned = layers.thinned;
+                    return mesh;
+                }
             }
         }
-        field = field.with(halved(coarse, outline.division));
-        last = std::move(outline.division);
+        const auto finer = halved(coarse, outline.division);
+        last = failed_try(part, outline.division, coarse, finer);
+        if (log) log->tries.push_back(last);
+        field = field.with(finer);
     }
-    give_up(part, last, coarse);
+    give_up(last);
 }
 
 }  // namespace dotsift

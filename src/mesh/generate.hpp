@@ -4,12 +4,26 @@
 #include <cstdint>
 #include <stdexcept>
 
+#include "mesh/layers.hpp"
 #include "mesh/mesh.hpp"
 #include "part/part.hpp"
 #include "sizes/sizing.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
+
+/// What happened on the way to a mesh.
+struct MeshingLog {
+    /// A try that led to no mesh: the sizes were halved where it failed.
+    struct Try {
+        std::string reason, boundary;
+        Vec2 position;
+        std::size_t segments = 0;  ///< that were too coarse
+        double size = 0;           ///< the smallest that is wanted there now
+    };
+    std::vector<Try> tries;
+    std::vector<ThinnedPlace> thinned;  ///< rows of layers that are thinner than asked
+};
 
 /// A mesh of the elements that the study asks for, with the middle nodes of boundary sides on the true curve and
 /// positive Jacobians everywhere. Where several regions meet, the elements share their sides, whatever their shapes.
@@ -23,7 +37,9 @@ namespace dotsift {
 /// sizes ask for clearly more than `most_elements`.
 ///
 ///     Mesh mesh = generate(part, sizing_of(part, study.sizes, study.path), study.sizes.most_elements, study.mesh);
-Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements = {});
+/// With `log` it is told what was tried.
+Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements = {},
+              MeshingLog* log = nullptr);
 
 /// Throws InputError if the field asks for clearly more elements than the limit.
 void check_element_limit(const Part& part, const SizeField& sizes, std::int64_t most_elements);

@@ -34,6 +34,7 @@ struct Mesh {
         first;  ///< where an element's nodes begin in `connectivity`; one more entry than elements
     std::vector<std::int32_t> connectivity;
     std::vector<std::int32_t> region;  ///< of each element
+    std::vector<std::int32_t> row;     ///< of layers, of each element, from 1 at the boundary; 0: none
     /// Where a field may jump between regions, a node has a value for each of its regions. Slot n < nodes.size() is the
     /// value of node n in the first of its regions; further ones follow. Laid out like `connectivity`.
     std::vector<std::int32_t> slots;

@@ -25,7 +25,7 @@ using Element = CornerMesh::Element;
 constexpr double background_coarser = 2;  // the triangles that carry the directions, over the elements
 constexpr double least_distance = 0.7;    // of the wanted size, between points of the grid
 constexpr double least_height = 0.55;     // of the wanted size, above segments
-constexpr double worst_pair = 0.15;        // scaled Jacobian of triangles that are joined, before points move
+constexpr double worst_pair = 0.15;       // scaled Jacobian of triangles that are joined, before points move
 constexpr int relax_rounds = 12;
 
 /// Grids of points that grow from the boundary into the face.
@@ -212,8 +212,15 @@ CornerMesh only_quadrilaterals(const Division& division, const SizeField& sizes,
         return l;
     };
     std::vector<char> between(division.points.size(), 0);
-    for (std::size_t k = 0; k + 1 < division.segments.size(); k += 2)
+    for (std::size_t k = 0; k < division.segments.size(); k += 2) {
+        if (k + 1 == division.segments.size() || division.segments[k].to != division.segments[k + 1].from) {
+            Place place;
+            place.position = division.points[static_cast<std::size_t>(division.segments[k].from)];
+            throw InputError("layers that end free in a region of quadrilaterals alone need an even number of rows",
+                             place, "let them go on to a boundary, or use an even number");
+        }
         between[static_cast<std::size_t>(division.segments[k].to)] = 1;
+    }
     for (std::size_t p = 0; p < division.points.size(); ++p)
         if (!between[p]) use(static_cast<int>(p));
     for (std::size_t k = 0; k + 1 < division.segments.size(); k += 2) {

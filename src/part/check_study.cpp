@@ -80,6 +80,7 @@ void check_sizes(const Study& study, const Part& part, Problems& problems) {
         check_names(l.on, "size.layers." + l.name, l.where, part, problems);
         check_regions(l.inside, "size.layers." + l.name, l.where, part, problems);
     }
+    for (const auto& q : study.quality) check_regions(q.on, "quality." + q.name, q.where, part, problems);
     for (const auto& r : study.mesh.regions) check_regions({r.name}, "mesh.region." + r.name, r.where, part, problems);
 }
 

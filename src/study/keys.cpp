@@ -229,6 +229,19 @@ constexpr std::array table{
     Key{"mesh.region.NAME", "corners", "four [x, y]", "found",
         "grid: the corners of the four sides; left out, the four sharpest."},
 
+    Key{"quality.NAME", "of",
+        "\"shape\", \"scaled_jacobian\", \"jacobian_ratio\", \"smallest_angle\", \"largest_angle\", \"edge_ratio\", "
+        "\"skewness\", \"taper\", \"size_ratio\"",
+        "required",
+        "The measure whose limits these are, instead of the standard ones; later tables overrule earlier ones."},
+    Key{"quality.NAME", "good", "number", "required", "An element is good up to here."},
+    Key{"quality.NAME", "acceptable", "number", "required", "And acceptable up to here; beyond, it is poor."},
+    Key{"quality.NAME", "elements", "\"triangles\", \"quadrilaterals\"", "both", "For elements of this kind only."},
+    Key{"quality.NAME", "on", "region name or names", "all", "For elements of these regions only."},
+    Key{"quality.NAME", "inside", "table", "-",
+        "For elements in a shape only, as in { shape = \"circle\", centre = [20, 5], radius = 3 }: an area of "
+        "interest."},
+
     Key{"series.NAME", "kind", "\"uniform\", \"adaptive\"", "required",
         "uniform: every level's sizes are the one before's divided by ratio. adaptive: sizes follow the estimated "
         "error."},
@@ -264,8 +277,8 @@ constexpr std::array table{
 };
 
 /// Sections that hold only sub-tables or named tables, so that they are known at the top of the file.
-constexpr std::array<std::string_view, 10> top_sections{"units", "variables", "part", "material", "support",
-                                                        "load",  "size",      "mesh", "quantity", "series"};
+constexpr std::array<std::string_view, 11> top_sections{"units", "variables", "part",    "material", "support", "load",
+                                                        "size",  "mesh",      "quality", "quantity", "series"};
 
 }  // namespace
 

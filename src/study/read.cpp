@@ -53,6 +53,8 @@ class StudyReader {
         each_named(top, "load", [&](const Section& s, const std::string& name) { read_load(s, name); });
         study_.sizes = read_sizes(top);
         study_.mesh = read_mesh(top);
+        each_named(top, "quality",
+                   [&](const Section& s, const std::string& name) { study_.quality.push_back(read_quality(s, name)); });
         each_named(top, "series", [&](const Section& s, const std::string& name) { read_series(s, name); });
         each_named(top, "quantity", [&](const Section& s, const std::string& name) { read_quantity(s, name); });
         read_exact_stress(top);

@@ -256,4 +256,30 @@ MeshSpec read_mesh(const Section& top) {
     return mesh;
 }
 
+QualitySpec read_quality(const Section& s, const std::string& name) {
+    QualitySpec q;
+    q.name = name;
+    q.where = s.where();
+    static const std::vector<std::string> measures = [] {
+        std::vector<std::string> list;
+        for (std::size_t m = 0; m < criterion_count; ++m) list.emplace_back(name_of(static_cast<Criterion>(m)));
+        return list;
+    }();
+    static const std::vector<std::string> kinds{"triangles", "quadrilaterals"};
+    if (!s.has("of")) s.missing("of", "as in: of = \"shape\"");
+    if (const auto m = s.choice("of", measures)) q.measure = static_cast<Criterion>(*m);
+    for (const auto* key : {"good", "acceptable"})
+        if (!s.has(key)) s.missing(key);
+    q.good = s.number("good", dimension::none).value_or(0);
+    q.acceptable = s.number("acceptable", dimension::none).value_or(0);
+    if (const auto kind = s.choice("elements", kinds)) q.quadrilaterals = *kind == 1;
+    q.on = s.names("on");
+    q.inside = read_guide(s, "inside", false);
+    const bool more_is_better = q.measure <= Criterion::smallest_angle;
+    if (s.has("good") && s.has("acceptable") && (more_is_better ? q.good < q.acceptable : q.good > q.acceptable))
+        s.fault("good", fmt::format("is {:g} and acceptable is {:g}, but for {} good must be {}", q.good, q.acceptable,
+                                    name_of(q.measure), more_is_better ? "the larger one" : "the smaller one"));
+    return q;
+}
+
 }  // namespace dotsift

@@ -1,5 +1,5 @@
 #pragma once
-// The [size] and [mesh] tables of a study.
+// The [size], [mesh] and [quality] tables of a study.
 
 #include "study/section.hpp"
 #include "study/study.hpp"
@@ -8,5 +8,7 @@ namespace dotsift {
 
 SizeSpec read_sizes(const Section& top);
 MeshSpec read_mesh(const Section& top);
+/// One [quality.NAME].
+QualitySpec read_quality(const Section& section, const std::string& name);
 
 }  // namespace dotsift

@@ -70,4 +70,11 @@ ElementShape MeshSpec::shape_in(const std::string& region) const {
     return shape;
 }
 
+const char* name_of(Criterion criterion) {
+    constexpr std::array<const char*, criterion_count> names{"shape",          "scaled_jacobian", "jacobian_ratio",
+                                                             "smallest_angle", "largest_angle",   "edge_ratio",
+                                                             "skewness",       "taper",           "size_ratio"};
+    return names[static_cast<std::size_t>(criterion)];
+}
+
 }  // namespace dotsift

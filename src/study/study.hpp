@@ -240,6 +240,31 @@ struct MeshSpec {
     [[nodiscard]] ElementShape shape_in(const std::string& region) const;
 };
 
+/// What is measured of an element's shape.
+enum class Criterion {
+    shape,
+    scaled_jacobian,
+    jacobian_ratio,
+    smallest_angle,
+    largest_angle,
+    edge_ratio,
+    skewness,
+    taper,
+    size_ratio
+};
+inline constexpr std::size_t criterion_count = 9;
+
+/// Limits of a measure, for some elements.
+struct QualitySpec {
+    std::string name;
+    Where where;
+    Criterion measure = Criterion::shape;
+    std::optional<bool> quadrilaterals;  ///< only these, or only triangles
+    std::vector<std::string> on;         ///< patterns of regions; empty: all
+    std::optional<ShapeSpec> inside;     ///< only elements whose centre lies in this shape
+    double good = 0, acceptable = 0;
+};
+
 /// What a quantity is made of.
 enum class Field {
     ux,
@@ -309,6 +334,7 @@ struct Study {
     std::vector<LoadSpec> loads;
     SizeSpec sizes;
     MeshSpec mesh;
+    std::vector<QualitySpec> quality;
     std::vector<SeriesSpec> series;
     std::vector<QuantitySpec> quantities;
     std::optional<ExactStress> exact_stress;
@@ -323,5 +349,6 @@ const char* name_of(Field field);
 const char* title_of(Field field);
 Dimension dimension_of(Field field);
 const char* name_of(Take take);
+const char* name_of(Criterion criterion);
 
 }  // namespace dotsift

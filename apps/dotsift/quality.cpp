@@ -1,0 +1,148 @@
+#include "quality/quality.hpp"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/files.hpp"
+#include "base/numbers.hpp"
+#include "commands.hpp"
+#include "console.hpp"
+#include "evidence/quality_picture.hpp"
+#include "evidence/vtu_read.hpp"
+#include "mesh/generate.hpp"
+#include "sizes/part_sizes.hpp"
+
+namespace dotsift::app {
+
+namespace {
+
+/// What is judged: a mesh from a file, or the first one of a study.
+struct Judged {
+    Mesh mesh;
+    std::vector<double> wanted;
+    std::optional<StudyAndPart> opened;
+    std::string title, unit;
+};
+
+Judged open_judged(const cxxopts::ParseResult& given) {
+    const std::filesystem::path file = given["input"].as<std::string>();
+    Judged j;
+    if (given.count("limits")) j.opened = load(given["limits"].as<std::string>());
+    if (file.extension() == ".vtu") {
+        auto [mesh, wanted] = read_vtu(file);
+        j.mesh = std::move(mesh);
+        j.wanted = std::move(wanted);
+        j.title = file.filename().string();
+        return j;
+    }
+    if (given.count("limits"))
+        throw InputError("--limits goes with a mesh file", {}, "a study judges its own mesh by its own limits");
+    j.opened = load(file.string());
+    const Study& study = j.opened->study;
+    const double finer = given["finer"].as<double>();
+    if (!(finer > 0)) throw InputError(fmt::format("--finer is {:g}, but it must be greater than zero", finer));
+    const Sizing sizing = sizing_of(j.opened->part, study.sizes, study.path).scaled(1 / finer);
+    j.mesh = generate(j.opened->part, sizing, study.sizes.most_elements, study.mesh);
+    for (std::size_t e = 0; e < j.mesh.element_count(); ++e) j.wanted.push_back(sizing.field.at(j.mesh.centre_of(e)));
+    j.title = study.title;
+    j.unit = study.units.label(dimension::length);
+    return j;
+}
+
+const char* word_of(Grade g) {
+    return g == Grade::poor ? "poor" : g == Grade::acceptable ? "acceptable" : "good";
+}
+
+}  // namespace
+
+int quality(const std::vector<std::string>& arguments) {
+    cxxopts::Options options(
+        "dotsift quality",
+        "Judges the elements of a mesh: of a study (its first mesh) or out of a VTU file. With -o "
+        "also a map and histograms: quality.png and histograms.png (and .svg). Exit status 1 if an "
+        "element is poor.");
+    options.add_options()("help", "print this")("o,output", "directory for the pictures",
+                                                cxxopts::value<std::string>())(
+        "limits", "for a mesh file: the study whose limits and part it is held against", cxxopts::value<std::string>())(
+        "finer", "for a study: divide every size by this", cxxopts::value<double>()->default_value("1"))(
+        "json", "print as JSON")("input", "study or VTU file", cxxopts::value<std::string>());
+    options.parse_positional({"input"});
+    options.positional_help("STUDY|MESH.vtu [-o DIRECTORY]");
+    const auto given = parse(options, arguments);
+    if (given.count("help")) {
+        fmt::print("{}\nexample: dotsift quality examples/tidal/cable-gland-flange.toml -o out-quality\n",
+                   options.help());
+        return 0;
+    }
+    if (!given.count("input"))
+        throw InputError("no study or mesh file is given", {}, "as in: dotsift quality study.toml -o out");
+    const Judged j = open_judged(given);
+    const std::vector<QualitySpec> none;
+    const auto& limits = j.opened ? j.opened->study.quality : none;
+    const QualityReport r = judge_quality(j.mesh, j.wanted, limits, j.opened ? &j.opened->part : nullptr);
+    if (given.count("output")) {
+        const std::filesystem::path directory = given["output"].as<std::string>();
+        const PictureFiles map = draw_quality_map(j.mesh, r, j.title, j.unit),
+                           histograms = draw_histograms(j.mesh, r, limits, j.title);
+        make_directory(directory);
+        write_file(directory / "quality.png", map.png);
+        write_file(directory / "quality.svg", map.svg);
+        write_file(directory / "histograms.png", histograms.png);
+        write_file(directory / "histograms.svg", histograms.svg);
+    }
+    const int status = r.poor > 0 ? static_cast<int>(ExitStatus::target_missed) : 0;
+    nlohmann::ordered_json json{{"format", 1},
+                                {"elements", j.mesh.element_count()},
+                                {"good", r.good},
+                                {"acceptable", r.acceptable},
+                                {"poor", r.poor}};
+    std::vector<std::vector<std::string>> rows{{"measure", "mean", "worst", "good", "acceptable", "poor"}};
+    for (std::size_t k = 0; k < criterion_count; ++k) {
+        const auto m = static_cast<Criterion>(k);
+        const auto& c = r.counts[k];
+        if (std::isnan(c.mean)) continue;
+        json["measures"].push_back({{"measure", name_of(m)},
+                                    {"mean", c.mean},
+                                    {"worst", c.worst},
+                                    {"good", c.good},
+                                    {"acceptable", c.acceptable},
+                                    {"poor", c.poor}});
+        rows.push_back({title_of(m), sensible(c.mean, 3) + unit_of(m), sensible(c.worst, 3) + unit_of(m),
+                        grouped(static_cast<long long>(c.good)), grouped(static_cast<long long>(c.acceptable)),
+                        grouped(static_cast<long long>(c.poor))});
+    }
+    std::vector<std::vector<std::string>> worst{{"", "element", "position", "measure", "value", "grade", "cause"}};
+    for (std::size_t k = 0; k < r.worst.size(); ++k) {
+        const auto& w = r.worst[k];
+        json["worst"].push_back({{"element", w.element},
+                                 {"position", {w.position[0], w.position[1]}},
+                                 {"measure", name_of(w.measure)},
+                                 {"value", w.value},
+                                 {"grade", word_of(w.grade)},
+                                 {"cause", w.cause}});
+        worst.push_back({fmt::format("{}", k + 1), fmt::format("{}", w.element),
+                         fmt::format("({}, {})", sensible(w.position[0]), sensible(w.position[1])), title_of(w.measure),
+                         sensible(w.value, 3) + unit_of(w.measure), word_of(w.grade), w.cause});
+    }
+    std::string across;
+    for (const auto& a : r.across) {
+        json["across"].push_back(
+            {{"a", {a.a[0], a.a[1]}}, {"b", {a.b[0], a.b[1]}}, {"width", a.width}, {"elements", a.elements}});
+        across += fmt::format("{} element{} across the {} {} between ({}, {}) and ({}, {})\n", a.elements,
+                              a.elements == 1 ? "" : "s", sensible(a.width), j.unit, sensible(a.a[0]), sensible(a.a[1]),
+                              sensible(a.b[0]), sensible(a.b[1]));
+    }
+    if (given.count("json")) {
+        fmt::print("{}\n", json.dump(2));
+        return status;
+    }
+    fmt::print("{}\n{} elements: {} good, {} acceptable, {} poor\n\n{}\n{}\n{}", strong(j.title),
+               grouped(static_cast<long long>(j.mesh.element_count())), grouped(static_cast<long long>(r.good)),
+               grouped(static_cast<long long>(r.acceptable)), grouped(static_cast<long long>(r.poor)), table(rows),
+               table(worst), across);
+    if (given.count("output")) fmt::print("written   {}\n", given["output"].as<std::string>());
+    return status;
+}
+
+}  // namespace dotsift::app

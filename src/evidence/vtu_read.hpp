@@ -1,0 +1,24 @@
+#pragma once
+// A mesh out of a VTU file (VTK XML unstructured grid): the ones that this program writes, and others of plane
+// elements.
+
+#include <filesystem>
+
+#include "mesh/mesh.hpp"
+
+namespace dotsift {
+
+struct MeshFile {
+    Mesh mesh;
+    std::vector<double> wanted_size;  ///< of each element, if the file has it
+};
+
+/// Reads triangles of 3 or 6 and quadrilaterals of 4 or 9 nodes in the plane z = 0. Cells of two or three nodes in a
+/// line become boundary sides. Regions come from cell arrays "region.NAME", boundaries from "boundary.NAME", points
+/// from point arrays "point.NAME" (1 where they are); without them everything is one region "part". Arrays may be
+/// ASCII, base64 or appended (raw or base64), plain or compressed by zlib. Throws FileError if the file cannot be read,
+/// InputError with what is wrong if it is no such file; nothing in a file makes it read or allocate beyond the file's
+/// own size times the largest possible compression.
+MeshFile read_vtu(const std::filesystem::path& file);
+
+}  // namespace dotsift

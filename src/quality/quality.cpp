@@ -1,0 +1,294 @@
+#include "quality/quality.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <deque>
+#include <limits>
+#include <numbers>
+#include <span>
+
+#include "mesh/shape.hpp"
+#include "part/classify.hpp"
+#include "part/corners.hpp"
+#include "part/narrow.hpp"
+#include "part/placement.hpp"
+#include "part/shapes.hpp"
+#include "study/diagnostics.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
+
+std::vector<double>& of(MeasureValues& values, Criterion m) {
+    return values[static_cast<std::size_t>(m)];
+}
+
+/// Whether a point lies in one of the copies of a shape.
+class Inside {
+  public:
+    explicit Inside(const ShapeSpec& shape) {
+        Problems problems("");
+        const auto edges = outline_of(shape, problems);
+        for (const auto& map : copies_of(shape.placement)) {
+            rays_.emplace_back();
+            for (const auto& e : edges) rays_.back().add(e.curve.transformed(map), 0);
+            rays_.back().prepare();
+        }
+    }
+    bool operator()(const Vec2& p) const {
+        return std::any_of(rays_.begin(), rays_.end(), [&](const RayCaster& r) { return r.inside(p); });
+    }
+
+  private:
+    std::vector<RayCaster> rays_;
+};
+
+/// The limits of each element for one measure.
+class LimitFinder {
+  public:
+    LimitFinder(const Mesh& mesh, const std::vector<QualitySpec>& specs) : mesh_(mesh), specs_(specs) {
+        for (const auto& s : specs) {
+            inside_.emplace_back();
+            if (s.inside) inside_.back().emplace_back(*s.inside);
+        }
+    }
+    [[nodiscard]] Limits at(Criterion measure, std::size_t e) const {
+        const bool quad = corner_count(mesh_.kinds[e]) == 4;
+        Limits limits = standard_limits(measure, quad);
+        for (std::size_t k = 0; k < specs_.size(); ++k) {
+            const auto& s = specs_[k];
+            if (s.measure != measure || (s.quadrilaterals && *s.quadrilaterals != quad)) continue;
+            if (!s.on.empty() && !mesh_.region_fits(e, s.on)) continue;
+            if (!inside_[k].empty() && !inside_[k].front()(mesh_.centre_of(e))) continue;
+            limits = {s.good, s.acceptable};
+        }
+        return limits;
+    }
+
+  private:
+    const Mesh& mesh_;
+    const std::vector<QualitySpec>& specs_;
+    std::vector<std::vector<Inside>> inside_;  ///< of each spec: one, or none
+};
+
+/// What in the part makes elements poor.
+class Causes {
+  public:
+    Causes(const Mesh& mesh, const Part* part) : mesh_(mesh), part_(part) {
+        if (part_) {
+            angles_ = sharpest_angles(*part_);
+            narrow_ = narrow_places(*part_);
+        }
+    }
+    [[nodiscard]] std::string of(std::size_t e, Criterion measure) const {
+        if (measure == Criterion::size_ratio) return "size that could not be met";
+        if (mesh_.row[e] > 0) return "row of layers";
+        if (!part_) return {};
+        constexpr double sharp = 40;  // degrees: at a corner like that no element can be much better
+        const auto p = mesh_.positions(e);
+        const auto corners = std::span(p).first(static_cast<std::size_t>(corner_count(mesh_.kinds[e])));
+        double longest = 0;
+        for (std::size_t i = 0; i < corners.size(); ++i)
+            longest = std::max(longest, distance(corners[i], corners[(i + 1) % corners.size()]));
+        for (const auto& c : corners) {
+            const int v = part_->vertex_at(c);
+            if (v >= 0 && angles_[static_cast<std::size_t>(v)] < sharp) return "sharp corner of the part";
+        }
+        const Vec2 centre = mesh_.centre_of(e);
+        for (const auto& edge : part_->edges)
+            if (edge.curve.length() < longest / 2 &&
+                std::min(distance(edge.curve.start(), centre), distance(edge.curve.end(), centre)) < longest)
+                return "short edge of the part";
+        for (const auto& n : narrow_)
+            if (n.width() < longest * 2 && distance(nearest_on_segment(centre, n.a, n.b), centre) < longest * 2)
+                return n.face >= 0 ? "narrow part" : "narrow gap";
+        return {};
+    }
+
+  private:
+    const Mesh& mesh_;
+    const Part* part_;
+    std::vector<double> angles_;
+    std::vector<NarrowPlace> narrow_;
+};
+
+/// The fewest element sides from the boundary at one end of a narrow place to the other.
+int elements_across(const Mesh& mesh, const NarrowPlace& place) {
+    std::vector<std::vector<std::int32_t>> neighbours(mesh.nodes.size());
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto nodes = mesh.element(e);
+        const auto corners = static_cast<std::size_t>(corner_count(mesh.kinds[e]));
+        for (std::size_t i = 0; i < corners; ++i) {
+            neighbours[static_cast<std::size_t>(nodes[i])].push_back(nodes[(i + 1) % corners]);
+            neighbours[static_cast<std::size_t>(nodes[(i + 1) % corners])].push_back(nodes[i]);
+        }
+    }
+    // From the node of edge a that is nearest to the place, until one of edge b is reached near its other end.
+    std::vector<char> target(mesh.nodes.size(), 0);
+    int start = -1;
+    double least = INFINITY;
+    for (const auto& side : mesh.boundary)
+        for (std::size_t k = 0; k < 2; ++k) {
+            const auto n = static_cast<std::size_t>(side.nodes[k]);
+            if (side.edge == place.edge_b && distance(mesh.nodes[n], place.b) < distance(mesh.nodes[n], place.a))
+                target[n] = 1;
+            if (side.edge != place.edge_a) continue;
+            const double d = distance(mesh.nodes[n], place.a);
+            if (d >= least) continue;
+            least = d;
+            start = side.nodes[k];
+        }
+    if (start < 0) return 0;
+    std::vector<int> steps(mesh.nodes.size(), -1);
+    steps[static_cast<std::size_t>(start)] = 0;
+    std::deque<int> open{start};
+    while (!open.empty()) {
+        const auto n = static_cast<std::size_t>(open.front());
+        open.pop_front();
+        if (target[n] && n != static_cast<std::size_t>(start)) return steps[n];
+        for (const auto m : neighbours[n]) {
+            if (steps[static_cast<std::size_t>(m)] >= 0) continue;
+            steps[static_cast<std::size_t>(m)] = steps[n] + 1;
+            open.push_back(m);
+        }
+    }
+    return 0;
+}
+
+/// How far a value is from good, in steps from good to acceptable: what makes one element worse than another.
+double badness(const Limits& l, double value) {
+    const double span = l.acceptable - l.good;
+    return span != 0 ? (value - l.good) / span : 0;
+}
+
+}  // namespace
+
+bool more_is_better(Criterion m) {
+    return m <= Criterion::smallest_angle;
+}
+
+const char* title_of(Criterion m) {
+    constexpr std::array<const char*, criterion_count> titles{
+        "shape (mean ratio)", "scaled Jacobian", "Jacobian ratio", "smallest angle",         "largest angle",
+        "edge ratio",         "skewness",        "taper",          "size against the wanted"};
+    return titles[static_cast<std::size_t>(m)];
+}
+
+const char* unit_of(Criterion m) {
+    return m == Criterion::smallest_angle || m == Criterion::largest_angle || m == Criterion::taper ? "°" : "";
+}
+
+Grade Limits::grade(Criterion m, double value) const {
+    if (std::isnan(value)) return Grade::none;
+    if (more_is_better(m)) return value >= good ? Grade::good : value >= acceptable ? Grade::acceptable : Grade::poor;
+    return value <= good ? Grade::good : value <= acceptable ? Grade::acceptable : Grade::poor;
+}
+
+Limits standard_limits(Criterion m, bool quad) {
+    switch (m) {
+        case Criterion::shape:
+            return {0.7, 0.3};
+        case Criterion::scaled_jacobian:
+            return {0.5, 0.2};
+        case Criterion::jacobian_ratio:
+            return quad ? Limits{0.4, 0.1} : Limits{0.6, 0.2};
+        case Criterion::smallest_angle:
+            return quad ? Limits{40, 20} : Limits{30, 15};
+        case Criterion::largest_angle:
+            return quad ? Limits{140, 160} : Limits{110, 140};
+        case Criterion::edge_ratio:
+            return quad ? Limits{3, 8} : Limits{2, 5};
+        case Criterion::skewness:
+            return {0.55, 0.85};
+        case Criterion::taper:
+            return {45, 90};
+        case Criterion::size_ratio:
+            return {1.6, 3};
+    }
+    return {};
+}
+
+MeasureValues measure_quality(const Mesh& mesh, const std::vector<double>& wanted) {
+    MeasureValues values;
+    for (auto& v : values) v.assign(mesh.element_count(), nothing);
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto p = mesh.positions(e);
+        const auto corners = std::span(p).first(static_cast<std::size_t>(corner_count(mesh.kinds[e])));
+        const ShapeMeasures m = measure_shape(corners);
+        of(values, Criterion::scaled_jacobian)[e] = m.scaled_jacobian;
+        of(values, Criterion::jacobian_ratio)[e] = jacobian_bound(mesh.kinds[e], p);
+        of(values, Criterion::smallest_angle)[e] = m.smallest_angle;
+        of(values, Criterion::largest_angle)[e] = m.largest_angle;
+        of(values, Criterion::skewness)[e] = m.skewness;
+        if (corners.size() == 4) of(values, Criterion::taper)[e] = m.taper;
+        if (mesh.row[e] > 0) continue;
+        of(values, Criterion::shape)[e] = m.mean_ratio;
+        of(values, Criterion::edge_ratio)[e] = m.edge_ratio;
+        if (wanted.empty() || !(wanted[e] > 0)) continue;
+        of(values, Criterion::size_ratio)[e] = mesh.size_of(e) / wanted[e];
+    }
+    return values;
+}
+
+QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted, const std::vector<QualitySpec>& limits,
+                            const Part* part, std::size_t worst_count) {
+    QualityReport r;
+    r.values = measure_quality(mesh, wanted);
+    r.grade.assign(mesh.element_count(), Grade::good);
+    const LimitFinder finder(mesh, limits);
+    std::vector<PoorElement> all;
+    std::vector<double> worst_badness(mesh.element_count(), -INFINITY);
+    std::vector<Criterion> worst_measure(mesh.element_count(), Criterion::shape);
+    for (std::size_t k = 0; k < criterion_count; ++k) {
+        const auto m = static_cast<Criterion>(k);
+        auto& c = r.counts[k];
+        double sum = 0;
+        std::size_t count = 0;
+        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+            const double v = r.values[k][e];
+            if (std::isnan(v)) continue;
+            const Limits l = finder.at(m, e);
+            const Grade g = l.grade(m, v);
+            (g == Grade::good ? c.good : g == Grade::acceptable ? c.acceptable : c.poor) += 1;
+            if (count == 0 || (more_is_better(m) ? v < c.worst : v > c.worst)) {
+                c.worst = v;
+                c.worst_element = e;
+            }
+            sum += v;
+            ++count;
+            r.grade[e] = std::max(r.grade[e], g);
+            const double b = badness(l, v);
+            if (b > worst_badness[e]) {
+                worst_badness[e] = b;
+                worst_measure[e] = m;
+            }
+        }
+        c.mean = count > 0 ? sum / static_cast<double>(count) : nothing;
+        if (count == 0) c.worst = nothing;
+    }
+    std::vector<std::size_t> order(mesh.element_count());
+    for (std::size_t e = 0; e < order.size(); ++e) {
+        order[e] = e;
+        (r.grade[e] == Grade::good ? r.good : r.grade[e] == Grade::acceptable ? r.acceptable : r.poor) += 1;
+    }
+    const std::size_t shown = std::min(worst_count, order.size());
+    std::partial_sort(order.begin(), order.begin() + static_cast<std::ptrdiff_t>(shown), order.end(),
+                      [&](std::size_t a, std::size_t b) {
+                          return worst_badness[a] != worst_badness[b] ? worst_badness[a] > worst_badness[b] : a < b;
+                      });
+    const Causes causes(mesh, part);
+    for (std::size_t k = 0; k < shown; ++k) {
+        const std::size_t e = order[k];
+        const Criterion m = worst_measure[e];
+        r.worst.push_back({e, mesh.centre_of(e), m, r.values[static_cast<std::size_t>(m)][e], r.grade[e],
+                           r.grade[e] == Grade::good ? "" : causes.of(e, m)});
+    }
+    if (part)
+        for (const auto& n : narrow_places(*part))
+            if (n.face >= 0) r.across.push_back({n.a, n.b, n.width(), elements_across(mesh, n)});
+    return r;
+}
+
+}  // namespace dotsift
