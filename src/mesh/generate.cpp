@@ -17,8 +17,9 @@ namespace dotsift {
 namespace {
 
 constexpr int most_rounds = 16;
-constexpr double least_angle = 25;   // degrees; what is below gets circumcentres where they fit
-constexpr int most_shape_tries = 4;  // the boundary beside thin elements is refined this often, then they are accepted
+constexpr int most_redivisions = 40;  // until rows of layers end where the boundaries beside them have their points
+constexpr double least_angle = 25;    // degrees; what is below gets circumcentres where they fit
+constexpr int most_shape_tries = 4;   // the boundary beside thin elements is refined this often, then they are accepted
 constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing
 
 MeshingLog::Try failed_try(const Part& part, const Division& division, const Coarse& coarse,
@@ -105,19 +106,37 @@ Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements
     SizeField field = sizing.field;
     const FaceMesher faces(part, elements, static_cast<std::size_t>(most_elements));
     EndFactors end_factors;
+    std::vector<EdgeLayers> rows = sizing.layers;
+    std::vector<ThinnedPlace> left_out;
+    int redivisions = 0;
     Coarse coarse;
     MeshingLog::Try last;
     int shape_tries = 0;
+    const auto leave_out_rows = [&](const Vec2& at) {
+        for (const auto& r : rows) left_out.push_back({r.rule, r.edge, at, 0});
+        rows.clear();
+    };
     for (int round = 0; round < most_rounds; ++round) {
         coarse = {};
-        Outline outline = triangulate(
-            faces.divide(field, sizing.divisions, ends_of_layers(part, sizing.layers, end_factors)), coarse);
+        Outline outline =
+            triangulate(faces.divide(field, sizing.divisions, ends_of_layers(part, rows, end_factors)), coarse);
         if (coarse.segments.empty()) coarse = narrow_places(part, outline);
         if (coarse.segments.empty()) {
             Layers layers;
-            if (!sizing.layers.empty()) {
-                layers = add_layers(part, outline, sizing.layers, end_factors);
-                if (layers.redivide) continue;
+            if (!rows.empty()) {
+                layers = add_layers(part, outline, rows, end_factors);
+                for (const auto& [edge, at] : layers.left_out) {
+                    for (const auto& r : rows)
+                        if (r.edge == edge) left_out.push_back({r.rule, edge, at, 0});
+                    rows.erase(std::remove_if(rows.begin(), rows.end(),
+                                              [&e = edge](const EdgeLayers& r) { return r.edge == e; }),
+                               rows.end());
+                }
+                if (layers.redivide) {
+                    if (++redivisions == most_redivisions) leave_out_rows(outline.division.points.front());
+                    --round;  // this is no failed try
+                    continue;
+                }
             }
             CornerMesh corners = faces.fill(outline, field, coarse);
             if (coarse.segments.empty() && shape_tries < most_shape_tries) {
@@ -129,7 +148,10 @@ Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements
                 Mesh mesh = assemble(part, outline.division, std::move(corners), elements.order);
                 coarse = bent_elements(mesh, outline.division, part);
                 if (coarse.segments.empty()) {
-                    if (log) log->thinned = layers.thinned;
+                    if (log) {
+                        log->thinned = layers.thinned;
+                        log->thinned.insert(log->thinned.end(), left_out.begin(), left_out.end());
+                    }
                     return mesh;
                 }
             }
@@ -138,6 +160,11 @@ Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements
         last = failed_try(part, outline.division, coarse, finer);
         if (log) log->tries.push_back(last);
         field = field.with(finer);
+        if (round + 1 == most_rounds && !rows.empty()) {  // once more
+            leave_out_rows(last.position);
+            field = sizing.field;
+            round = -1;
+        }
     }
     give_up(last);
 }

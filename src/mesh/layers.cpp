@@ -313,10 +313,10 @@ class LoopLayers {
                     break;
                 }
                 case Corner::Kind::step_before:
-                    c.columns.push_back(column(from, normal(i), rows_at(i), factor_[i]));
+                    c.columns.push_back(column(from, normal(i), rows_at(i), factor_[i], true));
                     break;
                 case Corner::Kind::step_after:
-                    c.columns.push_back(column(from, normal(before(i)), rows_at(i), factor_[i]));
+                    c.columns.push_back(column(from, normal(before(i)), rows_at(i), factor_[i], true));
                     break;
                 case Corner::Kind::on_wall_before:
                 case Corner::Kind::on_wall_after: {
@@ -344,11 +344,14 @@ class LoopLayers {
             }
     }
 
-    std::vector<std::int32_t> column(std::int32_t from, const Vec2& direction, const EdgeLayers& rows, double factor) {
+    /// With `open_side` all points bound what is left to fill, not the top alone.
+    std::vector<std::int32_t> column(std::int32_t from, const Vec2& direction, const EdgeLayers& rows, double factor,
+                                     bool open_side = false) {
         std::vector<std::int32_t> points{from};
         const auto heights = rows.heights();
         for (std::size_t k = 0; k < heights.size(); ++k)
-            points.push_back(new_point(point(from) + direction * (heights[k] * factor), k + 1 == heights.size(), from));
+            points.push_back(
+                new_point(point(from) + direction * (heights[k] * factor), open_side || k + 1 == heights.size(), from));
         return points;
     }
 
@@ -622,9 +625,17 @@ bool thin_faults(const Layers& layers, const Coarse& crossing, std::vector<doubl
 
 Layers add_layers(const Part& part, Outline& outline, const std::vector<EdgeLayers>& rules, EndFactors& factors) {
     std::vector<double> thinner(outline.division.points.size(), 1);
+    Layers layers;
     for (int k = 0; k < most_tries; ++k) {
-        Layers layers = grow_layers(part, outline, rules, thinner, factors);
+        layers = grow_layers(part, outline, rules, thinner, factors);
         if (layers.redivide) return layers;
+        const auto lost = std::find_if(layers.rows.points.begin(), layers.rows.points.end(),
+                                       [](const Vec2& p) { return !std::isfinite(norm(p)); });
+        if (lost != layers.rows.points.end()) {  // a spike of no width: there is no way out of it
+            thinner[static_cast<std::size_t>(
+                layers.foot[static_cast<std::size_t>(lost - layers.rows.points.begin())])] = 0;
+            break;
+        }
         Coarse crossing;
         Outline rest = triangulate(layers.division, crossing);
         if (!thin_faults(layers, crossing, thinner)) {
@@ -632,10 +643,14 @@ Layers add_layers(const Part& part, Outline& outline, const std::vector<EdgeLaye
             return layers;
         }
     }
-    Place place;
-    for (std::size_t p = 0; p < thinner.size(); ++p)
-        if (thinner[p] < 1) place.position = outline.division.points[p];
-    throw MeshError("the layers cross here however thin they are", place, "give them less height or fewer rows");
+    // No height fits: the edges at which that is so go without rows.
+    const double least = *std::min_element(thinner.begin(), thinner.end());
+    layers.redivide = true;
+    for (const auto& s : outline.division.segments)
+        for (const int p : {s.from, s.to})
+            if (thinner[static_cast<std::size_t>(p)] <= least)
+                layers.left_out[s.edge] = outline.division.points[static_cast<std::size_t>(p)];
+    return layers;
 }
 
 }  // namespace dotsift

@@ -33,7 +33,8 @@ struct Layers {
     CornerMesh rows;                 ///< the elements; its points begin with those of `division`
     std::vector<std::int32_t> foot;  ///< for each point of `rows` the point of the boundary below it
     std::vector<ThinnedPlace> thinned;
-    bool redivide = false;  ///< `factors` were lowered: the edges must be divided again
+    bool redivide = false;         ///< `factors` were lowered, or edges left out: the edges must be divided again
+    std::map<int, Vec2> left_out;  ///< edges where no height fits, and where
 };
 
 /// Grows rows from a divided boundary; `outline` is then what is left to fill. Each row is an exact offset of the

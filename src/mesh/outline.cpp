@@ -150,25 +150,44 @@ Coarse thin_elements(const Part& part, const Outline& o) {
     return coarse;
 }
 
+namespace {
+
+/// An element that its curved sides spoil, though with straight ones it would be sound.
+bool spoilt(const Mesh& mesh, std::size_t e) {
+    if (polynomial_degree(mesh.kinds[e]) == 1) return false;
+    const auto positions = mesh.positions(e);
+    if (is_straight(mesh.kinds[e], positions)) return false;
+    const auto corners = static_cast<std::size_t>(corner_count(mesh.kinds[e]));
+    const double straight = jacobian_bound(kind_of(static_cast<int>(corners), 1), std::span(positions).first(corners));
+    return jacobian_bound(mesh.kinds[e], positions) < std::min(least_jacobian, straight / 2);
+}
+
+}  // namespace
+
 Coarse bent_elements(const Mesh& mesh, const Division& division, const Part& part) {
     Coarse coarse;
-    for (const auto& b : mesh.boundary) {
-        const auto e = static_cast<std::size_t>(b.element);
-        const auto positions = mesh.positions(e);
-        const auto corners = static_cast<std::size_t>(corner_count(mesh.kinds[e]));
-        const double straight =
-            jacobian_bound(kind_of(static_cast<int>(corners), 1), std::span(positions).first(corners));
-        if (jacobian_bound(mesh.kinds[e], positions) >= std::min(least_jacobian, straight / 2)) continue;
-        const Vec2 &from = mesh.nodes[static_cast<std::size_t>(b.nodes[0])],
-                   &to = mesh.nodes[static_cast<std::size_t>(b.nodes[1])];
-        if (part.edges[static_cast<std::size_t>(b.edge)].curve.straight()) continue;
-        for (std::size_t s = 0; s < division.segments.size(); ++s)
-            if (division.segments[s].edge == b.edge &&
-                division.points[static_cast<std::size_t>(division.segments[s].from)] == from &&
-                division.points[static_cast<std::size_t>(division.segments[s].to)] == to)
-                coarse.segments.push_back(s);
-    }
     coarse.reason = "the boundary bends too much within one element";
+    std::vector<std::size_t> curved;  // segments
+    for (std::size_t s = 0; s < division.segments.size(); ++s)
+        if (division.segments[s].edge >= 0 && !part.edge(division.segments[s].edge).curve.straight())
+            curved.push_back(s);
+    if (curved.empty()) return coarse;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        if (!spoilt(mesh, e)) continue;
+        // The curved segment that is nearest; rows of layers pass its bend on to elements farther away.
+        const Vec2 centre = mesh.centre_of(e);
+        std::size_t best = curved.front();
+        double least = INFINITY;
+        for (const std::size_t s : curved) {
+            const Vec2 &from = division.points[static_cast<std::size_t>(division.segments[s].from)],
+                       &to = division.points[static_cast<std::size_t>(division.segments[s].to)];
+            const double d = distance(nearest_on_segment(centre, from, to), centre);
+            if (d >= least) continue;
+            least = d;
+            best = s;
+        }
+        coarse.segments.push_back(best);
+    }
     return coarse;
 }
 

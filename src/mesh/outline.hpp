@@ -37,7 +37,7 @@ Coarse narrow_places(const Part& part, const Outline& outline);
 /// Boundary segments that are the longest side of a thin element: the size field could not know of the wall or gap.
 Coarse thin_elements(const Part& part, const Outline& outline);
 
-/// Boundary segments whose elements the curve bends too far, or turns inside out.
+/// Boundary segments that bend elements beside them too far, or turn them inside out.
 Coarse bent_elements(const Mesh& mesh, const Division& division, const Part& part);
 
 /// Half of their length is wanted along these segments.
