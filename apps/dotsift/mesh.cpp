@@ -13,6 +13,36 @@
 
 namespace dotsift::app {
 
+namespace {
+
+/// A line for each try that led to no mesh.
+std::string tries_of(const MeshingLog& log, const std::string& length) {
+    std::string text;
+    for (std::size_t k = 0; k < log.tries.size(); ++k) {
+        const auto& t = log.tries[k];
+        text += fmt::format("try {}     {} at ({}, {}), boundary {}; sizes halved along {} piece{}, down to {} {}\n",
+                            k + 1, t.reason, sensible(t.position[0]), sensible(t.position[1]), t.boundary, t.segments,
+                            t.segments == 1 ? "" : "s", sensible(t.size), length);
+    }
+    return text;
+}
+
+/// A line for each place where rows of layers are thinner than asked.
+std::string thinned_rows(const MeshingLog& log, const Study& study, const Part& part) {
+    std::string text;
+    for (const auto& t : log.thinned) {
+        const std::string& rule = study.sizes.layers[static_cast<std::size_t>(t.rule)].name;
+        const std::string where =
+            fmt::format("{} at ({}, {})", part.name_of_edge(t.edge), sensible(t.position[0]), sensible(t.position[1]));
+        text += t.factor > 0
+                    ? fmt::format("layers    {}: thinned to {} of their height on {}\n", rule, percent(t.factor), where)
+                    : fmt::format("layers    {}: left out along {}, where no height fits\n", rule, where);
+    }
+    return text;
+}
+
+}  // namespace
+
 int mesh(const std::vector<std::string>& arguments) {
     cxxopts::Options options(
         "dotsift mesh",
@@ -37,12 +67,20 @@ int mesh(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
     const Part& part = opened.part;
+    const std::string length = study.units.label(dimension::length);
     const Sizing sizes = sizing_of(part, study.sizes, study.path).scaled(1 / finer);
-    const Mesh made = generate(part, sizes, study.sizes.most_elements, study.mesh);
+    MeshingLog log;
+    const Mesh made = [&] {
+        try {
+            return generate(part, sizes, study.sizes.most_elements, study.mesh, &log);
+        } catch (const MeshError&) {
+            fmt::print(stderr, "{}", tries_of(log, length));
+            throw;
+        }
+    }();
     const MeshSummary s = summarise(made);
     std::vector<double> wanted;
     for (std::size_t e = 0; e < made.element_count(); ++e) wanted.push_back(sizes.field.at(made.centre_of(e)));
-    const std::string length = study.units.label(dimension::length);
     const PictureFiles picture =
         draw_mesh(made, study.title,
                   fmt::format("{} nodes, {} elements, mean shape quality {:.2f}, smallest angle {:.0f}°",
@@ -67,6 +105,7 @@ int mesh(const std::vector<std::string>& arguments) {
         fmt::print("{}\n", j.dump(2));
         return 0;
     }
+    fmt::print("{}{}", tries_of(log, length), thinned_rows(log, study, part));
     fmt::print(
         "{}\nnodes     {}\nelements  {}\narea      {} {}² (of the true outline: {})\nquality   mean {:.3f}, worst "
         "{:.3f} at ({:.4g}, {:.4g}), smallest angle {:.1f}°\nwritten   {}\n",

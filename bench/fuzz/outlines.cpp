@@ -145,6 +145,9 @@ int main(int argc, char** argv) {
             const Mesh mesh = generate(opened.part, sizing, 300'000, opened.study.mesh);
             fault = fault_of(opened.part, mesh, opened.study.mesh.order);
             ++meshed;
+        } catch (const InputError&) {  // a rule that has no place in this part
+            ++refused;
+            continue;
         } catch (const std::exception& e) {
             fault = e.what();
         }

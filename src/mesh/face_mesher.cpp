@@ -1,17 +1,19 @@
 #include "mesh/face_mesher.hpp"
 
+#include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "mesh/fill.hpp"
 #include "mesh/quadrilaterals.hpp"
-#include "mesh/relax.hpp"
 
 namespace dotsift {
 
 namespace {
 
 constexpr int smooth_rounds = 3;      // measured: more change the mean shape quality by less than 0.001
-constexpr double least_valid = 0.05;  // scaled Jacobian
+constexpr double least_valid = 0.05;  // sine of an angle
+constexpr double least_side = 0.01;   // shortest over longest
 constexpr double least_angle = 25;    // degrees; what is below gets circumcentres where they fit
 
 /// The part of a division that bounds or lies in one face.
@@ -48,6 +50,24 @@ FaceDivision division_of_face(const Part& part, const Division& division, int fa
     return out;
 }
 
+/// A quadrilateral that is turned inside out, or nearly so, or has a side that vanishes beside the others. Angles
+/// between two segments are what they are. Triangles come out of a triangulation, which has none turned.
+bool folded(const CornerMesh& mesh, const CornerMesh::Element& e) {
+    if (e.corners() != 4) return false;
+    const auto p = mesh.corners_of(e);
+    std::array<double, 4> length{};
+    for (std::size_t i = 0; i < 4; ++i) length[i] = distance(p[i], p[(i + 1) % 4]);
+    const auto [shortest, longest] = std::minmax_element(length.begin(), length.end());
+    if (!(*shortest > least_side * *longest)) return true;
+    for (std::size_t i = 0; i < 4; ++i) {
+        const std::size_t before = (i + 3) % 4;
+        const double sine = cross(p[(i + 1) % 4] - p[i], p[before] - p[i]) / (length[i] * length[before]);
+        const bool given = e.segment[i] >= 0 && e.segment[before] >= 0;
+        if (!(sine > (given ? 0 : least_valid))) return true;
+    }
+    return false;
+}
+
 /// Segments beside elements that are turned inside out, or nearly so: smaller elements follow the boundary better.
 void find_folded(const CornerMesh& mesh, const Division& division, Coarse& coarse) {
     std::vector<std::vector<std::size_t>> segments_of(division.points.size());
@@ -55,7 +75,7 @@ void find_folded(const CornerMesh& mesh, const Division& division, Coarse& coars
         for (const int p : {division.segments[s].from, division.segments[s].to})
             segments_of[static_cast<std::size_t>(p)].push_back(s);
     for (const auto& e : mesh.elements) {
-        if (scaled_jacobian_of(mesh, e) > least_valid) continue;
+        if (!folded(mesh, e)) continue;
         std::vector<std::size_t> found;
         for (std::size_t i = 0; i < e.corners(); ++i)
             if (const auto p = static_cast<std::size_t>(e.v[i]); p < segments_of.size())

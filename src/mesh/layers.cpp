@@ -24,7 +24,8 @@ constexpr double share_if_both = 0.4;         // ... or this much if that has ro
 constexpr double steepest_thinning = 0.3;     // change of height along the boundary
 constexpr double slide_zone = 4;              // points slide along the boundary within this many slides of the corner
 constexpr double least_jacobian = 0.02;       // scaled, of elements in rows: below, they are folded
-constexpr int most_tries = 12;                // with half the height where rows cross
+constexpr double least_factor = 0.02;         // thinner rows are no use: the edge goes without
+constexpr int most_tries = 6;                 // with half the height where rows cross
 constexpr double most_slide = 0.6;            // of a boundary between two corners
 
 /// The piece of the boundary of a face from one division point to the next, with the face on its left.
@@ -76,7 +77,12 @@ class LoopLayers {
         classify();
         measure_room();
         spread_factors();
-        if (!check_ends()) return;
+        for (std::size_t i = 0; i < count(); ++i) {
+            if (corners_[i].kind == Corner::Kind::none || factor_[i] >= least_factor) continue;
+            out_.left_out[rows_at(i).edge] = point(sides_[i].from);
+            out_.redivide = true;
+        }
+        if (out_.redivide || !check_ends()) return;
         place_columns();
         make_elements();
         report();

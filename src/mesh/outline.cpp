@@ -94,13 +94,15 @@ Coarse narrow_places(const Part& part, const Outline& o) {
         for (const int p : {s.from, s.to})
             edges_of[static_cast<std::size_t>(o.vertex[static_cast<std::size_t>(p)])].push_back(s.edge);
     const auto meet_sharply = [&](int e, int f) {
+        // Every end of one with every end of the other: a closed edge has both at the same vertex.
         const auto &a = part.edge(e), &b = part.edge(f);
-        for (const int v : {a.start, a.end}) {
-            if (v != b.start && v != b.end) continue;
-            const Vec2 u = v == a.start ? a.curve.derivative(0) : -a.curve.derivative(1),
-                       w = v == b.start ? b.curve.derivative(0) : -b.curve.derivative(1);
-            if (e != f && degrees_between(u, w) < sharp_corner) return true;
-        }
+        for (const bool a_end : {false, true})
+            for (const bool b_end : {false, true}) {
+                if ((a_end ? a.end : a.start) != (b_end ? b.end : b.start) || (e == f && a_end == b_end)) continue;
+                const Vec2 u = a_end ? -a.curve.derivative(1) : a.curve.derivative(0),
+                           w = b_end ? -b.curve.derivative(1) : b.curve.derivative(0);
+                if (degrees_between(u, w) < sharp_corner) return true;
+            }
         return false;
     };
     Coarse coarse;

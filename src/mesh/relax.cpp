@@ -65,7 +65,7 @@ class Relaxation {
     }
     [[nodiscard]] double quality(const Element& e) const {
         const auto p = mesh_.corners_of(e);
-        return scaled_jacobian(std::span(p).first(e.corners()));
+        return soundness(std::span(p).first(e.corners()));
     }
     [[nodiscard]] double worst_round(std::size_t p) const {
         double worst = 1;

@@ -35,6 +35,16 @@ double scaled_jacobian(std::span<const Vec2> p) {
     return n == 3 ? least * 2 / std::numbers::sqrt3 : least;
 }
 
+double soundness(std::span<const Vec2> p) {
+    double shortest = INFINITY, longest = 0;
+    for (std::size_t k = 0; k < p.size(); ++k) {
+        const double l = distance(p[k], p[(k + 1) % p.size()]);
+        shortest = std::min(shortest, l);
+        longest = std::max(longest, l);
+    }
+    return longest > 0 ? std::min(scaled_jacobian(p), 3 * shortest / longest) : 0;
+}
+
 ShapeMeasures measure_shape(std::span<const Vec2> p) {
     ShapeMeasures m;
     const std::size_t n = p.size();

@@ -20,6 +20,10 @@ double triangle_quality(const Vec2& a, const Vec2& b, const Vec2& c);
 /// 0 or less is degenerate or not convex.
 double scaled_jacobian(std::span<const Vec2> corners);
 
+/// The scaled Jacobian, or three times the shortest edge over the longest if that is less: unlike the former it also
+/// falls when an edge vanishes. What points are moved by.
+double soundness(std::span<const Vec2> corners);
+
 struct ShapeMeasures {
     double mean_ratio = 1, scaled_jacobian = 1;
     double edge_ratio = 1;                         ///< longest edge over shortest; 1 is best
