@@ -14,6 +14,7 @@
 #include "mesh/generate.hpp"
 #include "part/check_study.hpp"
 #include "sizes/part_sizes.hpp"
+#include "support/meshes.hpp"
 
 namespace {
 
@@ -109,19 +110,6 @@ class Maker {
     std::mt19937 random_;
 };
 
-/// What is wrong with a mesh; empty if nothing.
-std::string fault_of(const Part& part, const Mesh& mesh, int order) {
-    for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        if (!(jacobian_bound(mesh.kinds[e], mesh.positions(e)) > 0))
-            return fmt::format("inverted element at ({:g}, {:g})", mesh.centre_of(e)[0], mesh.centre_of(e)[1]);
-    const double gap = std::fabs(mesh.area() - part.area()) / part.area();
-    if (gap > (order == 2 ? 1e-3 : 5e-2)) return fmt::format("the area is wrong by {:g}", gap);
-    std::set<int> edges;
-    for (const auto& b : mesh.boundary) edges.insert(b.edge);
-    if (edges.size() != part.edges.size()) return "an edge is lost";
-    return {};
-}
-
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -131,7 +119,6 @@ int main(int argc, char** argv) {
     double longest = 0;
     for (int k = 0; k < count; ++k) {
         const std::string text = Maker(seed * 100000 + static_cast<unsigned>(k)).study();
-        if (argc > 3) fmt::print(stderr, "{}\n{}", k, text);
         Problems problems("random.toml");
         std::string fault;
         const auto start = std::chrono::steady_clock::now();
@@ -143,7 +130,7 @@ int main(int argc, char** argv) {
             }
             const Sizing sizing = sizing_of(opened.part, opened.study.sizes, "random.toml");
             const Mesh mesh = generate(opened.part, sizing, 300'000, opened.study.mesh);
-            fault = fault_of(opened.part, mesh, opened.study.mesh.order);
+            fault = test::fault_of(opened.part, mesh);
             ++meshed;
         } catch (const InputError&) {  // a rule that has no place in this part
             ++refused;

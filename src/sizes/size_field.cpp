@@ -51,8 +51,12 @@ SizeField::SizeField(double global, double slope, double smallest, std::vector<S
     : global_(global), slope_(slope), smallest_(smallest), sources_(std::move(sources)) {
     if (!(global > 0) || !(slope > 0))
         throw std::invalid_argument("a size field needs a global size and slope above zero");
-    for (const auto& s : sources_)
+    for (auto& s : sources_) {
         if (!(s.least() > 0)) throw std::invalid_argument("a size source needs a size above zero");
+        if (norm(s.gradient) <= slope) continue;
+        s.size = s.least();  // steeper than the growth allows: the smallest holds
+        s.gradient = {};
+    }
     nodes_.reserve(sources_.size());
     if (!sources_.empty()) build(0, static_cast<int>(sources_.size()));
 }

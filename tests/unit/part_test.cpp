@@ -184,7 +184,8 @@ TEST_CASE("names are held against the part") {
     CHECK(faults("").empty());
     CHECK(has(faults("[load.l]\non = \"rihgt\"\npressure = 1\n"), "no boundary is named \"rihgt\""));
     CHECK(has(faults("[load.l]\non = \"rihgt\"\npressure = 1\n"), "did you mean \"right\"?"));
-    CHECK(has(faults("[size.local.l]\non = \"z*\"\nsize = 1\n"), "size.local.l: no boundary, region or point is named \"z*\""));
+    CHECK(has(faults("[size.local.l]\non = \"z*\"\nsize = 1\n"),
+              "size.local.l: no boundary, region or point is named \"z*\""));
     CHECK(has(faults("[quantity.l]\non = \"top\"\nof = \"ux\"\n"), "quantity.l: no boundary"));
     CHECK(has(faults("[quantity.l]\non = \"top\"\nof = \"reaction_x\"\n"), "no support is named"));
     CHECK(has(faults("[quantity.l]\nat = [20, 1]\nof = \"ux\"\n"), "lies outside the part"));
