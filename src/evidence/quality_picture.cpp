@@ -106,7 +106,8 @@ PictureFiles draw_histograms(const Mesh& mesh, const QualityReport& r, const std
             double low = more_is_better(m)                                   ? std::min(0.0, *least)
                          : m == Criterion::skewness || m == Criterion::taper ? 0
                          : m == Criterion::largest_angle                     ? 60
-                                                                             : m == Criterion::size_ratio ? 0 : 1;
+                         : m == Criterion::size_ratio                        ? 0
+                                                                             : 1;
             double high = std::max(*most, low + 1e-9);
             if (m == Criterion::shape || m == Criterion::scaled_jacobian || m == Criterion::jacobian_ratio) high = 1;
             if (m == Criterion::smallest_angle) high = quad ? 90 : 60;

@@ -89,7 +89,7 @@ Mesh assemble(const Part& part, const Division& division, CornerMesh corners, in
             nodes[n + i] = node;
         }
         if (degree == 2 && n == 4) {
-            // By transfinite interpolation of its sides (Gordon & Hall 1973).
+            // By blending its sides (Gordon & Hall 1973).
             Vec2 centre;
             for (std::size_t i = 0; i < 4; ++i)
                 centre += mesh.nodes[static_cast<std::size_t>(nodes[4 + i])] * 0.5 -

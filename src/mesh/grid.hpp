@@ -23,7 +23,7 @@ GridSides grid_sides(const Part& part, int face, const std::vector<Vec2>& corner
 void match_opposite_sides(const Part& part, const std::vector<GridSides>& grids, const std::vector<int>& step,
                           std::vector<int>& counts);
 
-/// The grid between four divided sides, by transfinite interpolation (Gordon & Hall 1973, Int. J. Numer. Meth. Eng. 7).
+/// The grid between four divided sides, by blending its sides (Gordon & Hall 1973, Int. J. Numer. Meth. Eng. 7).
 /// Points are numbered as in the division, further ones from `division.points.size()` on. Throws MeshError with the
 /// place if elements fold over.
 CornerMesh grid_between(const Part& part, const GridSides& sides, const Division& division, int face);

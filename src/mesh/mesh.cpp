@@ -100,6 +100,7 @@ MeshSummary summarise(const Mesh& mesh) {
     s.nodes = mesh.nodes.size();
     s.elements = mesh.element_count();
     double sum = 0;
+    std::size_t judged = 0;
     s.smallest_angle = 180;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto p = mesh.positions(e);
@@ -107,15 +108,17 @@ MeshSummary summarise(const Mesh& mesh) {
         const auto corners = std::span(p).first(static_cast<std::size_t>(corner_count(mesh.kinds[e])));
         if (corners.size() == 4) ++s.quadrilaterals;
         const ShapeMeasures m = measure_shape(corners);
+        s.smallest_angle = std::min(s.smallest_angle, m.smallest_angle);
+        if (mesh.row[e] > 0) continue;  // thin on purpose
+        ++judged;
         sum += m.mean_ratio;
         if (m.mean_ratio < s.worst_quality) {
             s.worst_quality = m.mean_ratio;
             s.worst_position = mesh.centre_of(e);
         }
-        s.smallest_angle = std::min(s.smallest_angle, m.smallest_angle);
     }
     if (s.elements > 0) {
-        s.mean_quality = sum / static_cast<double>(s.elements);
+        s.mean_quality = judged > 0 ? sum / static_cast<double>(judged) : 1;
         s.characteristic_size = std::sqrt(s.area / static_cast<double>(s.elements));
     }
     return s;

@@ -83,9 +83,9 @@ NodeElements node_elements(const Mesh& mesh);
 struct MeshSummary {
     std::size_t nodes = 0, elements = 0, quadrilaterals = 0;
     double area = 0;
-    double characteristic_size = 0;  ///< sqrt(area / elements)
-    double worst_quality = 1, mean_quality = 1;
-    double smallest_angle = 0;  ///< degrees, over the corners
+    double characteristic_size = 0;              ///< sqrt(area / elements)
+    double worst_quality = 1, mean_quality = 1;  ///< mean ratio; rows of layers do not count
+    double smallest_angle = 0;                   ///< degrees, over the corners
     Vec2 worst_position;
 };
 MeshSummary summarise(const Mesh& mesh);

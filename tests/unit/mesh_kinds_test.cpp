@@ -315,6 +315,32 @@ TEST_CASE("a mesh from a try that failed tells what was tried") {
     CHECK(m.log.tries.front().size > 0);
 }
 
+TEST_CASE("every example in docs/meshing.md is meshed") {
+    const std::string docs = read_file(DOTSIFT_SOURCE "/docs/meshing.md");
+    const std::string rest =
+        "[material.m]\nyoungs_modulus = 70\npoissons_ratio = 0.3\n[support.s]\non = \"hold\"\nhold = "
+        "\"fixed\"\n[load.l]\non = "
+        "\"pull\"\ntraction = [1, 0]\n";
+    std::string base;
+    int count = 0;
+    for (std::size_t at = docs.find("```toml"); at != std::string::npos; at = docs.find("```toml", at)) {
+        at = docs.find('\n', at) + 1;
+        const std::size_t end = docs.find("```", at);
+        const std::string body = docs.substr(at, end - at);
+        at = end + 3;
+        if (base.empty()) {
+            base = body;
+            continue;
+        }
+        CAPTURE(body);
+        const bool own = has(body, "add = ");  // a part of its own
+        const auto m = meshed("format = 1\n[part]\n" + (own ? "" : base) + body + rest);
+        CHECK(m.mesh.element_count() > 50);
+        ++count;
+    }
+    CHECK(count >= 13);
+}
+
 TEST_CASE("a line that grazes a closed curve is meshed") {
     const std::string cap =
         "[[part.shape]]\nadd = \"ellipse\"\ncentre = [0, 0]\nradii = [34.167, 13.348]\nname = "
