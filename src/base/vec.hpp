@@ -100,13 +100,14 @@ struct Box {
     [[nodiscard]] Vec<D> centre() const { return (low + high) * 0.5; }
     [[nodiscard]] double diagonal() const { return norm(high - low); }
     /// Distance from a point to the box; 0 inside.
-    [[nodiscard]] double distance_to(const Vec<D>& p) const {
+    [[nodiscard]] double distance_to(const Vec<D>& p) const { return std::sqrt(squared_distance_to(p)); }
+    [[nodiscard]] double squared_distance_to(const Vec<D>& p) const {
         double s = 0;
         for (std::size_t i = 0; i < D; ++i) {
-            const double d = p.c[i] < low.c[i] ? low.c[i] - p.c[i] : p.c[i] > high.c[i] ? p.c[i] - high.c[i] : 0.0;
+            const double d = std::max({low.c[i] - p.c[i], p.c[i] - high.c[i], 0.0});
             s += d * d;
         }
-        return std::sqrt(s);
+        return s;
     }
 };
 using Box2 = Box<2>;

@@ -36,7 +36,7 @@ void sort_elements(CornerMesh& mesh) {
 }  // namespace
 
 Mesh assemble(const Part& part, const Division& division, CornerMesh corners, int degree) {
-    sort_elements(corners);
+    if (!corners.ordered) sort_elements(corners);
     std::map<std::pair<std::int32_t, std::int32_t>, Vec2> bent;
     for (const auto& b : corners.bent) bent[std::minmax(b.a, b.b)] = b.middle;
     const std::size_t count = corners.elements.size();

@@ -4,6 +4,8 @@ namespace dotsift {
 
 void CornerMesh::append(const CornerMesh& piece, const std::vector<int>& known_points, std::size_t same,
                         const std::vector<std::size_t>& known_segments) {
+    if (piece.elements.empty() && piece.points.size() <= same) return;
+    ordered = false;
     const std::size_t known = known_points.empty() ? same : known_points.size();
     std::vector<std::int32_t> number(piece.points.size());
     for (std::size_t p = 0; p < number.size(); ++p) {

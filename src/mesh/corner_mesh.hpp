@@ -25,6 +25,7 @@ struct CornerMesh {
     std::vector<Vec2> points;  ///< the division's points first
     std::vector<Element> elements;
     std::vector<BentSide> bent;
+    bool ordered = false;  ///< elements that are near each other follow each other
 
     [[nodiscard]] std::array<Vec2, 4> corners_of(const Element& e) const {
         std::array<Vec2, 4> p{};

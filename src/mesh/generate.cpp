@@ -20,6 +20,7 @@ constexpr int most_rounds = 16;
 constexpr int most_redivisions = 40;  // until rows of layers end where the boundaries beside them have their points
 constexpr double least_angle = 25;    // degrees; what is below gets circumcentres where they fit
 constexpr int most_shape_tries = 4;   // the boundary beside thin elements is refined this often, then they are accepted
+constexpr double room_share = 0.6;  // vertices an expected element that memory is set aside for; there are half as many
 constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing
 
 MeshingLog::Try failed_try(const Part& part, const Division& division, const Coarse& coarse,
@@ -89,7 +90,7 @@ double estimate_elements(const Part& part, const SizeField& sizes, double enough
     return count_elements(coarse_outline(part).mesh, sizes, enough);
 }
 
-void check_element_limit(const Part& part, const SizeField& sizes, std::int64_t most_elements) {
+double check_element_limit(const Part& part, const SizeField& sizes, std::int64_t most_elements) {
     const double most = static_cast<double>(most_elements);
     const double expected = estimate_elements(part, sizes, 20 * most);
     if (expected > size_below_limit * most) {
@@ -98,11 +99,12 @@ void check_element_limit(const Part& part, const SizeField& sizes, std::int64_t 
                                      many ? "more than " : "about ", expected, most_elements),
                          {}, "ask for larger sizes or raise size.most_elements");
     }
+    return expected;
 }
 
 Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements,
               MeshingLog* log) {
-    check_element_limit(part, sizing.field, most_elements);
+    const double expected = check_element_limit(part, sizing.field, most_elements);
     SizeField field = sizing.field;
     const FaceMesher faces(part, elements, static_cast<std::size_t>(most_elements));
     EndFactors end_factors;
@@ -138,6 +140,7 @@ Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements
                     continue;
                 }
             }
+            outline.mesh.reserve(outline.mesh.points().size() + static_cast<std::size_t>(room_share * expected));
             CornerMesh corners = faces.fill(outline, field, coarse);
             if (coarse.segments.empty() && shape_tries < most_shape_tries) {
                 coarse = thin_elements(part, outline);

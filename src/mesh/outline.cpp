@@ -201,7 +201,7 @@ std::vector<SizeSource> halved(const Coarse& coarse, const Division& division) {
         source.corners = {division.points[static_cast<std::size_t>(segment.from)],
                           division.points[static_cast<std::size_t>(segment.to)],
                           {}};
-        source.corner_count = 2;
+        source.form = SizeSource::Form::segment;
         source.size = distance(source.corners[0], source.corners[1]) / 2;
         if (source.size > 0) sources.push_back(source);
     }

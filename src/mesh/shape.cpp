@@ -6,11 +6,6 @@
 
 namespace dotsift {
 
-double triangle_quality(const Vec2& a, const Vec2& b, const Vec2& c) {
-    const double edges = dot(b - a, b - a) + dot(c - b, c - b) + dot(a - c, a - c);
-    return edges > 0 ? 2 * std::numbers::sqrt3 * cross(b - a, c - a) / edges : 0;
-}
-
 double mean_ratio(std::span<const Vec2> p) {
     if (p.size() == 3) return triangle_quality(p[0], p[1], p[2]);
     double sum = 0, worst = INFINITY;

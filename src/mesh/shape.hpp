@@ -1,6 +1,7 @@
 #pragma once
 // Measures of the shape that an element's corners make. Triangles have three corners, quadrilaterals four.
 
+#include <numbers>
 #include <span>
 
 #include "base/vec.hpp"
@@ -14,7 +15,10 @@ namespace dotsift {
 double mean_ratio(std::span<const Vec2> corners);
 
 /// The same of a triangle.
-double triangle_quality(const Vec2& a, const Vec2& b, const Vec2& c);
+inline double triangle_quality(const Vec2& a, const Vec2& b, const Vec2& c) {
+    const double edges = dot(b - a, b - a) + dot(c - b, c - b) + dot(a - c, a - c);
+    return edges > 0 ? 2 * std::numbers::sqrt3 * cross(b - a, c - a) / edges : 0;
+}
 
 /// The smallest over the corners of the sine of the angle there; for triangles over the sine of 60 degrees. 1 is best,
 /// 0 or less is degenerate or not convex.

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/predicates.hpp"
+#include "mesh/order.hpp"
 
 namespace dotsift {
 
@@ -31,7 +32,7 @@ Triangulation::Triangulation(const Box2& box) {
 
 int Triangulation::side_towards(int t, int neighbour) const {
     const auto& n = triangle(t).n;
-    return n[0] == neighbour ? 0 : n[1] == neighbour ? 1 : 2;
+    return static_cast<int>(n[1] == neighbour) + 2 * static_cast<int>(n[2] == neighbour);  // no branch to mispredict
 }
 
 int Triangulation::locate(const Vec2& p, int start) const {
@@ -94,7 +95,6 @@ int Triangulation::insert(const Vec2& p, int t) {
     const int v = static_cast<int>(points_.size());
     points_.push_back(p);
     triangle_of_.push_back(t);
-    open_.clear();
     std::size_t zero = 3;
     for (std::size_t i = 0; i < 3; ++i)
         if (o[i] == 0) zero = i;
@@ -102,8 +102,7 @@ int Triangulation::insert(const Vec2& p, int t) {
         split_edge(t, static_cast<int>(zero), v);
     else
         split_triangle(t, v);
-    legalise_star(open_);
-    around(v, [&](int s, int) { changed_.push_back(s); });
+    legalise_star();
     return v;
 }
 
@@ -124,8 +123,8 @@ void Triangulation::split_triangle(int t, int v) {
     }
     for (std::size_t i = 0; i < 3; ++i) {
         triangle_of_[static_cast<std::size_t>(old.v[i])] = made[next(i)];
-        open_.emplace_back(made[i], 0);
     }
+    star_.assign(made.begin(), made.end());
     triangle_of_[static_cast<std::size_t>(v)] = t;
 }
 
@@ -139,21 +138,20 @@ void Triangulation::split_edge(int t, int i, int v) {
     triangles_.resize(triangles_.size() + (u >= 0 ? 2 : 1));
     const Triangle old = triangle(t);
     const int right = old.n[next(k)], right_segment = old.segment[next(k)];  // edge b-c
-    at(t).v = {c, a, v};
-    at(t).segment = {segment, -1, old.segment[before(k)]};
-    const int left = old.n[before(k)];  // edge c-a
-    at(t).n = {u, t1, left};
-    at(t1).v = {c, v, b};
-    at(t1).segment = {segment, right_segment, -1};
-    at(t1).n = {-1, right, t};
+    const int left = old.n[before(k)];                                       // edge c-a
+    at(t).v = {v, c, a};
+    at(t).segment = {old.segment[before(k)], segment, -1};
+    at(t).n = {left, u, t1};
+    at(t1).v = {v, b, c};
+    at(t1).segment = {right_segment, -1, segment};
+    at(t1).n = {right, t, -1};
     at(t1).face = old.face;
     if (right >= 0) at(right).n[static_cast<std::size_t>(side_towards(right, t))] = t1;
     triangle_of_[static_cast<std::size_t>(v)] = t;
     triangle_of_[static_cast<std::size_t>(a)] = t;
     triangle_of_[static_cast<std::size_t>(c)] = t;
     triangle_of_[static_cast<std::size_t>(b)] = t1;
-    open_.emplace_back(t, 2);
-    open_.emplace_back(t1, 1);
+    star_ = {t, t1};
     if (u < 0) return;
     const int u1 = t1 + 1;
     const Triangle far = triangle(u);
@@ -162,18 +160,18 @@ void Triangulation::split_edge(int t, int i, int v) {
     const int d = far.v[j];
     const int far_left = far.n[next(j)], far_left_segment = far.segment[next(j)];        // edge a-d
     const int far_right = far.n[before(j)], far_right_segment = far.segment[before(j)];  // edge d-b
-    at(u).v = {d, v, a};
-    at(u).segment = {segment, far_left_segment, -1};
-    at(u).n = {t, far_left, u1};
-    at(u1).v = {d, b, v};
-    at(u1).segment = {segment, -1, far_right_segment};
-    at(u1).n = {t1, u, far_right};
+    at(u).v = {v, a, d};
+    at(u).segment = {far_left_segment, -1, segment};
+    at(u).n = {far_left, u1, t};
+    at(u1).v = {v, d, b};
+    at(u1).segment = {far_right_segment, segment, -1};
+    at(u1).n = {far_right, t1, u};
     at(u1).face = far.face;
-    at(t1).n[0] = u1;
+    at(t1).n[2] = u1;
     if (far_right >= 0) at(far_right).n[static_cast<std::size_t>(side_towards(far_right, u))] = u1;
     triangle_of_[static_cast<std::size_t>(d)] = u;
-    open_.emplace_back(u, 1);
-    open_.emplace_back(u1, 2);
+    star_.push_back(u);
+    star_.push_back(u1);
 }
 
 void Triangulation::flip(int t, int i) {
@@ -209,16 +207,42 @@ bool Triangulation::is_delaunay(int t, std::size_t i) const {
     return in_circle(point(tri.v[0]), point(tri.v[1]), point(tri.v[2]), point(d)) <= 0;
 }
 
-void Triangulation::legalise_star(std::vector<std::pair<int, int>>& open) {
-    while (!open.empty()) {
-        const auto [t, i] = open.back();
-        open.pop_back();
-        if (is_delaunay(t, static_cast<std::size_t>(i))) continue;
-        const int u = triangle(t).n[static_cast<std::size_t>(i)];
-        flip(t, i);
-        // t = (v, a, d), u = (d, b, v)
-        open.emplace_back(t, 0);
-        open.emplace_back(u, 2);
+void Triangulation::legalise_star() {
+    // Every triangle of the star has the new vertex first, so edge 0 is the one to test.
+    while (!star_.empty()) {
+        const int t = star_.back();
+        Triangle& tt = at(t);
+        const int u = tt.n[0];
+        if (u < 0 || tt.segment[0] >= 0) {
+            changed_.push_back(t);
+            star_.pop_back();
+            continue;
+        }
+        Triangle& uu = at(u);
+        const auto j = static_cast<std::size_t>(side_towards(u, t));
+        const int v = tt.v[0], a = tt.v[1], b = tt.v[2], d = uu.v[j];
+        if (in_circle(point(v), point(a), point(b), point(d)) <= 0) {
+            changed_.push_back(t);
+            star_.pop_back();
+            continue;
+        }
+        // Edge a-b becomes v-d: t = (v, a, d), u = (v, d, b). Both are tested again.
+        const int bv = tt.n[1], ad = uu.n[next(j)], db = uu.n[before(j)];
+        const int bv_segment = tt.segment[1], ad_segment = uu.segment[next(j)], db_segment = uu.segment[before(j)];
+        tt.v[2] = d;
+        tt.n[0] = ad;
+        tt.n[1] = u;
+        tt.segment[0] = ad_segment;
+        tt.segment[1] = -1;
+        uu.v = {v, d, b};
+        uu.n = {db, bv, t};
+        uu.segment = {db_segment, bv_segment, -1};
+        if (ad >= 0) at(ad).n[static_cast<std::size_t>(side_towards(ad, u))] = t;
+        if (bv >= 0) at(bv).n[static_cast<std::size_t>(side_towards(bv, t))] = u;
+        triangle_of_[static_cast<std::size_t>(a)] = t;
+        triangle_of_[static_cast<std::size_t>(b)] = u;
+        triangle_of_[static_cast<std::size_t>(d)] = t;
+        star_.push_back(u);
     }
 }
 
@@ -237,12 +261,54 @@ void Triangulation::legalise(std::vector<std::pair<int, int>>& open) {
     }
 }
 
-void Triangulation::make_delaunay(const std::vector<int>& touched) {
-    for (const int t : touched) {
+void Triangulation::make_delaunay(const std::vector<char>& touched) {
+    for (std::size_t t = 0; t < touched.size(); ++t) {
+        if (!touched[t]) continue;
         open_.clear();
-        for (int i = 0; i < 3; ++i) open_.emplace_back(t, i);
+        for (std::size_t i = 0; i < 3; ++i) {
+            // An edge between two of them is tested from the one that comes first.
+            const int u = triangles_[t].n[i];
+            if (u < static_cast<int>(t) && u >= 0 && touched[static_cast<std::size_t>(u)]) continue;
+            open_.emplace_back(static_cast<int>(t), static_cast<int>(i));
+        }
         legalise(open_);
     }
+}
+
+void Triangulation::renumber(int first) {
+    const auto kept = static_cast<std::size_t>(first);
+    const auto order = hilbert_order({points_.begin() + first, points_.end()});
+    std::vector<std::int32_t> new_vertex(points_.size());
+    for (std::size_t v = 0; v < kept; ++v) new_vertex[v] = static_cast<std::int32_t>(v);
+    const std::vector<Vec2> old_points = points_;
+    for (std::size_t k = 0; k < order.size(); ++k) {
+        const auto old = kept + static_cast<std::size_t>(order[k]);
+        new_vertex[old] = static_cast<std::int32_t>(kept + k);
+        points_[kept + k] = old_points[old];
+    }
+    // Triangles by their last vertex: those of the boundary then come with the inside beside them.
+    const auto key = [&](const Triangle& t) {
+        return static_cast<std::size_t>(
+            std::max({new_vertex[static_cast<std::size_t>(t.v[0])], new_vertex[static_cast<std::size_t>(t.v[1])],
+                      new_vertex[static_cast<std::size_t>(t.v[2])]}));
+    };
+    std::vector<std::int32_t> place(points_.size() + 1, 0), new_triangle(triangles_.size());
+    for (const auto& t : triangles_) ++place[key(t) + 1];
+    for (std::size_t v = 0; v < points_.size(); ++v) place[v + 1] += place[v];
+    for (std::size_t t = 0; t < triangles_.size(); ++t) new_triangle[t] = place[key(triangles_[t])]++;
+    std::vector<Triangle> sorted(triangles_.size());
+    for (std::size_t t = 0; t < triangles_.size(); ++t) {
+        Triangle tri = triangles_[t];
+        for (std::size_t i = 0; i < 3; ++i) {
+            tri.v[i] = new_vertex[static_cast<std::size_t>(tri.v[i])];
+            if (tri.n[i] >= 0) tri.n[i] = new_triangle[static_cast<std::size_t>(tri.n[i])];
+        }
+        sorted[static_cast<std::size_t>(new_triangle[t])] = tri;
+    }
+    triangles_ = std::move(sorted);
+    for (std::size_t t = 0; t < triangles_.size(); ++t)
+        for (const auto v : triangles_[t].v) triangle_of_[static_cast<std::size_t>(v)] = static_cast<int>(t);
+    changed_.clear();
 }
 
 void Triangulation::reserve(std::size_t vertices) {

@@ -63,8 +63,11 @@ class Triangulation {
 
     /// Moves a vertex. The caller answers for every triangle round it staying anticlockwise.
     void move(int v, const Vec2& p) { points_[static_cast<std::size_t>(v)] = p; }
-    /// Restores the Delaunay property after moves, where `touched` triangles are.
-    void make_delaunay(const std::vector<int>& touched);
+    /// Restores the Delaunay property after moves that touched the triangles whose flag is set.
+    void make_delaunay(const std::vector<char>& touched);
+    /// Numbers the vertices from `first` on along a Hilbert curve, and the triangles by their vertices, so that what is
+    /// near in the plane is near in memory.
+    void renumber(int first);
     /// Room for this many vertices, so that growing never copies.
     void reserve(std::size_t vertices);
 
@@ -72,7 +75,9 @@ class Triangulation {
     template <class Act>
     void around(int v, Act act) const;
 
-    [[nodiscard]] static int corner_of(const Triangle& t, int v) { return t.v[0] == v ? 0 : t.v[1] == v ? 1 : 2; }
+    [[nodiscard]] static int corner_of(const Triangle& t, int v) {
+        return static_cast<int>(t.v[1] == v) + 2 * static_cast<int>(t.v[2] == v);  // no branch to mispredict
+    }
 
   private:
     [[nodiscard]] Triangle& at(int t) { return triangles_[static_cast<std::size_t>(t)]; }
@@ -81,16 +86,16 @@ class Triangulation {
     void split_edge(int t, int i, int v);
     void flip(int t, int i);
     void legalise(std::vector<std::pair<int, int>>& open);
-    /// The same after an insertion: entries are triangles and the corner where the new vertex is, and only the edges
-    /// opposite to it can be wrong (Lawson 1977).
-    void legalise_star(std::vector<std::pair<int, int>>& open);
+    /// The same after an insertion: star_ are the triangles round the new vertex, and only the edges opposite to it can
+    /// be wrong (Lawson 1977). Leaves the star in changed_.
+    void legalise_star();
     [[nodiscard]] bool is_delaunay(int t, std::size_t i) const;
     [[nodiscard]] bool find_edge(int a, int b, int& t, int& i) const;
 
     std::vector<Vec2> points_;
     std::vector<Triangle> triangles_;
     std::vector<int> triangle_of_;
-    std::vector<int> changed_;
+    std::vector<int> changed_, star_;
     std::vector<std::pair<int, int>> open_;
 };
 
@@ -102,7 +107,7 @@ void Triangulation::around(int v, Act act) const {
         const Triangle& tri = triangle(t);
         const int i = corner_of(tri, v);
         act(t, i);
-        t = tri.n[static_cast<std::size_t>((i + 1) % 3)];  // across the edge from v to v[i + 2]: anticlockwise
+        t = tri.n[static_cast<std::size_t>(i == 2 ? 0 : i + 1)];  // across the edge from v to v[i + 2]: anticlockwise
     } while (t != start && t >= 0);
     if (t >= 0) return;
     t = triangle(start).n[static_cast<std::size_t>((corner_of(triangle(start), v) + 2) % 3)];

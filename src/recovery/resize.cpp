@@ -29,7 +29,7 @@ SizeField resize(const Mesh& mesh, const ErrorMap& error, double wanted, const R
         for (std::size_t k = 2; k < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++k) {
             SizeSource s;
             s.corners = {p[0], p[k - 1], p[k]};
-            s.corner_count = 3;
+            s.form = SizeSource::Form::triangle;
             s.size = std::clamp(mesh.size_of(e) * std::clamp(factor[e], 1 / limits.most_finer, limits.most_coarser),
                                 limits.smallest, limits.largest);
             sources.push_back(s);

@@ -76,7 +76,7 @@ class Cover {
         if (!near.empty() && !touches(t)) return;
         SizeSource s;
         s.corners = t;
-        s.corner_count = 3;
+        s.form = SizeSource::Form::triangle;
         s.size = h[0];
         const Vec2 u = t[1] - t[0], v = t[2] - t[0];
         const double det = cross(u, v), hu = h[1] - h[0], hv = h[2] - h[0];

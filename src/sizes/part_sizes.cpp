@@ -21,6 +21,7 @@ namespace {
 
 constexpr double smallest_of_diagonal = 1e-7;
 constexpr double linear_enough = 0.05;  // of the size, along a curve
+constexpr double stray_of_size = 0.1;   // a chord from its curve
 constexpr int most_curve_pieces = 4096;
 
 using SizeAt = std::function<double(const Vec2&)>;
@@ -29,6 +30,29 @@ using SizeAt = std::function<double(const Vec2&)>;
 void add_curve_sources(const Curve& curve, const std::function<double(double)>& size_at, bool varies, double reach,
                        int rule, std::vector<SizeSource>& sources) {
     int pieces = curve.straight() ? 1 : 1 + static_cast<int>(curve.turning() * 32 / std::numbers::pi);
+    if (!varies && curve.circular()) {
+        pieces = 1 + static_cast<int>(curve.turning() * 4 / std::numbers::pi);
+        for (int k = 0; k < pieces; ++k) {
+            SizeSource s;
+            s.form = SizeSource::Form::arc;
+            s.corners = {curve.point(static_cast<double>(k) / pieces), curve.point((k + 1.0) / pieces), curve.centre()};
+            if (cross(s.corners[0] - curve.centre(), s.corners[1] - curve.centre()) < 0)
+                std::swap(s.corners[0], s.corners[1]);
+            s.size = size_at((k + 0.5) / pieces);
+            s.reach = reach;
+            s.rule = rule;
+            sources.push_back(s);
+        }
+        return;
+    }
+    if (!curve.straight()) {
+        // Chords that stray further from the curve would give the wrong size beside it: the sagitta of a chord of
+        // length l that turns by a is l a / 8.
+        const double most_stray = stray_of_size * size_at(0.5);
+        pieces =
+            std::max(pieces, static_cast<int>(std::min<double>(
+                                 most_curve_pieces, std::sqrt(curve.length() * curve.turning() / (8 * most_stray)))));
+    }
     if (varies) {
         // Twice as many as long as the size is not linear on each of them.
         pieces = std::max(pieces, 16);
@@ -46,7 +70,7 @@ void add_curve_sources(const Curve& curve, const std::function<double(double)>& 
         const double ta = static_cast<double>(k) / pieces, tb = static_cast<double>(k + 1) / pieces;
         SizeSource s;
         s.corners = {curve.point(ta), curve.point(tb), {}};
-        s.corner_count = 2;
+        s.form = SizeSource::Form::segment;
         if (varies) {
             const Vec2 along = s.corners[1] - s.corners[0];
             s.size = size_at(ta);
@@ -251,7 +275,7 @@ class Rules {
             for (std::size_t k = 1; k < shares.size(); ++k) {
                 SizeSource s;
                 s.corners = {curve.point(shares[k - 1]), curve.point(shares[k]), {}};
-                s.corner_count = 2;
+                s.form = SizeSource::Form::segment;
                 s.size = length * (shares[k] - shares[k - 1]);
                 s.rule = index;
                 sources_.push_back(s);
@@ -269,7 +293,7 @@ class Rules {
                 continue;
             SizeSource s;
             s.corners = {c.from, c.to, {}};
-            s.corner_count = 2;
+            s.form = SizeSource::Form::segment;
             s.size = bounded(rule, c.width / rule.number);
             s.rule = index;
             sources_.push_back(s);

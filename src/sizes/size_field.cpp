@@ -9,10 +9,22 @@ namespace {
 
 constexpr int leaf_sources = 4;
 
+/// How many of the corners lie on the source itself.
+std::size_t corner_count(const SizeSource& s) {
+    return s.form == SizeSource::Form::point ? 1 : s.form == SizeSource::Form::triangle ? 3 : 2;
+}
+
 Vec2 nearest_on(const SizeSource& s, const Vec2& p) {
     const auto& c = s.corners;
-    if (s.corner_count == 1) return c[0];
-    if (s.corner_count == 2) return nearest_on_segment(p, c[0], c[1]);
+    if (s.form == SizeSource::Form::point) return c[0];
+    if (s.form == SizeSource::Form::segment) return nearest_on_segment(p, c[0], c[1]);
+    if (s.form == SizeSource::Form::arc) {
+        const Vec2 from = c[0] - c[2], to = c[1] - c[2], d = p - c[2];
+        const double d2 = dot(d, d);
+        if (d2 > 0 && cross(from, d) >= 0 && cross(d, to) >= 0) return c[2] + d * std::sqrt(dot(from, from) / d2);
+        const Vec2 a = p - c[0], b = p - c[1];
+        return dot(a, a) <= dot(b, b) ? c[0] : c[1];
+    }
     const double w0 = cross(c[1] - c[0], p - c[0]), w1 = cross(c[2] - c[1], p - c[1]),
                  w2 = cross(c[0] - c[2], p - c[2]);
     if ((w0 >= 0 && w1 >= 0 && w2 >= 0) || (w0 <= 0 && w1 <= 0 && w2 <= 0)) return p;
@@ -30,7 +42,11 @@ double demand(const SizeSource& s, const Vec2& p, double slope) {
 
 Box2 box_of(const SizeSource& s) {
     Box2 box;
-    for (int i = 0; i < s.corner_count; ++i) box.add(s.corners[static_cast<std::size_t>(i)]);
+    for (std::size_t i = 0; i < corner_count(s); ++i) box.add(s.corners[i]);
+    if (s.form == SizeSource::Form::arc) {  // lies within the tangents at its ends
+        const Vec2 from = s.corners[0] - s.corners[2], to = s.corners[1] - s.corners[2], middle = from + to;
+        box.add(s.corners[2] + middle * (2 * dot(from, from) / dot(middle, middle)));
+    }
     if (s.reach > 0) {
         box.add(box.low - Vec2{{s.reach, s.reach}});
         box.add(box.high + Vec2{{s.reach, s.reach}});
@@ -42,8 +58,7 @@ Box2 box_of(const SizeSource& s) {
 
 double SizeSource::least() const {
     double least = size;
-    for (std::size_t i = 1; i < static_cast<std::size_t>(corner_count); ++i)
-        least = std::min(least, size_at(corners[i]));
+    for (std::size_t i = 1; i < corner_count(*this); ++i) least = std::min(least, size_at(corners[i]));
     return least;
 }
 
@@ -89,20 +104,25 @@ int SizeField::build(int first, int last) {
 
 void SizeField::search(const Vec2& x, double& best, std::int32_t& source) const {
     if (nodes_.empty()) return;
-    const auto bound = [&](int i) {
-        const auto& n = nodes_[static_cast<std::size_t>(i)];
-        return n.least + slope_ * n.box.distance_to(x);
-    };
+    // A node can beat `best` only if it is nearer than (best - least) / slope; squares need no roots.
     struct Open {
         int node;
-        double bound;
+        double distance2;
+    };
+    const auto open_node = [&](int i) {
+        return Open{i, nodes_[static_cast<std::size_t>(i)].box.squared_distance_to(x)};
+    };
+    const double per_slope = 1 / slope_;
+    const auto hopeless = [&](const Open& o) {
+        const double reach = (best - nodes_[static_cast<std::size_t>(o.node)].least) * per_slope;
+        return !(reach > 0 && o.distance2 < reach * reach);
     };
     std::array<Open, 64> stack;
-    stack[0] = {0, bound(0)};
+    stack[0] = open_node(0);
     std::size_t depth = 1;
     while (depth > 0) {
         const Open open = stack[--depth];
-        if (open.bound >= best) continue;
+        if (hopeless(open)) continue;
         const Node& n = nodes_[static_cast<std::size_t>(open.node)];
         if (n.right < 0) {
             for (int i = n.first; i < n.last; ++i) {
@@ -113,10 +133,10 @@ void SizeField::search(const Vec2& x, double& best, std::int32_t& source) const 
                 }
             }
         } else {
-            Open a{open.node + 1, bound(open.node + 1)}, b{n.right, bound(n.right)};
-            if (a.bound > b.bound) std::swap(a, b);
-            if (b.bound < best) stack[depth++] = b;
-            if (a.bound < best) stack[depth++] = a;
+            Open a = open_node(open.node + 1), b = open_node(n.right);
+            if (a.distance2 > b.distance2) std::swap(a, b);
+            if (!hopeless(b)) stack[depth++] = b;
+            if (!hopeless(a)) stack[depth++] = a;
         }
     }
 }

@@ -9,14 +9,15 @@
 
 namespace dotsift {
 
-/// A point, segment or triangle at which a size is wanted.
+/// A point, segment, triangle or circular arc at which a size is wanted.
 struct SizeSource {
-    std::array<Vec2, 3> corners{};
-    int corner_count = 1;
-    double size = 0;   ///< at the first corner
-    Vec2 gradient{};   ///< of the size along the segment or over the triangle
-    double reach = 0;  ///< the size holds to this distance
-    int rule = -1;     ///< which rule asked for it; told to whoever asks why
+    enum class Form : char { point, segment, triangle, arc };
+    Form form = Form::point;
+    std::array<Vec2, 3> corners{};  ///< of an arc: its ends, anticlockwise and less than half a turn apart; the centre
+    double size = 0;                ///< at the first corner
+    Vec2 gradient{};                ///< of the size along the segment or over the triangle
+    double reach = 0;               ///< the size holds to this distance
+    int rule = -1;                  ///< which rule asked for it; told to whoever asks why
 
     [[nodiscard]] double size_at(const Vec2& p) const { return size + dot(gradient, p - corners[0]); }
     [[nodiscard]] double least() const;

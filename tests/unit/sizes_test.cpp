@@ -36,7 +36,7 @@ TEST_CASE("a query gives the smallest of all rules, each growing with distance")
         for (auto& c : s.corners) c = {{10 * unit(random), 10 * unit(random)}};
         s.corners[2] = s.corners[0] + (s.corners[2] - s.corners[0]) * 0.1;
         s.corners[1] = s.corners[0] + (s.corners[1] - s.corners[0]) * 0.1;
-        s.corner_count = 3;
+        s.form = SizeSource::Form::triangle;
         s.size = 0.05 + unit(random);
         s.rule = k;
         sources.push_back(s);
@@ -52,6 +52,29 @@ TEST_CASE("a query gives the smallest of all rules, each growing with distance")
         const Vec2 q = p + Vec2{{unit(random), unit(random)}};
         CHECK(std::fabs(field.at(p) - field.at(q)) <= 0.3 * distance(p, q) + 1e-12);  // growth is limited
         CHECK(field.scaled(0.5).at(p) == doctest::Approx(0.5 * field.at(p)));
+    }
+}
+
+TEST_CASE("an arc asks for its size along all of it, by the distance to the arc and not to chords") {
+    const double pi = std::numbers::pi;
+    SizeSource s;
+    s.form = SizeSource::Form::arc;
+    const Vec2 centre{{3, -2}};
+    const double radius = 50, from = 0.3, to = 1.1;
+    const auto on = [&](double angle, double r) { return centre + Vec2{{std::cos(angle), std::sin(angle)}} * r; };
+    s.corners = {on(from, radius), on(to, radius), centre};
+    s.size = 0.01;
+    const SizeField field(100, 0.2, 1e-9, {s});
+    for (int k = 0; k <= 20; ++k) {
+        const double angle = from + (to - from) * k / 20.0;
+        CHECK(field.at(on(angle, radius)) == doctest::Approx(0.01).epsilon(1e-9));
+        for (const double r : {10.0, 49.0, 51.0, 80.0})
+            CHECK(field.at(on(angle, r)) == doctest::Approx(0.01 + 0.2 * std::fabs(r - radius)).epsilon(1e-9));
+    }
+    for (const double angle : {from - 0.5, to + 0.5, from + pi, to + pi}) {
+        const Vec2 p = on(angle, 20);
+        const double nearest = std::min(distance(p, s.corners[0]), distance(p, s.corners[1]));
+        CHECK(field.at(p) == doctest::Approx(0.01 + 0.2 * nearest).epsilon(1e-9));
     }
 }
 
