@@ -16,6 +16,7 @@ int check(const std::vector<std::string>& arguments);
 int inspect(const std::vector<std::string>& arguments);
 int sizes(const std::vector<std::string>& arguments);
 int mesh(const std::vector<std::string>& arguments);
+int remesh(const std::vector<std::string>& arguments);
 int quality(const std::vector<std::string>& arguments);
 int run(const std::vector<std::string>& arguments);
 int keys(const std::vector<std::string>& arguments);

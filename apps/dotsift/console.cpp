@@ -10,6 +10,8 @@
 
 #include "base/files.hpp"
 #include "base/numbers.hpp"
+#include "evidence/failure_picture.hpp"
+#include "evidence/meshing_notes.hpp"
 #include "mesh/generate.hpp"
 #include "sizes/part_sizes.hpp"
 
@@ -87,6 +89,29 @@ StudyAndPart load(const std::string& path) {
     StudyAndPart opened = open(path, problems);
     problems.throw_if_any();
     return opened;
+}
+
+void prepare_telling(Prepared& prepared, double finer) {
+    const auto tell_tries = [&] {
+        for (const auto& line : notes_on_retries(prepared)) fmt::print(stderr, "{}\n", line);
+    };
+    try {
+        prepare(prepared, finer);
+    } catch (const MeshError&) {
+        tell_tries();
+        throw;
+    }
+    tell_tries();
+}
+
+void show_failure(const StudyAndPart& opened, const Error& error, const std::filesystem::path& directory) {
+    if (!error.place().position) return;
+    const PictureFiles picture = draw_failure(opened.part, opened.study.title, error.what(), *error.place().position,
+                                              error.place().boundary, opened.study.units.label(dimension::length));
+    make_directory(directory);
+    write_file(directory / "failure.png", picture.png);
+    write_file(directory / "failure.svg", picture.svg);
+    fmt::print(stderr, "the place is shown in {}\n", (directory / "failure.png").string());
 }
 
 void check_sizes(const Study& study, const Part& part) {

@@ -2,11 +2,13 @@
 // How the program talks: results on stdout, everything else on stderr.
 
 #include <cxxopts.hpp>
+#include <filesystem>
 #include <string>
 #include <vector>
 
 #include "base/errors.hpp"
 #include "part/check_study.hpp"
+#include "series/prepare.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"
 
@@ -23,6 +25,12 @@ StudyAndPart open(const std::string& path, Problems& problems);
 
 /// The same without faults; warnings are told, faults are thrown all at once.
 StudyAndPart load(const std::string& path);
+
+/// Makes the tries that the study allows for its first mesh; those that fail are told.
+void prepare_telling(Prepared& prepared, double finer = 1);
+
+/// Draws where meshing failed to failure.png and failure.svg in `directory`, as far as the error tells.
+void show_failure(const StudyAndPart& opened, const Error& error, const std::filesystem::path& directory);
 
 /// Refuses sizes that ask for more elements than the study allows, before anything is written. Throws InputError.
 void check_sizes(const Study& study, const Part& part);

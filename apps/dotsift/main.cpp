@@ -21,6 +21,7 @@ constexpr std::array commands{
     app::Command{"inspect", "measure a part and list what will cause trouble, with a labelled picture", app::inspect},
     app::Command{"sizes", "show the element size that the rules ask for, and which rule decides where", app::sizes},
     app::Command{"mesh", "make the first mesh, with its picture and counts", app::mesh},
+    app::Command{"remesh", "make zones of a mesh anew and keep the rest node for node", app::remesh},
     app::Command{"quality", "judge the elements of a mesh against limits, with a map and histograms", app::quality},
     app::Command{"run", "run every series of a study and write the evidence", app::run},
     app::Command{"keys", "print the reference of all study-file keys", app::keys},

@@ -6,39 +6,18 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
+#include "evidence/meshing_notes.hpp"
 #include "evidence/picture.hpp"
 #include "evidence/vtu.hpp"
-#include "mesh/generate.hpp"
+#include "quality/make_mesh.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {
 
 namespace {
 
-/// A line for each try that led to no mesh.
-std::string tries_of(const MeshingLog& log, const std::string& length) {
-    std::string text;
-    for (std::size_t k = 0; k < log.tries.size(); ++k) {
-        const auto& t = log.tries[k];
-        text += fmt::format("try {}     {} at ({}, {}), boundary {}; sizes halved along {} piece{}, down to {} {}\n",
-                            k + 1, t.reason, sensible(t.position[0]), sensible(t.position[1]), t.boundary, t.segments,
-                            t.segments == 1 ? "" : "s", sensible(t.size), length);
-    }
-    return text;
-}
-
-/// A line for each place where rows of layers are thinner than asked.
-std::string thinned_rows(const MeshingLog& log, const Study& study, const Part& part) {
-    std::string text;
-    for (const auto& t : log.thinned) {
-        const std::string& rule = study.sizes.layers[static_cast<std::size_t>(t.rule)].name;
-        const std::string where =
-            fmt::format("{} at ({}, {})", part.name_of_edge(t.edge), sensible(t.position[0]), sensible(t.position[1]));
-        text += t.factor > 0
-                    ? fmt::format("layers    {}: thinned to {} of their height on {}\n", rule, percent(t.factor), where)
-                    : fmt::format("layers    {}: left out along {}, where no height fits\n", rule, where);
-    }
-    return text;
+void print_lines(std::FILE* to, const std::vector<std::string>& lines) {
+    for (const auto& line : lines) fmt::print(to, "{}\n", line);
 }
 
 }  // namespace
@@ -64,32 +43,32 @@ int mesh(const std::vector<std::string>& arguments) {
         throw InputError("no output directory is given", {}, "as in: dotsift mesh study.toml -o out");
     const double finer = given["finer"].as<double>();
     if (!(finer > 0)) throw InputError(fmt::format("--finer is {:g}, but it must be greater than zero", finer));
-    const StudyAndPart opened = load(given["study"].as<std::string>());
-    const Study& study = opened.study;
-    const Part& part = opened.part;
+    const std::filesystem::path directory = given["output"].as<std::string>();
+    Prepared prepared;
+    prepared.opened = load(given["study"].as<std::string>());
+    const Study& study = prepared.opened.study;
+    const Part& part = prepared.opened.part;
     const std::string length = study.units.label(dimension::length);
-    const Sizing sizes = sizing_of(part, study.sizes, study.path).scaled(1 / finer);
     MeshingLog log;
-    const Mesh made = [&] {
-        try {
-            return generate(part, sizes, study.sizes.most_elements, study.mesh, &log);
-        } catch (const MeshError&) {
-            fmt::print(stderr, "{}", tries_of(log, length));
-            throw;
-        }
-    }();
+    MadeMesh whole;
+    try {
+        prepare_telling(prepared, finer);
+        whole = make_mesh(study, part, sizing_of(part, study.sizes, study.path).scaled(1 / finer), log);
+    } catch (const MeshError& e) {
+        print_lines(stderr, notes_on_tries(log, length));
+        show_failure(prepared.opened, e, directory);
+        throw;
+    }
+    const Mesh& made = whole.mesh;
     const MeshSummary s = summarise(made);
-    std::vector<double> wanted;
-    for (std::size_t e = 0; e < made.element_count(); ++e) wanted.push_back(sizes.field.at(made.centre_of(e)));
     const PictureFiles picture =
         draw_mesh(made, study.title,
                   fmt::format("{} nodes, {} elements, mean shape quality {:.2f}, smallest angle {:.0f}°",
                               grouped(static_cast<long long>(s.nodes)), grouped(static_cast<long long>(s.elements)),
                               s.mean_quality, s.smallest_angle),
                   length);
-    const std::filesystem::path directory = given["output"].as<std::string>();
     make_directory(directory);
-    write_file(directory / "mesh.vtu", mesh_vtu(made, wanted));
+    write_file(directory / "mesh.vtu", mesh_vtu(made, whole.wanted));
     write_file(directory / "mesh.png", picture.png);
     write_file(directory / "mesh.svg", picture.svg);
     if (given.count("json")) {
@@ -101,11 +80,15 @@ int mesh(const std::vector<std::string>& arguments) {
                                        {"mean_quality", s.mean_quality},
                                        {"worst_quality", s.worst_quality},
                                        {"smallest_angle", s.smallest_angle},
-                                       {"worst_position", {s.worst_position[0], s.worst_position[1]}}};
+                                       {"worst_position", {s.worst_position[0], s.worst_position[1]}},
+                                       {"poor_before_repair", whole.repair.poor_before},
+                                       {"poor", whole.repair.poor_after}};
         fmt::print("{}\n", j.dump(2));
         return 0;
     }
-    fmt::print("{}{}", tries_of(log, length), thinned_rows(log, study, part));
+    for (const auto& lines :
+         {notes_on_tries(log, length), notes_on_layers(log, study, part), notes_on_repair(whole.repair)})
+        print_lines(stdout, lines);
     fmt::print(
         "{}\nnodes     {}\nelements  {}\narea      {} {}² (of the true outline: {})\nquality   mean {:.3f}, worst "
         "{:.3f} at ({:.4g}, {:.4g}), smallest angle {:.1f}°\nwritten   {}\n",

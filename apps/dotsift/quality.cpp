@@ -10,7 +10,7 @@
 #include "console.hpp"
 #include "evidence/quality_picture.hpp"
 #include "evidence/vtu_read.hpp"
-#include "mesh/generate.hpp"
+#include "quality/make_mesh.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {
@@ -38,13 +38,18 @@ Judged open_judged(const cxxopts::ParseResult& given) {
     }
     if (given.count("limits"))
         throw InputError("--limits goes with a mesh file", {}, "a study judges its own mesh by its own limits");
-    j.opened = load(file.string());
-    const Study& study = j.opened->study;
     const double finer = given["finer"].as<double>();
     if (!(finer > 0)) throw InputError(fmt::format("--finer is {:g}, but it must be greater than zero", finer));
-    const Sizing sizing = sizing_of(j.opened->part, study.sizes, study.path).scaled(1 / finer);
-    j.mesh = generate(j.opened->part, sizing, study.sizes.most_elements, study.mesh);
-    for (std::size_t e = 0; e < j.mesh.element_count(); ++e) j.wanted.push_back(sizing.field.at(j.mesh.centre_of(e)));
+    Prepared prepared;
+    prepared.opened = load(file.string());
+    prepare_telling(prepared, finer);
+    j.opened = std::move(prepared.opened);
+    const Study& study = j.opened->study;
+    MeshingLog log;
+    MadeMesh made =
+        make_mesh(study, j.opened->part, sizing_of(j.opened->part, study.sizes, study.path).scaled(1 / finer), log);
+    j.mesh = std::move(made.mesh);
+    j.wanted = std::move(made.wanted);
     j.title = study.title;
     j.unit = study.units.label(dimension::length);
     return j;

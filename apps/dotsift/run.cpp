@@ -83,17 +83,23 @@ int run(const std::vector<std::string>& arguments) {
     if (!given.count("study")) throw InputError("no study file is given", {}, "as in: dotsift run study.toml -o out");
     if (!given.count("output"))
         throw InputError("no output directory is given", {}, "as in: dotsift run study.toml -o out");
-    const StudyAndPart opened = load(given["study"].as<std::string>());
+    Prepared prepared;
+    prepared.opened = load(given["study"].as<std::string>());
+    const StudyAndPart& opened = prepared.opened;
     const Study& study = opened.study;
     const Part& part = opened.part;
     Output output(given["output"].as<std::string>(), opened);
     check_sizes(study, part);
     output.begin(given.count("replace") > 0);
     StudyResult result;
-    {
+    try {
+        prepare_telling(prepared);
         WritingProgress progress(given.count("quiet") > 0, output);
         result = run_study(study, part, progress);
         output.finish(result);
+    } catch (const MeshError& e) {
+        show_failure(opened, e, output.directory());
+        throw;
     }
     if (given.count("json")) {
         fmt::print("{}\n", summary_json(opened, result).dump(2));

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
+#include "evidence/meshing_notes.hpp"
 #include "evidence/output.hpp"
 #include "evidence/report_style.hpp"
 #include "evidence/summary.hpp"
@@ -204,8 +205,20 @@ class Report {
                 study_.exact_stress ? "<th scope=\"col\">true error</th><th scope=\"col\">effectivity</th>" : "");
             for (std::size_t k = 0; k < s.levels.size(); ++k) level_row(s, k);
             out_ += "</tbody></table></div>\n";
+            meshing_list(s);
             convergence_table(s);
             cost_table(s);
+        }
+    }
+
+    void meshing_list(const SeriesResult& s) {
+        for (const auto& l : s.levels) {
+            const auto notes = meshing_notes(l, study_, opened_.part);
+            if (notes.empty()) continue;
+            out_ += fmt::format("<details><summary>Meshing of level {}: {} note{}</summary>\n<ul>\n", l.index,
+                                notes.size(), notes.size() == 1 ? "" : "s");
+            for (const auto& n : notes) out_ += fmt::format("<li>{}</li>\n", escaped(n));
+            out_ += "</ul></details>\n";
         }
     }
 

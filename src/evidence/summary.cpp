@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
+#include "evidence/meshing_notes.hpp"
 
 namespace dotsift {
 
@@ -106,7 +107,7 @@ std::string study_verdict(const Study& study, const StudyResult& result) {
     return text;
 }
 
-ordered_json level_json(const Study& study, const Level& l) {
+ordered_json level_json(const Study& study, const Part& part, const Level& l) {
     ordered_json j{{"series", l.series},
                    {"level", l.index},
                    {"h", l.mesh.characteristic_size},
@@ -118,6 +119,8 @@ ordered_json level_json(const Study& study, const Level& l) {
                    {"worst_quality", l.mesh.worst_quality},
                    {"smallest_angle", l.mesh.smallest_angle},
                    {"estimated_error", l.estimated_error}};
+    const auto notes = meshing_notes(l, study, part);
+    if (!notes.empty()) j["meshing"] = notes;
     if (l.true_error) {
         j["true_error"] = l.true_error->relative();
         j["effectivity"] = l.true_error->error2 > 0 ? std::sqrt(l.fields->error.error2 / l.true_error->error2) : 0.0;
@@ -172,7 +175,7 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
                             {"kind", s.kind == SeriesKind::uniform ? "uniform" : "adaptive"},
                             {"stopped_by", s.stopped_by},
                             {"target_met", s.target_met}};
-        for (const auto& l : s.levels) series["levels"].push_back(level_json(study, l));
+        for (const auto& l : s.levels) series["levels"].push_back(level_json(study, part, l));
         for (const auto& v : s.verdicts) series["verdicts"].push_back(verdict_json(v));
         j["series"].push_back(series);
     }

@@ -15,7 +15,7 @@ namespace dotsift {
 nlohmann::ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result);
 
 /// One level, as it stands in the summary.
-nlohmann::ordered_json level_json(const Study& study, const Level& level);
+nlohmann::ordered_json level_json(const Study& study, const Part& part, const Level& level);
 
 /// One row a level.
 std::string levels_csv(const Study& study, const StudyResult& result);

@@ -140,6 +140,19 @@ std::vector<int> count_pieces(const Part& part, const SizeField& sizes, const Di
     return counts;
 }
 
+std::vector<double> divide_piece(const Curve& curve, const SizeField& sizes, double t_from, double t_to) {
+    PartEdge piece;
+    piece.curve = curve.piece(t_from, t_to);
+    piece.end = piece.curve.closed() ? 0 : 1;
+    const LengthMeasure m = measure(piece.curve, sizes);
+    const int count = count_for(piece, m.sum.back(), false);
+    std::vector<double> cuts{t_from};
+    for (int k = 1; k < count; ++k)
+        cuts.push_back(t_from + (t_to - t_from) * parameter_at(m, m.sum.back() * k / count));
+    cuts.push_back(t_to);
+    return cuts;
+}
+
 Division divide_edges(const Part& part, const SizeField& sizes, const DivisionDemands& demands) {
     const auto given = given_divisions(part, demands);
     Division out;

@@ -152,6 +152,7 @@ CornerMesh FaceMesher::fill(Outline& outline, const SizeField& sizes, Coarse& co
             continue;
         }
         const FaceDivision own = division_of_face(part_, outline.division, face);
+        if (own.division.segments.empty()) continue;  // nothing of it is to be filled
         Coarse found;
         const CornerMesh piece = shape_[f] == ElementShape::quadrilaterals
                                      ? only_quadrilaterals(own.division, sizes, most_, found)

@@ -82,6 +82,8 @@ void check_sizes(const Study& study, const Part& part, Problems& problems) {
     }
     for (const auto& q : study.quality) check_regions(q.on, "quality." + q.name, q.where, part, problems);
     for (const auto& r : study.mesh.regions) check_regions({r.name}, "mesh.region." + r.name, r.where, part, problems);
+    for (const auto& z : study.mesh.remesh)
+        check_regions(z.rule.on, "mesh.remesh." + z.rule.name, z.rule.where, part, problems);
 }
 
 /// Directions in which a support holds an edge of the part at parameter t.
@@ -404,8 +406,12 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
 }
 
 StudyAndPart open_study(const std::filesystem::path& path, const std::string& text, Problems& problems) {
+    return open_part(read_study(path, text, problems), problems);
+}
+
+StudyAndPart open_part(Study study, Problems& problems) {
     StudyAndPart opened;
-    opened.study = read_study(path, text, problems);
+    opened.study = std::move(study);
     const auto& shapes = opened.study.shapes;
     if (shapes.empty() || !std::all_of(shapes.begin(), shapes.end(), [](const ShapeSpec& s) { return s.sound; }))
         return opened;

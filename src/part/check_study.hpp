@@ -25,6 +25,9 @@ struct StudyAndPart {
     std::vector<std::string> notes;    ///< what was read from drawings
 };
 
+/// `study` as it was read; what follows of opening a study.
+StudyAndPart open_part(Study study, Problems& problems);
+
 /// Reads a study, builds its part and checks the one against the other, as far as the faults allow: names are checked
 /// even if some number elsewhere is wrong.
 StudyAndPart open_study(const std::filesystem::path& path, const std::string& text, Problems& problems);

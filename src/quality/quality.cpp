@@ -8,12 +8,8 @@
 #include <span>
 
 #include "mesh/shape.hpp"
-#include "part/classify.hpp"
 #include "part/corners.hpp"
 #include "part/narrow.hpp"
-#include "part/placement.hpp"
-#include "part/shapes.hpp"
-#include "study/diagnostics.hpp"
 
 namespace dotsift {
 
@@ -25,53 +21,9 @@ std::vector<double>& of(MeasureValues& values, Criterion m) {
     return values[static_cast<std::size_t>(m)];
 }
 
-/// Whether a point lies in one of the copies of a shape.
-class Inside {
-  public:
-    explicit Inside(const ShapeSpec& shape) {
-        Problems problems("");
-        const auto edges = outline_of(shape, problems);
-        for (const auto& map : copies_of(shape.placement)) {
-            rays_.emplace_back();
-            for (const auto& e : edges) rays_.back().add(e.curve.transformed(map), 0);
-            rays_.back().prepare();
-        }
-    }
-    bool operator()(const Vec2& p) const {
-        return std::any_of(rays_.begin(), rays_.end(), [&](const RayCaster& r) { return r.inside(p); });
-    }
-
-  private:
-    std::vector<RayCaster> rays_;
-};
-
-/// The limits of each element for one measure.
-class LimitFinder {
-  public:
-    LimitFinder(const Mesh& mesh, const std::vector<QualitySpec>& specs) : mesh_(mesh), specs_(specs) {
-        for (const auto& s : specs) {
-            inside_.emplace_back();
-            if (s.inside) inside_.back().emplace_back(*s.inside);
-        }
-    }
-    [[nodiscard]] Limits at(Criterion measure, std::size_t e) const {
-        const bool quad = corner_count(mesh_.kinds[e]) == 4;
-        Limits limits = standard_limits(measure, quad);
-        for (std::size_t k = 0; k < specs_.size(); ++k) {
-            const auto& s = specs_[k];
-            if (s.measure != measure || (s.quadrilaterals && *s.quadrilaterals != quad)) continue;
-            if (!s.on.empty() && !mesh_.region_fits(e, s.on)) continue;
-            if (!inside_[k].empty() && !inside_[k].front()(mesh_.centre_of(e))) continue;
-            limits = {s.good, s.acceptable};
-        }
-        return limits;
-    }
-
-  private:
-    const Mesh& mesh_;
-    const std::vector<QualitySpec>& specs_;
-    std::vector<std::vector<Inside>> inside_;  ///< of each spec: one, or none
-};
+double& of(MeasureSet& values, Criterion m) {
+    return values[static_cast<std::size_t>(m)];
+}
 
 /// What in the part makes elements poor.
 class Causes {
@@ -157,12 +109,6 @@ int elements_across(const Mesh& mesh, const NarrowPlace& place) {
     return 0;
 }
 
-/// How far a value is from good, in steps from good to acceptable: what makes one element worse than another.
-double badness(const Limits& l, double value) {
-    const double span = l.acceptable - l.good;
-    return span != 0 ? (value - l.good) / span : 0;
-}
-
 }  // namespace
 
 bool more_is_better(Criterion m) {
@@ -184,6 +130,11 @@ Grade Limits::grade(Criterion m, double value) const {
     if (std::isnan(value)) return Grade::none;
     if (more_is_better(m)) return value >= good ? Grade::good : value >= acceptable ? Grade::acceptable : Grade::poor;
     return value <= good ? Grade::good : value <= acceptable ? Grade::acceptable : Grade::poor;
+}
+
+double Limits::badness(double value) const {
+    const double span = acceptable - good;
+    return span != 0 ? (value - good) / span : 0;
 }
 
 Limits standard_limits(Criterion m, bool quad) {
@@ -210,30 +161,57 @@ Limits standard_limits(Criterion m, bool quad) {
     return {};
 }
 
+MeasureSet measure_element(const Mesh& mesh, std::size_t e, double wanted) {
+    MeasureSet values;
+    values.fill(nothing);
+    const auto p = mesh.positions(e);
+    const auto corners = std::span(p).first(static_cast<std::size_t>(corner_count(mesh.kinds[e])));
+    const ShapeMeasures m = measure_shape(corners);
+    of(values, Criterion::scaled_jacobian) = m.scaled_jacobian;
+    of(values, Criterion::jacobian_ratio) = jacobian_bound(mesh.kinds[e], p);
+    of(values, Criterion::smallest_angle) = m.smallest_angle;
+    of(values, Criterion::largest_angle) = m.largest_angle;
+    of(values, Criterion::skewness) = m.skewness;
+    if (corners.size() == 4) of(values, Criterion::taper) = m.taper;
+    if (mesh.row[e] > 0) return values;
+    of(values, Criterion::shape) = m.mean_ratio;
+    of(values, Criterion::edge_ratio) = m.edge_ratio;
+    if (wanted > 0) of(values, Criterion::size_ratio) = mesh.size_of(e) / wanted;
+    return values;
+}
+
 MeasureValues measure_quality(const Mesh& mesh, const std::vector<double>& wanted) {
     MeasureValues values;
-    for (auto& v : values) v.assign(mesh.element_count(), nothing);
+    for (auto& v : values) v.resize(mesh.element_count());
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const auto p = mesh.positions(e);
-        const auto corners = std::span(p).first(static_cast<std::size_t>(corner_count(mesh.kinds[e])));
-        const ShapeMeasures m = measure_shape(corners);
-        of(values, Criterion::scaled_jacobian)[e] = m.scaled_jacobian;
-        of(values, Criterion::jacobian_ratio)[e] = jacobian_bound(mesh.kinds[e], p);
-        of(values, Criterion::smallest_angle)[e] = m.smallest_angle;
-        of(values, Criterion::largest_angle)[e] = m.largest_angle;
-        of(values, Criterion::skewness)[e] = m.skewness;
-        if (corners.size() == 4) of(values, Criterion::taper)[e] = m.taper;
-        if (mesh.row[e] > 0) continue;
-        of(values, Criterion::shape)[e] = m.mean_ratio;
-        of(values, Criterion::edge_ratio)[e] = m.edge_ratio;
-        if (wanted.empty() || !(wanted[e] > 0)) continue;
-        of(values, Criterion::size_ratio)[e] = mesh.size_of(e) / wanted[e];
+        const MeasureSet set = measure_element(mesh, e, wanted.empty() ? 0 : wanted[e]);
+        for (std::size_t k = 0; k < criterion_count; ++k) values[k][e] = set[k];
     }
     return values;
 }
 
+LimitFinder::LimitFinder(const Mesh& mesh, const std::vector<QualitySpec>& specs) : mesh_(mesh), specs_(specs) {
+    for (const auto& s : specs) {
+        inside_.emplace_back();
+        if (s.inside) inside_.back().emplace_back(*s.inside);
+    }
+}
+
+Limits LimitFinder::at(Criterion measure, std::size_t e) const {
+    const bool quad = corner_count(mesh_.kinds[e]) == 4;
+    Limits limits = standard_limits(measure, quad);
+    for (std::size_t k = 0; k < specs_.size(); ++k) {
+        const auto& s = specs_[k];
+        if (s.measure != measure || (s.quadrilaterals && *s.quadrilaterals != quad)) continue;
+        if (!s.on.empty() && !mesh_.region_fits(e, s.on)) continue;
+        if (!inside_[k].empty() && !inside_[k].front()(mesh_.centre_of(e))) continue;
+        limits = {s.good, s.acceptable};
+    }
+    return limits;
+}
+
 QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted, const std::vector<QualitySpec>& limits,
-                            const Part* part, std::size_t worst_count) {
+                            const Part* part, std::size_t worst_count, bool every_poor) {
     QualityReport r;
     r.values = measure_quality(mesh, wanted);
     r.grade.assign(mesh.element_count(), Grade::good);
@@ -259,7 +237,7 @@ QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted,
             sum += v;
             ++count;
             r.grade[e] = std::max(r.grade[e], g);
-            const double b = badness(l, v);
+            const double b = l.badness(v);
             if (b > worst_badness[e]) {
                 worst_badness[e] = b;
                 worst_measure[e] = m;
@@ -273,7 +251,7 @@ QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted,
         order[e] = e;
         (r.grade[e] == Grade::good ? r.good : r.grade[e] == Grade::acceptable ? r.acceptable : r.poor) += 1;
     }
-    const std::size_t shown = std::min(worst_count, order.size());
+    const std::size_t shown = std::min(std::max(worst_count, every_poor ? r.poor : 0), order.size());
     std::partial_sort(order.begin(), order.begin() + static_cast<std::ptrdiff_t>(shown), order.end(),
                       [&](std::size_t a, std::size_t b) {
                           return worst_badness[a] != worst_badness[b] ? worst_badness[a] > worst_badness[b] : a < b;

@@ -8,11 +8,14 @@
 
 #include "mesh/mesh.hpp"
 #include "part/part.hpp"
+#include "part/placed_area.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
 
-/// For each measure one value an element; NaN where it means nothing.
+/// One value a measure; NaN where it means nothing.
+using MeasureSet = std::array<double, criterion_count>;
+/// For each measure one value an element.
 using MeasureValues = std::array<std::vector<double>, criterion_count>;
 
 /// shape: mean ratio. scaled_jacobian, smallest_angle, largest_angle (degrees), edge_ratio, skewness, taper (degrees,
@@ -20,6 +23,8 @@ using MeasureValues = std::array<std::vector<double>, criterion_count>;
 /// with its curved sides. size_ratio: element size over the wanted one, or the inverse if that is larger; `wanted` may
 /// be empty. shape, edge_ratio and size_ratio mean nothing for rows of layers, which are thin on purpose.
 MeasureValues measure_quality(const Mesh& mesh, const std::vector<double>& wanted);
+/// The same for one element; wanted = 0: unknown.
+MeasureSet measure_element(const Mesh& mesh, std::size_t element, double wanted);
 
 enum class Grade : std::uint8_t { good, acceptable, poor, none };
 
@@ -33,9 +38,24 @@ const char* unit_of(Criterion measure);
 struct Limits {
     double good = 0, acceptable = 0;
     [[nodiscard]] Grade grade(Criterion measure, double value) const;
+    /// How far a value is from good, in steps from good to acceptable: above 1 it is poor. What makes one element worse
+    /// than another.
+    [[nodiscard]] double badness(double value) const;
 };
 /// The limits that hold where a study says nothing else.
 Limits standard_limits(Criterion measure, bool quadrilateral);
+
+/// The limits of each element for one measure. Keeps references to both.
+class LimitFinder {
+  public:
+    LimitFinder(const Mesh& mesh, const std::vector<QualitySpec>& specs);
+    [[nodiscard]] Limits at(Criterion measure, std::size_t element) const;
+
+  private:
+    const Mesh& mesh_;
+    const std::vector<QualitySpec>& specs_;
+    std::vector<std::vector<PlacedArea>> inside_;  ///< of each spec: one, or none
+};
 
 struct GradeCounts {
     std::size_t good = 0, acceptable = 0, poor = 0;
@@ -70,8 +90,8 @@ struct QualityReport {
 };
 
 /// Judges a mesh. `part` may be null (a mesh from a file): then no causes that lie in the part are told, and nothing is
-/// counted across.
+/// counted across. With `every_poor` all poor elements are among the worst.
 QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted, const std::vector<QualitySpec>& limits,
-                            const Part* part, std::size_t worst_count = 10);
+                            const Part* part, std::size_t worst_count = 10, bool every_poor = false);
 
 }  // namespace dotsift

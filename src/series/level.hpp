@@ -7,7 +7,9 @@
 #include <vector>
 
 #include "base/cost.hpp"
+#include "mesh/generate.hpp"
 #include "mesh/mesh.hpp"
+#include "quality/repair.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/estimate.hpp"
 #include "solve/elasticity.hpp"
@@ -28,6 +30,8 @@ struct Level {
     std::string series;
     int index = 1;  ///< counted from 1 within its series
     MeshSummary mesh;
+    MeshingLog meshing;
+    RepairReport repair;
     std::int64_t unknowns = 0;
     LoadBalance balance;
     std::vector<LoadTotal> loads;

@@ -8,6 +8,7 @@
 #include "base/errors.hpp"
 #include "base/numbers.hpp"
 #include "mesh/generate.hpp"
+#include "quality/make_mesh.hpp"
 #include "recovery/recover.hpp"
 #include "recovery/resize.hpp"
 #include "sizes/part_sizes.hpp"
@@ -170,9 +171,10 @@ Level solve_level(const Study& study, const Part& part, const Sizing& sizes, con
     try {
         {
             const CostMeter meter = begin("mesh");
-            fields->mesh = generate(part, sizes, study.sizes.most_elements, study.mesh);
-            for (std::size_t e = 0; e < fields->mesh.element_count(); ++e)
-                fields->wanted_size.push_back(sizes.field.at(fields->mesh.centre_of(e)));
+            MadeMesh made = make_mesh(study, part, sizes, level.meshing);
+            fields->mesh = std::move(made.mesh);
+            fields->wanted_size = std::move(made.wanted);
+            level.repair = std::move(made.repair);
             level.mesh = summarise(fields->mesh);
             level.costs.push_back(meter.finish());
         }

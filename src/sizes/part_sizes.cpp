@@ -374,7 +374,7 @@ std::string name_of_rule(const SizeSpec& sizes, int rule) {
 }
 
 Sizing sizing_of(const Part& part, const SizeSpec& sizes, const std::filesystem::path& study_file) {
-    return Rules(part, sizes, study_file).run();
+    return Rules(part, sizes, study_file).run().scaled(sizes.factor);
 }
 
 }  // namespace dotsift

@@ -225,9 +225,23 @@ constexpr std::array table{
     Key{"mesh", "order", "1, 2", "2", "Polynomial degree: 1 has nodes at corners, 2 also in the middle of sides."},
     Key{"mesh", "region", "tables", "-", "Other elements in single regions."},
 
+    Key{"mesh", "retry", "table", "-", "What to change where the first mesh cannot be made."},
+    Key{"mesh", "remesh", "tables", "-", "Zones of a given mesh that `dotsift remesh` makes anew."},
+
     Key{"mesh.region.NAME", "elements", "as in mesh", "required", "Shape of the elements in the region NAME."},
     Key{"mesh.region.NAME", "corners", "four [x, y]", "found",
         "grid: the corners of the four sides; left out, the four sharpest."},
+
+    Key{"mesh.retry", "tries", "whole number from 1 to 20", "required", "How often to try again."},
+    Key{"mesh.retry", "sizes", "number > 0", "1", "Every size is multiplied by this before each try."},
+    Key{"mesh.retry", "merge_points", "number > 0", "1",
+        "part.cleanup.merge_points is multiplied by this before each try (without it, a millionth of the part's "
+        "diagonal)."},
+
+    Key{"mesh.remesh.NAME", "on", "region names", "this or inside", "Elements of these regions are made anew."},
+    Key{"mesh.remesh.NAME", "inside", "placed shape", "this or on",
+        "Elements whose centre lies in the shape are made anew."},
+    Key{"mesh.remesh.NAME", "size", "length > 0, formula", "as in size", "Wanted in the zone; the smaller one holds."},
 
     Key{"quality.NAME", "of",
         "\"shape\", \"scaled_jacobian\", \"jacobian_ratio\", \"smallest_angle\", \"largest_angle\", \"edge_ratio\", "

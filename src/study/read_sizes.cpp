@@ -17,6 +17,7 @@ const std::vector<std::string> element_names{"triangles", "mostly_quadrilaterals
 constexpr double standard_layer_growth = 1.2;
 constexpr double steepest_layer_growth = 3;
 constexpr std::int64_t most_rows = 200;
+constexpr std::int64_t most_retries = 20;
 
 constexpr std::array<const char*, 5> demand_keys{"size", "table", "divisions", "across", "segments_per_circle"};
 
@@ -252,6 +253,37 @@ MeshSpec read_mesh(const Section& top) {
                 r.fault("corners", fmt::format("has {} points, but a grid has four corners", region.corners.size()));
         }
         mesh.regions.push_back(std::move(region));
+    });
+    if (const auto* retry = s.table("retry")) {
+        const Section r(s.context(), *retry, "mesh.retry", "mesh.retry");
+        if (!r.has("tries")) r.missing("tries", "as in: tries = 3");
+        RetrySpec spec;
+        spec.tries = r.whole("tries", 1).value_or(1);
+        if (spec.tries > most_retries)
+            r.fault("tries", fmt::format("is {}, but more than {} tries are not made", spec.tries, most_retries));
+        if (!r.has("sizes") && !r.has("merge_points"))
+            r.missing("sizes", "or merge_points: a try that changes nothing fails again");
+        spec.sizes = r.positive("sizes", dimension::none).value_or(1);
+        spec.merge_points = r.positive("merge_points", dimension::none).value_or(1);
+        if (spec.sizes == 1 && spec.merge_points == 1 && (r.has("sizes") || r.has("merge_points")))
+            r.fault("sizes", "and merge_points are 1: a try that changes nothing fails again");
+        mesh.retry = spec;
+    }
+    each_named(s, "remesh", [&](const Section& r, const std::string& name) {
+        RemeshZone zone;
+        zone.rule.name = name;
+        zone.rule.where = r.where();
+        zone.rule.on = r.names("on");
+        zone.rule.inside = read_guide(r, "inside", false);
+        if (r.has("on") == r.has("inside")) {
+            if (r.has("on"))
+                r.fault("on", "and inside exclude each other", "make a zone for each place");
+            else
+                r.missing("on", "region names, or inside, a placed shape");
+        }
+        zone.sized = r.has("size");
+        if (zone.sized) read_size(r, zone.rule);
+        mesh.remesh.push_back(std::move(zone));
     });
     return mesh;
 }

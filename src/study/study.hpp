@@ -219,6 +219,7 @@ struct SizeSpec {
     std::int64_t most_elements = 1'000'000;
     std::vector<LocalSize> local;
     std::vector<LayerSpec> layers;
+    double factor = 1;  ///< on every size; below 1 where tries with the sizes as they stand found no mesh
 };
 
 enum class ElementShape { triangles, mostly_quadrilaterals, quadrilaterals, grid };
@@ -231,12 +232,27 @@ struct RegionElements {
     std::vector<Vec2> corners;  ///< grid: of its four sides; empty: found
 };
 
+/// What to do where the first mesh cannot be made: again with every size, and the distance below which points of the
+/// part become one, multiplied.
+struct RetrySpec {
+    std::int64_t tries = 0;
+    double sizes = 1, merge_points = 1;
+};
+
+/// A piece of a given mesh that is made anew.
+struct RemeshZone {
+    LocalSize rule;      ///< the place, and the size in it
+    bool sized = false;  ///< whether it has a size of its own
+};
+
 /// What elements a mesh is made of.
 struct MeshSpec {
     Where where;
     ElementShape shape = ElementShape::triangles;
     int order = 2;  ///< polynomial degree of the elements
     std::vector<RegionElements> regions;
+    std::optional<RetrySpec> retry;
+    std::vector<RemeshZone> remesh;
     [[nodiscard]] ElementShape shape_in(const std::string& region) const;
 };
 

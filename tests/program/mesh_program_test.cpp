@@ -73,7 +73,7 @@ TEST_CASE("mesh tells thinned layers and tries that failed, and runs solve on ev
                     "4\n[size.layers.wet]\non = [\"bore\", \"bottom\"]\nfirst = 0.1\nrows = 4\n");
     const auto told = run({"mesh", narrow, "-o", (folder / "m").string()});
     CHECK(told.status == 0);
-    CHECK(has(told.out, "layers    wet: thinned to"));
+    CHECK(has(told.out, "layers wet: thinned to"));
     for (const std::string elements : {"mostly_quadrilaterals", "quadrilaterals"})
         for (const std::string order : {"1", "2"}) {
             const auto study =
@@ -83,6 +83,65 @@ TEST_CASE("mesh tells thinned layers and tries that failed, and runs solve on ev
             CHECK(done.status <= 1);
             CHECK(fs::exists(folder / (elements + order) / "report.html"));
         }
+}
+
+TEST_CASE("tries are told one by one, and where no mesh is possible a picture shows the place") {
+    const TemporaryFolder folder;
+    const auto study = [&](const std::string& gap, const std::string& retry) {
+        return folder.file(
+            "t.toml",
+            "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [40, 20]\nnames = { left = "
+            "\"left\", right = \"right\" }\n[[part.shape]]\ncut = \"circle\"\nname = \"bore\"\ncentre = "
+            "[12, 10]\nradius = 5\n[[part.shape]]\ncut = \"circle\"\nname = \"port\"\ncentre = [22" +
+                gap +
+                ", 10]\nradius = 5\n[material.m]\nyoungs_modulus = 1000\npoissons_ratio = "
+                "0.3\n[support.s]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\ntraction = "
+                "[1, 0]\n[quantity.q]\nof = \"ux\"\non = \"right\"\n[size]\nglobal = 4\n" +
+                retry + "[series.u]\nkind = \"uniform\"\nmost_levels = 2\n");
+    };
+    const std::string rule = "[mesh.retry]\ntries = 3\nsizes = 0.8\nmerge_points = 10\n";
+    const auto works = run({"mesh", study(".0001", rule), "-o", (folder / "a").string()});
+    CHECK(works.status == 0);
+    CHECK(has(works.err, "no mesh with the sizes as they are: "));
+    CHECK(!fs::exists(folder / "a" / "failure.png"));
+    for (const std::string command : {"mesh", "run"}) {
+        const auto out = folder / ("b" + command);
+        const auto fails = run({command, study(".00001", rule), "-o", out.string()});
+        CHECK(fails.status == 3);
+        CHECK(has(fails.err, "every size times 0.8000"));
+        CHECK(has(fails.err, "none after 3 more tries"));
+        CHECK(has(fails.err, "boundary \"bore\""));
+        CHECK(fs::file_size(out / "failure.png") > 2000);
+        CHECK(fs::file_size(out / "failure.svg") > 2000);
+    }
+}
+
+TEST_CASE("remesh keeps a mesh outside its zones and tells the change") {
+    const TemporaryFolder folder;
+    const auto plain = folder.file("p.toml", small_study());
+    REQUIRE(run({"mesh", plain, "-o", (folder / "m").string()}).status == 0);
+    const auto file = (folder / "m" / "mesh.vtu").string();
+    const auto none = run({"remesh", plain, file, "-o", (folder / "r").string()});
+    CHECK(none.status == 2);
+    CHECK(has(none.err, "names no zone"));
+    const auto zone = folder.file("z.toml", small_study("[mesh.remesh.middle]\ninside = { shape = \"circle\", centre = "
+                                                        "[0.5, 0.5], radius = 0.3 }\nsize = 0.05\n"));
+    const auto done = run({"remesh", zone, file, "-o", (folder / "r").string()});
+    CHECK(done.status == 0);
+    CHECK(has(done.out, "kept "));
+    for (const auto* name : {"mesh.vtu", "mesh.png", "mesh.svg"}) CHECK(fs::exists(folder / "r" / name));
+    const auto json = nlohmann::json::parse(run({"remesh", zone, file, "-o", (folder / "r").string(), "--json"}).out);
+    CHECK(json["after"]["elements"] > json["before"]["elements"]);
+    CHECK(json["kept"]["elements"] > 0);
+    // The result is a mesh of the same part: it can be judged, and made anew once more.
+    CHECK(run({"quality", (folder / "r" / "mesh.vtu").string()}).status <= 1);
+    CHECK(run({"remesh", zone, (folder / "r" / "mesh.vtu").string(), "-o", (folder / "r2").string()}).status == 0);
+    const auto away = folder.file("w.toml", small_study("[mesh.remesh.middle]\ninside = { shape = \"circle\", centre = "
+                                                        "[50, 50], radius = 0.3 }\nsize = 0.05\n"));
+    const auto empty = run({"remesh", away, file, "-o", (folder / "r3").string()});
+    CHECK(empty.status == 2);
+    CHECK(has(empty.err, "no element of the mesh lies in the zone"));
+    CHECK(run({"remesh", zone, "-o", (folder / "r").string()}).status == 2);
 }
 
 TEST_SUITE_END();

@@ -1,0 +1,161 @@
+#include "mesh/remesh.hpp"
+
+#include <fmt/format.h>
+
+#include <functional>
+#include <nlohmann/json.hpp>
+
+#include "base/files.hpp"
+#include "base/numbers.hpp"
+#include "commands.hpp"
+#include "console.hpp"
+#include "evidence/meshing_notes.hpp"
+#include "evidence/picture.hpp"
+#include "evidence/vtu.hpp"
+#include "evidence/vtu_read.hpp"
+#include "part/placed_area.hpp"
+#include "quality/repair.hpp"
+#include "sizes/part_sizes.hpp"
+
+namespace dotsift::app {
+
+namespace {
+
+/// Elements of the zones: those of the named regions, and those whose centre lies in the placed shapes.
+std::vector<char> elements_of(const Mesh& mesh, const std::vector<RemeshZone>& zones) {
+    std::vector<char> anew(mesh.element_count(), 0);
+    for (const auto& z : zones) {
+        std::optional<PlacedArea> area;
+        if (z.rule.inside) area.emplace(*z.rule.inside);
+        for (std::size_t e = 0; e < mesh.element_count(); ++e)
+            if (area ? (*area)(mesh.centre_of(e)) : mesh.region_fits(e, z.rule.on)) anew[e] = 1;
+    }
+    return anew;
+}
+
+/// The elements of a zone in numbers.
+struct ZoneFigures {
+    std::size_t elements = 0, poor = 0;
+    double mean_quality = 0, worst_quality = 1, smallest_angle = 180;
+};
+
+ZoneFigures figures_of(const QualityReport& r, const std::function<bool(std::size_t)>& counts) {
+    ZoneFigures f;
+    const auto of = [&](Criterion m, std::size_t e) { return r.values[static_cast<std::size_t>(m)][e]; };
+    for (std::size_t e = 0; e < r.grade.size(); ++e) {
+        if (!counts(e)) continue;
+        ++f.elements;
+        f.poor += r.grade[e] == Grade::poor;
+        f.mean_quality += of(Criterion::shape, e);
+        f.worst_quality = std::min(f.worst_quality, of(Criterion::shape, e));
+        f.smallest_angle = std::min(f.smallest_angle, of(Criterion::smallest_angle, e));
+    }
+    if (f.elements > 0) f.mean_quality /= static_cast<double>(f.elements);
+    return f;
+}
+
+nlohmann::ordered_json json_of(const ZoneFigures& f) {
+    return {{"elements", f.elements},
+            {"poor", f.poor},
+            {"mean_quality", f.mean_quality},
+            {"worst_quality", f.worst_quality},
+            {"smallest_angle", f.smallest_angle}};
+}
+
+std::string counted(std::size_t n) {
+    return grouped(static_cast<long long>(n));
+}
+
+std::vector<std::string> row_of(const char* name, const ZoneFigures& f) {
+    return {name,
+            counted(f.elements),
+            fmt::format("{:.3f}", f.mean_quality),
+            fmt::format("{:.3f}", f.worst_quality),
+            fmt::format("{:.1f}°", f.smallest_angle),
+            counted(f.poor)};
+}
+
+}  // namespace
+
+int remesh(const std::vector<std::string>& arguments) {
+    cxxopts::Options options("dotsift remesh",
+                             "Makes the zones that a study names in [mesh.remesh.NAME] anew in a mesh of its part, and "
+                             "keeps all the rest node for node. Writes mesh.vtu, mesh.png and mesh.svg.");
+    options.add_options()("help", "print this")("o,output", "directory for the mesh and its pictures",
+                                                cxxopts::value<std::string>())("json", "print the change as JSON")(
+        "study", "study file", cxxopts::value<std::string>())("mesh", "VTU file", cxxopts::value<std::string>());
+    options.parse_positional({"study", "mesh"});
+    options.positional_help("STUDY MESH.vtu -o DIRECTORY");
+    const auto given = parse(options, arguments);
+    if (given.count("help")) {
+        fmt::print("{}\nexample: dotsift remesh examples/tidal/seal-housing.toml out-mesh/mesh.vtu -o out-remesh\n",
+                   options.help());
+        return 0;
+    }
+    for (const auto& [key, what] :
+         {std::pair{"study", "study file"}, {"mesh", "mesh file"}, {"output", "output directory"}})
+        if (!given.count(key))
+            throw InputError(fmt::format("no {} is given", what), {},
+                             "as in: dotsift remesh study.toml mesh.vtu -o out");
+    const StudyAndPart opened = load(given["study"].as<std::string>());
+    const Study& study = opened.study;
+    const Part& part = opened.part;
+    if (study.mesh.remesh.empty()) {
+        Place place;
+        place.file = study.path.string();
+        throw InputError("the study names no zone to make anew", place,
+                         "add [mesh.remesh.NAME] with inside or on, and a size");
+    }
+    const MeshFile old = read_vtu(given["mesh"].as<std::string>());
+    const std::vector<char> anew = elements_of(old.mesh, study.mesh.remesh);
+    SizeSpec sizes = study.sizes;
+    for (const auto& z : study.mesh.remesh)
+        if (z.sized) sizes.local.push_back(z.rule);
+    const SizeField field = sizing_of(part, sizes, study.path).field;
+    RemeshCounts counts;
+    Mesh made = remesh(part, old.mesh, anew, field, study.mesh, study.sizes.most_elements, counts);
+    std::vector<double> wanted;
+    for (std::size_t e = 0; e < made.element_count(); ++e) {
+        const bool as_before = e < counts.kept_elements && !old.wanted_size.empty();
+        wanted.push_back(as_before ? old.wanted_size[static_cast<std::size_t>(counts.kept[e])]
+                                   : field.at(made.centre_of(e)));
+    }
+    const RepairReport repaired = repair(made, wanted, study.quality, &part, counts.kept_elements);
+    const ZoneFigures before = figures_of(judge_quality(old.mesh, {}, study.quality, nullptr),
+                                          [&](std::size_t e) { return anew[e] != 0; }),
+                      after = figures_of(judge_quality(made, {}, study.quality, nullptr),
+                                         [&](std::size_t e) { return e >= counts.kept_elements; });
+    const PictureFiles picture =
+        draw_mesh(made, study.title,
+                  fmt::format("{} elements kept, {} in place of {}", counted(counts.kept_elements),
+                              counted(counts.new_elements), counted(counts.removed_elements)),
+                  study.units.label(dimension::length));
+    const std::filesystem::path directory = given["output"].as<std::string>();
+    make_directory(directory);
+    write_file(directory / "mesh.vtu", mesh_vtu(made, wanted));
+    write_file(directory / "mesh.png", picture.png);
+    write_file(directory / "mesh.svg", picture.svg);
+    if (given.count("json")) {
+        const nlohmann::ordered_json j{
+            {"format", 1},
+            {"kept", {{"elements", counts.kept_elements}, {"nodes", counts.kept_nodes}}},
+            {"removed", {{"elements", counts.removed_elements}, {"nodes", counts.removed_nodes}}},
+            {"made", {{"elements", counts.new_elements}, {"nodes", counts.new_nodes}}},
+            {"before", json_of(before)},
+            {"after", json_of(after)}};
+        fmt::print("{}\n", j.dump(2));
+        return 0;
+    }
+    fmt::print("{}\nkept      {} elements, {} nodes\nremoved   {} elements, {} nodes\n", strong(study.title),
+               counted(counts.kept_elements), counted(counts.kept_nodes), counted(counts.removed_elements),
+               counted(counts.removed_nodes));
+    fmt::print("made      {} elements, {} nodes\n\n{}", counted(counts.new_elements), counted(counts.new_nodes),
+               table({{"zone", "elements", "mean quality", "worst", "smallest angle", "poor"},
+                      row_of("before", before),
+                      row_of("after", after)}));
+    for (const auto& line : notes_on_repair(repaired)) fmt::print("{}\n", line);
+    fmt::print("written   {}\n", directory.string());
+    return 0;
+}
+
+}  // namespace dotsift::app

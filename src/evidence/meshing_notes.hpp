@@ -1,0 +1,26 @@
+#pragma once
+// What was noticed while a mesh was made, in words.
+
+#include <string>
+#include <vector>
+
+#include "mesh/generate.hpp"
+#include "quality/repair.hpp"
+#include "series/level.hpp"
+#include "series/prepare.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// A line for each try that led to no mesh.
+std::vector<std::string> notes_on_tries(const MeshingLog& log, const std::string& length);
+/// The same for tries with other sizes and another part.
+std::vector<std::string> notes_on_retries(const Prepared& prepared);
+/// A line for each place where rows of layers are thinner than asked.
+std::vector<std::string> notes_on_layers(const MeshingLog& log, const Study& study, const Part& part);
+/// How many elements were improved, and a line for each of the first that stay poor.
+std::vector<std::string> notes_on_repair(const RepairReport& repair);
+/// All of them about one level.
+std::vector<std::string> meshing_notes(const Level& level, const Study& study, const Part& part);
+
+}  // namespace dotsift

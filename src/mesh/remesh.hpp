@@ -1,0 +1,30 @@
+#pragma once
+// A piece of a mesh made anew, all the rest as it was.
+
+#include <vector>
+
+#include "mesh/mesh.hpp"
+#include "part/part.hpp"
+#include "sizes/size_field.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+struct RemeshCounts {
+    std::vector<std::int32_t> kept;  ///< of the old mesh: its elements that are the first of the new one
+    std::size_t kept_nodes = 0, new_nodes = 0, removed_nodes = 0;
+    std::size_t kept_elements = 0, new_elements = 0, removed_elements = 0;
+};
+
+/// Makes the elements of `old` whose flag is set anew with the sizes of `field`. Everything else stays node for node:
+/// kept nodes and elements come first and in their old order. Boundaries, lines between regions and named points stay
+/// where they are; a boundary is divided anew where the elements on both its sides are. Rows of layers stay. The new
+/// elements are triangles in regions of triangles and mostly quadrilaterals in all others of the old ones' order. Next
+/// to kept elements the size follows their sides.
+///
+/// `old` may come from a file: its boundary sides are found on the part's edges by their place. Throws InputError if
+/// they lie on none, or regions have other names; MeshError if the hole cannot be filled.
+Mesh remesh(const Part& part, const Mesh& old, const std::vector<char>& anew, const SizeField& field,
+            const MeshSpec& elements, std::int64_t most_elements, RemeshCounts& counts);
+
+}  // namespace dotsift
