@@ -65,5 +65,31 @@ int main(int argc, char** argv) {
                        100 * f.quad_area, f.worst_jacobian, f.mean_jacobian, 1e3 * seconds, good ? "" : "<-- ", fault);
         }
     }
+    if (argc > 2) return all_good ? 0 : 1;
+    fmt::print("\nlayers along every outer edge\n{:26} {:>8} {:>8} {:>10} {:>9} {:>9}\n", "outline", "elements", "tops",
+               "reported", "within", "worst");
+    for (const auto& file : files) {
+        Problems problems(file.string());
+        const StudyAndPart opened = open_study(file, read_file(file), problems);
+        problems.throw_if_any();
+        Sizing sizing = sizing_of(opened.part, opened.study.sizes, file);
+        sizing.layers = layers_everywhere(opened.part, sizing.field);
+        MeshingLog log;
+        LayerFigures f;
+        std::string fault;
+        std::size_t elements = 0;
+        try {
+            const Mesh mesh = generate(opened.part, sizing, 1'000'000, {}, &log);
+            elements = mesh.element_count();
+            f = layer_figures_of(mesh, sizing.layers, log.thinned);
+            fault = fault_of(opened.part, mesh);
+        } catch (const Error& e) {
+            fault = e.what();
+        }
+        const bool good = fault.empty() && f.within >= least_layer_share;
+        all_good = all_good && good;
+        fmt::print("{:26} {:8} {:8} {:10} {:8.2f}% {:8.2f}% {}{}\n", file.stem().string(), elements, f.nodes,
+                   f.reported, 100 * f.within, 100 * f.worst, good ? "" : "<-- ", fault);
+    }
     return all_good ? 0 : 1;
 }

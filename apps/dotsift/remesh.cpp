@@ -22,13 +22,25 @@ namespace dotsift::app {
 namespace {
 
 /// Elements of the zones: those of the named regions, and those whose centre lies in the placed shapes.
-std::vector<char> elements_of(const Mesh& mesh, const std::vector<RemeshZone>& zones) {
+std::vector<char> elements_of(const Mesh& mesh, const Study& study) {
     std::vector<char> anew(mesh.element_count(), 0);
-    for (const auto& z : zones) {
+    for (const auto& z : study.mesh.remesh) {
         std::optional<PlacedArea> area;
         if (z.rule.inside) area.emplace(*z.rule.inside);
+        bool empty = true;
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
-            if (area ? (*area)(mesh.centre_of(e)) : mesh.region_fits(e, z.rule.on)) anew[e] = 1;
+            if (area ? (*area)(mesh.centre_of(e)) : mesh.region_fits(e, z.rule.on)) {
+                anew[e] = 1;
+                empty = false;
+            }
+        if (empty) {
+            Place place;
+            place.file = study.path.string();
+            place.line = z.rule.where.line;
+            place.column = z.rule.where.column;
+            throw InputError(fmt::format("mesh.remesh.{}: no element of the mesh lies in the zone", z.rule.name), place,
+                             "move it onto the mesh, or enlarge it");
+        }
     }
     return anew;
 }
@@ -107,7 +119,7 @@ int remesh(const std::vector<std::string>& arguments) {
                          "add [mesh.remesh.NAME] with inside or on, and a size");
     }
     const MeshFile old = read_vtu(given["mesh"].as<std::string>());
-    const std::vector<char> anew = elements_of(old.mesh, study.mesh.remesh);
+    const std::vector<char> anew = elements_of(old.mesh, study);
     SizeSpec sizes = study.sizes;
     for (const auto& z : study.mesh.remesh)
         if (z.sized) sizes.local.push_back(z.rule);

@@ -493,20 +493,20 @@ class LoopLayers {
 
   private:
     void report() {
-        // One place for each run of thinned vertices of a rule: where they are thinnest.
+        // One place for each run of thinned vertices on an edge: where they are thinnest.
         constexpr double noticeable = 0.999;
         for (std::size_t i = 0; i < count(); ++i) {
             if (corners_[i].kind == Corner::Kind::none || factor_[i] >= noticeable) continue;
             const int rule = rows_at(i).rule;
             auto& list = out_.thinned;
-            const bool goes_on = !list.empty() && list.back().rule == rule && i > 0 &&
+            const int edge = rows_at(i).edge;
+            const bool goes_on = !list.empty() && list.back().rule == rule && list.back().edge == edge && i > 0 &&
                                  corners_[i - 1].kind != Corner::Kind::none && factor_[i - 1] < noticeable && started_;
-            if (!goes_on) list.push_back({rule, rows_at(i).edge, point(sides_[i].from), factor_[i]});
+            if (!goes_on) list.push_back({rule, edge, point(sides_[i].from), factor_[i]});
             started_ = true;
             if (factor_[i] < list.back().factor) {
                 list.back().factor = factor_[i];
                 list.back().position = point(sides_[i].from);
-                list.back().edge = rows_at(i).edge;
             }
         }
     }

@@ -18,6 +18,8 @@ namespace {
 
 constexpr double on_edge = 1e-6;  // of the part's diagonal: a node this near to an edge lies on it
 constexpr int most_rounds = 8;
+constexpr double fall =
+    1;  // of the size from kept elements into a zone of smaller ones: about a half from one to the next
 
 using Side = std::pair<std::int32_t, std::int32_t>;  // corner nodes, the smaller first
 
@@ -47,7 +49,8 @@ class Remesh {
     }
 
     Mesh run(const SizeField& field, const MeshSpec& elements, std::int64_t most_elements, RemeshCounts& counts) {
-        SizeField sizes = field.with(sizes_of_rim());
+        const auto rim = sizes_of_rim();
+        SizeField sizes = field.with(rim).no_less_than(rim, fall);
         MeshSpec spec = elements;
         const auto fillable = [](ElementShape& s) {
             if (s != ElementShape::triangles) s = ElementShape::mostly_quadrilaterals;
@@ -58,6 +61,7 @@ class Remesh {
         Coarse coarse;
         std::optional<Outline> outline;
         for (int round = 0; round < most_rounds; ++round) {
+            if (round == most_rounds / 2) sizes = field.with(rim);
             coarse = {};
             outline.emplace(triangulate(divide(sizes), coarse));
             if (coarse.segments.empty()) {

@@ -20,7 +20,8 @@ struct RemeshCounts {
 /// kept nodes and elements come first and in their old order. Boundaries, lines between regions and named points stay
 /// where they are; a boundary is divided anew where the elements on both its sides are. Rows of layers stay. The new
 /// elements are triangles in regions of triangles and mostly quadrilaterals in all others of the old ones' order. Next
-/// to kept elements the size follows their sides.
+/// to kept elements the size is that of their sides, and grows or falls from there, the latter within an element or
+/// two.
 ///
 /// `old` may come from a file: its boundary sides are found on the part's edges by their place. Throws InputError if
 /// they lie on none, or regions have other names; MeshError if the hole cannot be filled.

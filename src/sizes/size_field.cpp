@@ -141,11 +141,16 @@ void SizeField::search(const Vec2& x, double& best, std::int32_t& source) const 
     }
 }
 
+double SizeField::bounded(double found, const Vec2& x) const {
+    const double size = std::max(found, smallest_) * factor_;
+    return floor_ ? std::max(size, top_ - floor_->at(x)) : size;
+}
+
 SizeField::Answer SizeField::query(const Vec2& x) const {
     double best = global_;
     std::int32_t source = -1;
     search(x, best, source);
-    return {std::max(best, smallest_) * factor_, source < 0 ? -1 : sources_[static_cast<std::size_t>(source)].rule};
+    return {bounded(best, x), source < 0 ? -1 : sources_[static_cast<std::size_t>(source)].rule};
 }
 
 double SizeField::at(const Vec2& x, std::int32_t& hint) const {
@@ -160,7 +165,7 @@ double SizeField::at(const Vec2& x, std::int32_t& hint) const {
     }
     search(x, best, source);
     hint = source;
-    return std::max(best, smallest_) * factor_;
+    return bounded(best, x);
 }
 
 SizeField SizeField::scaled(double factor) const {
@@ -178,6 +183,19 @@ SizeField SizeField::with(std::vector<SizeSource> more) const {
     }
     SizeField field(global_, slope_, smallest_, std::move(all));
     field.factor_ = factor_;
+    field.floor_ = floor_;
+    field.top_ = top_;
+    return field;
+}
+
+SizeField SizeField::no_less_than(const std::vector<SizeSource>& floors, double fall) const {
+    SizeField field = *this;
+    if (floors.empty()) return field;
+    field.top_ = 0;
+    for (const auto& f : floors) field.top_ = std::max(field.top_, 2 * f.size);
+    std::vector<SizeSource> turned = floors;
+    for (auto& f : turned) f.size = field.top_ - f.size;
+    field.floor_ = std::make_shared<SizeField>(field.top_, fall, 0, std::move(turned));
     return field;
 }
 

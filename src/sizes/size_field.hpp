@@ -1,8 +1,10 @@
 #pragma once
 // The wanted element size at every place: the smallest of many rules, with limited growth between them.
 
+#include <algorithm>
 #include <array>
 #include <cstdint>
+#include <memory>
 #include <vector>
 
 #include "base/vec.hpp"
@@ -48,10 +50,14 @@ class SizeField {
     /// The same rules with more sources. Their sizes are absolute, whatever the factor.
     [[nodiscard]] SizeField with(std::vector<SizeSource> more) const;
 
+    /// The same field, but nowhere smaller than sizes that are given at some places and fall from there by `fall` times
+    /// the distance: what is beside elements that stay. These sizes are absolute, whatever the factor.
+    [[nodiscard]] SizeField no_less_than(const std::vector<SizeSource>& floors, double fall) const;
+
     [[nodiscard]] double global() const { return global_ * factor_; }
     [[nodiscard]] double slope() const { return slope_; }
     /// The size changes by no more than this times the distance.
-    [[nodiscard]] double steepest() const { return slope_ * factor_; }
+    [[nodiscard]] double steepest() const { return std::max(slope_ * factor_, floor_ ? floor_->slope_ : 0.0); }
 
   private:
     struct Node {
@@ -64,7 +70,12 @@ class SizeField {
     /// The smallest size below `best` at x before the factor is applied, and its source.
     void search(const Vec2& x, double& best, std::int32_t& source) const;
 
+    /// What is found, with smallest size and factor.
+    [[nodiscard]] double bounded(double found, const Vec2& x) const;
+
     double global_, slope_, smallest_, factor_ = 1;
+    std::shared_ptr<const SizeField> floor_;  ///< top_ less the floor, which is then the smallest of many, too
+    double top_ = 0;
     std::vector<SizeSource> sources_;
     std::vector<Node> nodes_;
 };

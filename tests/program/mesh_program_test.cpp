@@ -125,7 +125,7 @@ TEST_CASE("remesh keeps a mesh outside its zones and tells the change") {
     CHECK(none.status == 2);
     CHECK(has(none.err, "names no zone"));
     const auto zone = folder.file("z.toml", small_study("[mesh.remesh.middle]\ninside = { shape = \"circle\", centre = "
-                                                        "[0.5, 0.5], radius = 0.3 }\nsize = 0.05\n"));
+                                                        "[48, 10], radius = 7 }\nsize = 1\n"));
     const auto done = run({"remesh", zone, file, "-o", (folder / "r").string()});
     CHECK(done.status == 0);
     CHECK(has(done.out, "kept "));
@@ -137,7 +137,7 @@ TEST_CASE("remesh keeps a mesh outside its zones and tells the change") {
     CHECK(run({"quality", (folder / "r" / "mesh.vtu").string()}).status <= 1);
     CHECK(run({"remesh", zone, (folder / "r" / "mesh.vtu").string(), "-o", (folder / "r2").string()}).status == 0);
     const auto away = folder.file("w.toml", small_study("[mesh.remesh.middle]\ninside = { shape = \"circle\", centre = "
-                                                        "[50, 50], radius = 0.3 }\nsize = 0.05\n"));
+                                                        "[500, 50], radius = 3 }\nsize = 1\n"));
     const auto empty = run({"remesh", away, file, "-o", (folder / "r3").string()});
     CHECK(empty.status == 2);
     CHECK(has(empty.err, "no element of the mesh lies in the zone"));

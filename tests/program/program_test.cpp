@@ -193,7 +193,7 @@ TEST_CASE("run writes every promised file, and the same ones again") {
     CAPTURE(first.err);
     CHECK(first.status == 0);
     CHECK(has(first.out, "series u"));
-    CHECK(has(first.out, "the target of 30 % is met"));
+    CHECK(has(first.out, "the target of 100 % is met"));
     CHECK(has(first.out, "Grid independence is shown"));
     CHECK(has(first.err, "u level 3:"));
     const auto files = files_in(folder / "a");

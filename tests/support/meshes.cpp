@@ -99,4 +99,66 @@ bool good_enough(const MeshFigures& f, int shape) {
     return f.quad_area == 1 && f.worst_jacobian >= least_jacobian_of_quads_alone;
 }
 
+std::vector<EdgeLayers> layers_everywhere(const Part& part, const SizeField& sizes) {
+    std::vector<EdgeLayers> rows;
+    for (std::size_t e = 0; e < part.edges.size(); ++e) {
+        const PartEdge& edge = part.edges[e];
+        if (edge.interior()) continue;
+        double least = INFINITY;
+        for (int k = 0; k <= 16; ++k) least = std::min(least, sizes.at(edge.curve.point(k / 16.0)));
+        EdgeLayers r;
+        r.edge = static_cast<int>(e);
+        r.left = edge.left >= 0;
+        r.first = least / 4;
+        r.rows = 3;
+        r.growth = 1.3;
+        r.rule = 0;
+        rows.push_back(r);
+    }
+    double least = INFINITY;  // the same on all, so that rows meet at corners
+    for (const auto& r : rows) least = std::min(least, r.first);
+    for (auto& r : rows) r.first = least;
+    return rows;
+}
+
+LayerFigures layer_figures_of(const Mesh& mesh, const std::vector<EdgeLayers>& rows,
+                              const std::vector<ThinnedPlace>& thinned) {
+    std::map<int, double> first;
+    for (const auto& r : rows) first[r.edge] = r.first;
+    std::set<int> reported;
+    for (const auto& t : thinned) reported.insert(t.edge);
+    std::set<std::int32_t> bottom, tops;
+    for (const auto& b : mesh.boundary) bottom.insert({b.nodes[0], b.nodes[1]});
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        if (mesh.row[e] != 1) continue;
+        for (int k = 0; k < corner_count(mesh.kinds[e]); ++k)
+            if (const auto n = mesh.element(e)[static_cast<std::size_t>(k)]; !bottom.count(n)) tops.insert(n);
+    }
+    LayerFigures f;
+    std::size_t good = 0;
+    for (const auto n : tops) {
+        const Vec2& p = mesh.nodes[static_cast<std::size_t>(n)];
+        double height = INFINITY;
+        int edge = -1;
+        for (const auto& b : mesh.boundary) {
+            if (!first.count(b.edge)) continue;
+            const double d = distance(p, nearest_on_segment(p, mesh.nodes[static_cast<std::size_t>(b.nodes[0])],
+                                                            mesh.nodes[static_cast<std::size_t>(b.nodes[1])]));
+            if (d >= height) continue;
+            height = d;
+            edge = b.edge;
+        }
+        ++f.nodes;
+        if (reported.count(edge)) {
+            ++f.reported;
+            continue;
+        }
+        const double off = std::fabs(height / first[edge] - 1);
+        f.worst = std::max(f.worst, off);
+        good += off <= 0.05;
+    }
+    if (f.nodes > f.reported) f.within = static_cast<double>(good) / static_cast<double>(f.nodes - f.reported);
+    return f;
+}
+
 }  // namespace dotsift::test

@@ -3,9 +3,10 @@
 
 #include <string>
 
+#include "mesh/layers.hpp"
 #include "mesh/mesh.hpp"
 #include "part/part.hpp"
-#include "sizes/size_field.hpp"
+#include "sizes/sizing.hpp"
 
 namespace dotsift::test {
 
@@ -25,6 +26,21 @@ struct MeshFigures {
 /// is narrower than an element.
 MeshFigures figures_of(const Part& part, const Mesh& mesh, const SizeField& sizes);
 inline constexpr double sharp_corner = 25;
+
+/// Rows of layers with the same first height along every outer edge of the part, a quarter of the smallest size on it.
+std::vector<EdgeLayers> layers_everywhere(const Part& part, const SizeField& sizes);
+
+/// How the heights of first rows keep to what was asked.
+struct LayerFigures {
+    std::size_t nodes = 0;     ///< on top of first rows
+    std::size_t reported = 0;  ///< of them, nearest to an edge that is reported as thinned
+    double within = 1;         ///< share of the others that are within 5 % of the height
+    double worst = 0;          ///< largest relative difference among the others
+};
+/// The height of a node is its distance from the nearest boundary side that has rows.
+LayerFigures layer_figures_of(const Mesh& mesh, const std::vector<EdgeLayers>& rows,
+                              const std::vector<ThinnedPlace>& thinned);
+inline constexpr double least_layer_share = 0.99;
 
 /// What is asked of every mesh in the set of outlines.
 inline constexpr double least_angle = 25, least_mean_quality = 0.96, least_edges = 0.9, least_quad_area = 0.95,

@@ -315,6 +315,24 @@ TEST_CASE("a mesh from a try that failed tells what was tried") {
     CHECK(m.log.tries.front().size > 0);
 }
 
+TEST_CASE("first rows of layers have the height that was asked for, but where they are reported as thinned") {
+    for (const auto& entry : std::filesystem::directory_iterator(DOTSIFT_SOURCE "/tests/outlines")) {
+        if (entry.path().extension() != ".toml") continue;
+        CAPTURE(entry.path().filename().string());
+        Problems problems(entry.path().string());
+        const StudyAndPart opened = open_study(entry.path(), read_file(entry.path()), problems);
+        REQUIRE(problems.empty());
+        Sizing sizing = sizing_of(opened.part, opened.study.sizes, entry.path());
+        sizing.layers = layers_everywhere(opened.part, sizing.field);
+        MeshingLog log;
+        const Mesh mesh = generate(opened.part, sizing, 1'000'000, {}, &log);
+        CHECK(fault_of(opened.part, mesh) == "");
+        const LayerFigures f = layer_figures_of(mesh, sizing.layers, log.thinned);
+        CHECK(f.nodes > 20);
+        CHECK(f.within >= least_layer_share);
+    }
+}
+
 TEST_CASE("every example in docs/meshing.md is meshed") {
     const std::string docs = read_file(DOTSIFT_SOURCE "/docs/meshing.md");
     const std::string rest =

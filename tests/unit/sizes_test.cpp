@@ -78,6 +78,25 @@ TEST_CASE("an arc asks for its size along all of it, by the distance to the arc 
     }
 }
 
+TEST_CASE("a floor holds beside elements that stay, and falls from there") {
+    SizeSource fine, rim;
+    fine.size = 0.1;
+    fine.corners[0] = {{3, 0}};
+    rim.form = SizeSource::Form::segment;
+    rim.corners = {Vec2{{0, -1}}, Vec2{{0, 1}}, {}};
+    rim.size = 1;
+    const SizeField plain(5, 0.2, 1e-6, {fine}), field = plain.no_less_than({rim}, 0.5);
+    for (const double x : {0.0, 0.5, 1.0, 2.0, 3.0, 4.0, 9.0}) {
+        const double size = std::min(5.0, 0.1 + 0.2 * std::fabs(x - 3)), floor = 1 - 0.5 * x;
+        CHECK(plain.at({{x, 0}}) == doctest::Approx(size));
+        CHECK(field.at({{x, 0}}) == doctest::Approx(std::max(size, floor)));
+        std::int32_t hint = -1;
+        CHECK(field.at({{x, 0}}, hint) == field.at({{x, 0}}));
+    }
+    CHECK(field.with({fine}).at({{0, 0}}) == doctest::Approx(1));
+    CHECK(plain.no_less_than({}, 1).at({{0, 0}}) == plain.at({{0, 0}}));
+}
+
 TEST_CASE("added sources are absolute, whatever the scale") {
     const SizeField field = SizeField(1, 0.3, 1e-6, {}).scaled(0.5);
     SizeSource s;
