@@ -55,6 +55,9 @@ double count_in(const std::array<Vec2, 3>& t, const SizeField& sizes, double slo
     const double h = sizes.at(centre);
     const double reach = std::max({distance(centre, t[0]), distance(centre, t[1]), distance(centre, t[2])});
     const double here = area / (std::numbers::sqrt3 / 4 * h * h);
+    // Even where the size is largest there are so many: enough to stop at once where far too small a size is asked.
+    const double largest = std::min(sizes.global(), h + slope * reach);
+    if (const double sure = area / (std::numbers::sqrt3 / 4 * largest * largest); sure >= enough) return sure;
     if (depth == 0 || here < 0.25 || slope * reach < size_change * h) return here;
     const Vec2 m0 = (t[0] + t[1]) * 0.5, m1 = (t[1] + t[2]) * 0.5, m2 = (t[2] + t[0]) * 0.5;
     double sum = 0;

@@ -17,10 +17,6 @@ namespace {
 
 constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
 
-std::vector<double>& of(MeasureValues& values, Criterion m) {
-    return values[static_cast<std::size_t>(m)];
-}
-
 double& of(MeasureSet& values, Criterion m) {
     return values[static_cast<std::size_t>(m)];
 }
