@@ -91,8 +91,9 @@ PictureFiles draw_histograms(const Mesh& mesh, const QualityReport& r, const std
                         grouped(static_cast<long long>(mesh.element_count())), quad ? "quadrilaterals" : "triangles"));
         for (std::size_t k = 0; k < criterion_count; ++k) {
             const auto m = static_cast<Criterion>(k);
-            const double x0 = left + (width + gap_x) * static_cast<double>(k % columns),
-                         y0 = top + (height + gap_y) * static_cast<double>(k / columns), y1 = y0 + height;
+            const std::size_t column = k % columns, row = k / columns;
+            const double x0 = left + (width + gap_x) * static_cast<double>(column),
+                         y0 = top + (height + gap_y) * static_cast<double>(row), y1 = y0 + height;
             c.text({{x0, y0 - 10}}, title_of(m), {.size = 14, .strong = true});
             std::vector<double> values;
             for (const double v : r.values[k])

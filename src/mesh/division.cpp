@@ -78,15 +78,15 @@ double sum_at(const LengthMeasure& m, double t) {
 
 /// Parameters at given distances along a curve.
 std::vector<double> parameters_at_lengths(const Curve& curve, const std::vector<double>& lengths) {
+    std::vector<double> out;
+    out.reserve(lengths.size());
     if (curve.straight()) {
-        std::vector<double> out;
         for (const double l : lengths) out.push_back(l / curve.length());
         return out;
     }
     // A size that is the same everywhere measures the length; fine enough for the interpolation in between.
     const double whole = curve.length(), fine = whole / (64 * static_cast<double>(lengths.size() + 1));
     const LengthMeasure m = measure(curve, SizeField(fine, 1, fine, {}));
-    std::vector<double> out;
     for (const double l : lengths) out.push_back(parameter_at(m, m.sum.back() * l / whole));
     return out;
 }

@@ -302,15 +302,19 @@ void fill(Triangulation& mesh, const SizeField& sizes, std::size_t most_triangle
 }
 
 void smooth(Triangulation& mesh, int rounds, int first_movable) {
-    // A vertex that is this near to its ideal place, in shares of the way to its neighbours, stays.
-    constexpr double near_enough = 0.02;
+    // A vertex that is this near to its ideal place, in shares of the way to its neighbours, stays; and one that had so
+    // little to go is not looked at again.
+    constexpr double near_enough = 0.02, settled_from = 0.06;
+    std::vector<char> settled(mesh.points().size(), 0);
     Ring ring;
     std::vector<char> touched(mesh.triangles().size(), 0);
     for (int round = 0; round < rounds; ++round) {
         for (int v = first_movable; v < static_cast<int>(mesh.points().size()); ++v) {
-            if (!ring.gather(mesh, v)) continue;
+            if (settled[static_cast<std::size_t>(v)] || !ring.gather(mesh, v)) continue;
             const Vec2 old = mesh.point(v), way = ring.ideal() - old, spoke = ring.first() - old;
-            if (dot(way, way) <= near_enough * near_enough * dot(spoke, spoke)) continue;
+            const double way2 = dot(way, way), spoke2 = dot(spoke, spoke);
+            settled[static_cast<std::size_t>(v)] = way2 <= settled_from * settled_from * spoke2;
+            if (way2 <= near_enough * near_enough * spoke2) continue;
             const double worst = ring.worst_from(old);
             for (const double step : {1.0, 0.5}) {
                 const Vec2 moved = old + way * step;
@@ -331,10 +335,13 @@ int refine_poor(Triangulation& mesh, double angle) {
         const auto& tri = mesh.triangle(t);
         if (!tri.inside()) continue;
         const Vec2 &a = mesh.point(tri.v[0]), &b = mesh.point(tri.v[1]), &c = mesh.point(tri.v[2]);
-        const double shortest = std::min({distance(a, b), distance(b, c), distance(c, a)});
+        const Vec2 ab = b - a, bc = c - b, ca = a - c;
+        const double ab2 = dot(ab, ab), bc2 = dot(bc, bc), ca2 = dot(ca, ca), area2 = cross(ab, bc);
+        const double shortest2 = std::min({ab2, bc2, ca2});
+        // The sine of the smallest angle, opposite the shortest edge, is that edge over twice the circumradius.
+        if (!(shortest2 * area2 * area2 < limit * limit * ab2 * bc2 * ca2)) continue;
+        const double shortest = std::sqrt(shortest2);
         const Vec2 offset = circumcentre_offset(a, b, c);
-        if (!(shortest < 2 * limit * norm(offset)))
-            continue;  // sine rule: opposite the shortest edge is the smallest angle
         const Vec2 centre = a + offset;
         const int home = mesh.locate_visible(centre, t);
         if (home < 0 || !mesh.triangle(home).inside() || !has_room(mesh, centre, home, shortest)) continue;

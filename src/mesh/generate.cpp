@@ -18,7 +18,6 @@ namespace {
 
 constexpr int most_rounds = 16;
 constexpr int most_redivisions = 40;  // until rows of layers end where the boundaries beside them have their points
-constexpr double least_angle = 25;    // degrees; what is below gets circumcentres where they fit
 constexpr int most_shape_tries = 4;   // the boundary beside thin elements is refined this often, then they are accepted
 constexpr double room_share = 0.6;  // vertices an expected element that memory is set aside for; there are half as many
 constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing

@@ -66,6 +66,7 @@ void number_slots(Mesh& mesh) {
     mesh.slots = mesh.connectivity;
     mesh.node_of_slot.resize(mesh.nodes.size());
     std::iota(mesh.node_of_slot.begin(), mesh.node_of_slot.end(), 0);
+    if (std::all_of(mesh.region.begin(), mesh.region.end(), [&](auto r) { return r == mesh.region.front(); })) return;
     std::vector<std::int32_t> first(mesh.nodes.size(), std::numeric_limits<std::int32_t>::max());
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
         for (const auto n : mesh.element(e))

@@ -132,7 +132,8 @@ Coarse thin_elements(const Part& part, const Outline& o) {
     const double limit = std::sin(thin_angle * std::numbers::pi / 180);
     Coarse coarse;
     for (const auto& t : o.mesh.triangles()) {
-        if (!t.inside() || sharp[static_cast<std::size_t>(t.v[0])] || sharp[static_cast<std::size_t>(t.v[1])] ||
+        if (!t.inside() || (t.segment[0] < 0 && t.segment[1] < 0 && t.segment[2] < 0)) continue;
+        if (sharp[static_cast<std::size_t>(t.v[0])] || sharp[static_cast<std::size_t>(t.v[1])] ||
             sharp[static_cast<std::size_t>(t.v[2])])
             continue;
         std::array<double, 3> side{};
