@@ -67,6 +67,10 @@ class Front {
     Front(Triangulation& mesh, const SizeField& sizes, std::size_t most) : mesh_(mesh), sizes_(sizes), most_(most) {}
 
     void run() {
+        const std::size_t room = mesh_.points().capacity();
+        size_.reserve(room);
+        hint_.reserve(room);
+        state_.reserve(2 * room);
         for (const auto& p : mesh_.points()) {
             std::int32_t hint = hint_.empty() ? -1 : hint_.back();
             size_.push_back(sizes_.at(p, hint));
@@ -304,7 +308,7 @@ void fill(Triangulation& mesh, const SizeField& sizes, std::size_t most_triangle
 void smooth(Triangulation& mesh, int rounds, int first_movable) {
     // A vertex that is this near to its ideal place, in shares of the way to its neighbours, stays; and one that had so
     // little to go is not looked at again.
-    constexpr double near_enough = 0.02, settled_from = 0.06;
+    constexpr double near_enough = 0.04, settled_from = 0.06;
     std::vector<char> settled(mesh.points().size(), 0);
     Ring ring;
     std::vector<char> touched(mesh.triangles().size(), 0);
