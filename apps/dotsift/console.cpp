@@ -91,17 +91,19 @@ StudyAndPart load(const std::string& path) {
     return opened;
 }
 
-void prepare_telling(Prepared& prepared, double finer) {
-    const auto tell_tries = [&] {
-        for (const auto& line : notes_on_retries(prepared)) fmt::print(stderr, "{}\n", line);
+MadeMesh first_mesh_telling(Prepared& prepared, double finer) {
+    const auto tell_tries = [&](bool made) {
+        for (const auto& line : notes_on_retries(prepared.failed, prepared.opened.study, made))
+            fmt::print(stderr, "{}\n", line);
     };
     try {
-        prepare(prepared, finer);
+        MadeMesh made = first_mesh(prepared, finer);
+        tell_tries(true);
+        return made;
     } catch (const MeshError&) {
-        tell_tries();
+        tell_tries(false);
         throw;
     }
-    tell_tries();
 }
 
 void show_failure(const StudyAndPart& opened, const Error& error, const std::filesystem::path& directory) {

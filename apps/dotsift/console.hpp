@@ -26,8 +26,8 @@ StudyAndPart open(const std::string& path, Problems& problems);
 /// The same without faults; warnings are told, faults are thrown all at once.
 StudyAndPart load(const std::string& path);
 
-/// Makes the tries that the study allows for its first mesh; those that fail are told.
-void prepare_telling(Prepared& prepared, double finer = 1);
+/// The first mesh of a study (see first_mesh); tries that fail are told.
+MadeMesh first_mesh_telling(Prepared& prepared, double finer = 1);
 
 /// Draws where meshing failed to failure.png and failure.svg in `directory`, as far as the error tells.
 void show_failure(const StudyAndPart& opened, const Error& error, const std::filesystem::path& directory);

@@ -9,8 +9,6 @@
 #include "evidence/meshing_notes.hpp"
 #include "evidence/picture.hpp"
 #include "evidence/vtu.hpp"
-#include "quality/make_mesh.hpp"
-#include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {
 
@@ -49,13 +47,11 @@ int mesh(const std::vector<std::string>& arguments) {
     const Study& study = prepared.opened.study;
     const Part& part = prepared.opened.part;
     const std::string length = study.units.label(dimension::length);
-    MeshingLog log;
     MadeMesh whole;
     try {
-        prepare_telling(prepared, finer);
-        whole = make_mesh(study, part, sizing_of(part, study.sizes, study.path).scaled(1 / finer), log);
+        whole = first_mesh_telling(prepared, finer);
     } catch (const MeshError& e) {
-        print_lines(stderr, notes_on_tries(log, length));
+        print_lines(stderr, notes_on_tries(prepared.log, length));
         show_failure(prepared.opened, e, directory);
         throw;
     }
@@ -86,8 +82,8 @@ int mesh(const std::vector<std::string>& arguments) {
         fmt::print("{}\n", j.dump(2));
         return 0;
     }
-    for (const auto& lines :
-         {notes_on_tries(log, length), notes_on_layers(log, study, part), notes_on_repair(whole.repair)})
+    for (const auto& lines : {notes_on_tries(prepared.log, length), notes_on_layers(prepared.log, study, part),
+                              notes_on_repair(whole.repair)})
         print_lines(stdout, lines);
     fmt::print(
         "{}\nnodes     {}\nelements  {}\narea      {} {}² (of the true outline: {})\nquality   mean {:.3f}, worst "

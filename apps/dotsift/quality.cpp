@@ -10,8 +10,6 @@
 #include "console.hpp"
 #include "evidence/quality_picture.hpp"
 #include "evidence/vtu_read.hpp"
-#include "quality/make_mesh.hpp"
-#include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {
 
@@ -42,12 +40,9 @@ Judged open_judged(const cxxopts::ParseResult& given) {
     if (!(finer > 0)) throw InputError(fmt::format("--finer is {:g}, but it must be greater than zero", finer));
     Prepared prepared;
     prepared.opened = load(file.string());
-    prepare_telling(prepared, finer);
+    MadeMesh made = first_mesh_telling(prepared, finer);
     j.opened = std::move(prepared.opened);
     const Study& study = j.opened->study;
-    MeshingLog log;
-    MadeMesh made =
-        make_mesh(study, j.opened->part, sizing_of(j.opened->part, study.sizes, study.path).scaled(1 / finer), log);
     j.mesh = std::move(made.mesh);
     j.wanted = std::move(made.wanted);
     j.title = study.title;

@@ -21,7 +21,8 @@ namespace dotsift::app {
 
 namespace {
 
-/// Elements of the zones: those of the named regions, and those whose centre lies in the placed shapes.
+/// Elements of the zones: those of the named regions, and those whose centre lies in the placed shapes; without rows of
+/// layers.
 std::vector<char> elements_of(const Mesh& mesh, const Study& study) {
     std::vector<char> anew(mesh.element_count(), 0);
     for (const auto& z : study.mesh.remesh) {
@@ -29,7 +30,7 @@ std::vector<char> elements_of(const Mesh& mesh, const Study& study) {
         if (z.rule.inside) area.emplace(*z.rule.inside);
         bool empty = true;
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
-            if (area ? (*area)(mesh.centre_of(e)) : mesh.region_fits(e, z.rule.on)) {
+            if (mesh.row[e] == 0 && (area ? (*area)(mesh.centre_of(e)) : mesh.region_fits(e, z.rule.on))) {
                 anew[e] = 1;
                 empty = false;
             }
@@ -39,7 +40,7 @@ std::vector<char> elements_of(const Mesh& mesh, const Study& study) {
             place.line = z.rule.where.line;
             place.column = z.rule.where.column;
             throw InputError(fmt::format("mesh.remesh.{}: no element of the mesh lies in the zone", z.rule.name), place,
-                             "move it onto the mesh, or enlarge it");
+                             "move it onto the mesh, or enlarge it; rows of layers stay");
         }
     }
     return anew;

@@ -93,9 +93,10 @@ int run(const std::vector<std::string>& arguments) {
     output.begin(given.count("replace") > 0);
     StudyResult result;
     try {
-        prepare_telling(prepared);
+        if (study.mesh.retry) first_mesh_telling(prepared);  // for the change that all levels then have in common
         WritingProgress progress(given.count("quiet") > 0, output);
         result = run_study(study, part, progress);
+        result.failed_tries = prepared.failed;
         output.finish(result);
     } catch (const MeshError& e) {
         show_failure(opened, e, output.directory());

@@ -27,20 +27,24 @@ std::vector<std::string> notes_on_tries(const MeshingLog& log, const std::string
     return lines;
 }
 
-std::vector<std::string> notes_on_retries(const Prepared& prepared) {
-    const std::string length = prepared.opened.study.units.label(dimension::length);
+std::vector<std::string> notes_on_retries(const std::vector<FailedTry>& failed, const Study& study, bool made) {
     std::vector<std::string> lines;
     const auto changes = [&](double sizes, double merge_points) {
         std::string text = sizes == 1 ? "the sizes as they are" : fmt::format("every size times {}", sensible(sizes));
-        if (merge_points > 0) text += fmt::format(", points nearer than {} {} as one", sensible(merge_points), length);
+        if (merge_points > 0)
+            text += fmt::format(", points nearer than {} {} as one", sensible(merge_points),
+                                study.units.label(dimension::length));
         return text;
     };
-    for (std::size_t k = 0; k < prepared.failed.size(); ++k) {
-        const auto& f = prepared.failed[k];
+    for (const auto& f : failed)
         lines.push_back(fmt::format("no mesh with {}: {}{}{}", changes(f.sizes, f.merge_points), f.reason,
                                     f.place.position ? " at " + place_of(*f.place.position) : "",
                                     f.place.boundary.empty() ? "" : fmt::format(", boundary {}", f.place.boundary)));
-    }
+    if (made && !failed.empty() && study.mesh.retry)
+        lines.push_back(
+            fmt::format("meshed with {}",
+                        changes(study.sizes.factor,
+                                study.mesh.retry->merge_points == 1 ? 0 : study.cleanup.merge_points.value_or(0))));
     return lines;
 }
 

@@ -14,8 +14,9 @@ namespace dotsift {
 
 /// A line for each try that led to no mesh.
 std::vector<std::string> notes_on_tries(const MeshingLog& log, const std::string& length);
-/// The same for tries with other sizes and another part.
-std::vector<std::string> notes_on_retries(const Prepared& prepared);
+/// The same for tries with other sizes and another part; if one led to a mesh, also what was changed in it. `study` is
+/// that of the last try.
+std::vector<std::string> notes_on_retries(const std::vector<FailedTry>& failed, const Study& study, bool made);
 /// A line for each place where rows of layers are thinner than asked.
 std::vector<std::string> notes_on_layers(const MeshingLog& log, const Study& study, const Part& part);
 /// How many elements were improved, and a line for each of the first that stay poor.

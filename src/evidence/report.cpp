@@ -190,6 +190,8 @@ class Report {
 
     void series_tables() {
         out_ += "<h2>Levels</h2>\n";
+        for (const auto& line : notes_on_retries(result_.failed_tries, study_, true))
+            out_ += fmt::format("<p>The first mesh: {}.</p>\n", escaped(line));
         for (const auto& s : result_.series) {
             const std::string kind = s.kind == SeriesKind::uniform ? "uniform" : "adaptive";
             out_ += fmt::format(

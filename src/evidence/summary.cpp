@@ -170,6 +170,7 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
     for (const auto& item : opened.cleanup)
         j["part"]["cleanup"].push_back({{"what", item.what}, {"at", pair(item.at)}, {"done", item.done}});
     if (opened.original) j["part"]["area_as_drawn"] = opened.original->area();
+    if (!result.failed_tries.empty()) j["tries"] = notes_on_retries(result.failed_tries, study, true);
     for (const auto& s : result.series) {
         ordered_json series{{"name", s.name},
                             {"kind", s.kind == SeriesKind::uniform ? "uniform" : "adaptive"},

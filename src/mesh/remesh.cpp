@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numbers>
 #include <optional>
 
 #include "base/errors.hpp"
@@ -16,7 +17,8 @@ namespace dotsift {
 
 namespace {
 
-constexpr double on_edge = 1e-6;  // of the part's diagonal: a node this near to an edge lies on it
+constexpr double on_edge = 1e-6;          // of the part's diagonal: a node this near to an edge lies on it
+constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing
 constexpr int most_rounds = 8;
 constexpr double fall =
     1;  // of the size from kept elements into a zone of smaller ones: about a half from one to the next
@@ -415,8 +417,23 @@ class Remesh {
 
 Mesh remesh(const Part& part, const Mesh& old, const std::vector<char>& anew, const SizeField& field,
             const MeshSpec& elements, std::int64_t most_elements, RemeshCounts& counts) {
-    if (std::none_of(anew.begin(), anew.end(), [](char c) { return c != 0; }))
-        throw InputError("no element of the mesh lies in the zone", {}, "move or enlarge it");
+    double made = 0, kept = 0;
+    bool any = false;
+    for (std::size_t e = 0; e < old.element_count(); ++e) {
+        if (!anew[e] || old.row[e] > 0) {
+            ++kept;
+            continue;
+        }
+        const double h = field.at(old.centre_of(e));
+        made += old.area_of(e) / (std::numbers::sqrt3 / 4 * h * h);
+        any = true;
+    }
+    if (!any)
+        throw InputError("no element of the mesh lies in the zone", {}, "move or enlarge it; rows of layers stay");
+    if (kept + made > size_below_limit * static_cast<double>(most_elements))
+        throw InputError(fmt::format("the sizes ask for about {:.3g} elements, more than the limit of {}", kept + made,
+                                     most_elements),
+                         {}, "ask for larger sizes or raise size.most_elements");
     return Remesh(part, old, anew).run(field, elements, most_elements, counts);
 }
 

@@ -2,7 +2,6 @@
 
 #include <fmt/format.h>
 
-#include "mesh/generate.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift {
@@ -11,22 +10,33 @@ namespace {
 
 constexpr double standard_merge = 1e-6;  // of the part's diagonal
 
+/// The study with a try's changes, opened. Throws InputError if they make it faulty: points that became one may have
+/// taken what it names.
+StudyAndPart changed(Study study, const FailedTry& change) {
+    study.sizes.factor = change.sizes;
+    if (change.merge_points > 0) study.cleanup.merge_points = change.merge_points;
+    Problems problems(study.path.string());
+    StudyAndPart opened = open_part(std::move(study), problems);
+    problems.throw_if_any();
+    return opened;
+}
+
 }  // namespace
 
-void prepare(Prepared& prepared, double finer) {
-    const auto rule = prepared.opened.study.mesh.retry;
-    if (!rule) return;
+MadeMesh first_mesh(Prepared& prepared, double finer) {
     const Study original = prepared.opened.study;
-    const double merge = original.cleanup.merge_points.value_or(standard_merge * prepared.opened.part.box.diagonal());
+    const auto& rule = original.mesh.retry;
     FailedTry now;
     for (std::int64_t k = 0;; ++k) {
         try {
+            if (k > 0) prepared.opened = changed(original, now);
+            prepared.log = {};
             const Study& study = prepared.opened.study;
             const Part& part = prepared.opened.part;
-            generate(part, sizing_of(part, study.sizes, study.path).scaled(1 / finer), study.sizes.most_elements,
-                     study.mesh);
-            return;
-        } catch (const MeshError& e) {
+            return make_mesh(study, part, sizing_of(part, study.sizes, study.path).scaled(1 / finer), prepared.log);
+        } catch (const Error& e) {
+            // The study as it stands may be wrong; what a change makes wrong is only a try that failed.
+            if (!rule || (k == 0 && !dynamic_cast<const MeshError*>(&e))) throw;
             now.reason = e.what();
             now.place = e.place();
             prepared.failed.push_back(now);
@@ -35,16 +45,11 @@ void prepare(Prepared& prepared, double finer) {
                                 e.place(), e.remedy());
         }
         now.sizes *= rule->sizes;
-        Study study = original;
-        study.sizes.factor = now.sizes;
-        if (rule->merge_points != 1) {
-            now.merge_points = (now.merge_points > 0 ? now.merge_points : merge) * rule->merge_points;
-            study.cleanup.merge_points = now.merge_points;
-        }
-        Problems problems(study.path.string());
-        StudyAndPart changed = open_part(std::move(study), problems);
-        problems.throw_if_any();  // points that became one may have taken what the study names
-        prepared.opened = std::move(changed);
+        if (rule->merge_points == 1) continue;
+        if (now.merge_points == 0)
+            now.merge_points =
+                original.cleanup.merge_points.value_or(standard_merge * prepared.opened.part.box.diagonal());
+        now.merge_points *= rule->merge_points;
     }
 }
 

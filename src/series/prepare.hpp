@@ -1,11 +1,12 @@
 #pragma once
-// A study whose first mesh can be made: what [mesh.retry] allows is tried until it can.
+// The first mesh of a study, with the tries that [mesh.retry] allows.
 
 #include <string>
 #include <vector>
 
 #include "base/errors.hpp"
 #include "part/check_study.hpp"
+#include "quality/make_mesh.hpp"
 
 namespace dotsift {
 
@@ -18,13 +19,14 @@ struct FailedTry {
 };
 
 struct Prepared {
-    StudyAndPart opened;  ///< with sizes and clean-up as in the try that led to a mesh
+    StudyAndPart opened;  ///< with sizes and clean-up as in the last try
+    MeshingLog log;       ///< of the last try
     std::vector<FailedTry> failed;
 };
 
-/// Makes the first mesh for trial if the study has a rule for tries, and keeps the first change of sizes and part that
-/// leads to one, for all levels, so that they stay comparable. Without a rule nothing is tried. `finer` divides the
-/// sizes. Throws MeshError, with what each try did in `failed`, if none does.
-void prepare(Prepared& prepared, double finer = 1);
+/// Makes the first mesh. Where that fails and the study has a rule for tries, sizes and part are changed and it is
+/// begun again; the first change that leads to a mesh stays in `opened`, for all levels, so that they are comparable.
+/// `finer` divides the sizes. Throws MeshError if no try leads to a mesh; `failed` then tells what each did.
+MadeMesh first_mesh(Prepared& prepared, double finer = 1);
 
 }  // namespace dotsift

@@ -5,6 +5,7 @@
 
 #include "part/part.hpp"
 #include "series/level.hpp"
+#include "series/prepare.hpp"
 #include "sizes/sizing.hpp"
 #include "statistics/verdict.hpp"
 #include "study/study.hpp"
@@ -33,6 +34,7 @@ struct SeriesResult {
 
 struct StudyResult {
     std::vector<SeriesResult> series;
+    std::vector<FailedTry> failed_tries;  ///< at the first mesh, before the change of sizes and part that led to one
     bool interrupted = false;
     [[nodiscard]] bool all_targets_met() const;
 };

@@ -8,6 +8,7 @@
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
+#include "evidence/meshing_notes.hpp"
 #include "mesh/remesh.hpp"
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
@@ -177,15 +178,18 @@ TEST_CASE("what repair cannot help is listed with what in the part is the cause"
 }
 
 TEST_CASE("a first mesh that fails is tried again as the study says, and the part that works is kept") {
-    Prepared none{opened("t.toml", two_holes(1e-4, "[size]\nglobal = 4\n")), {}};
-    prepare(none);
-    CHECK(none.failed.empty());  // no rule: nothing is tried
+    const auto prepared = [](const std::string& text) { return Prepared{opened("t.toml", text), {}, {}}; };
+    Prepared none = prepared(two_holes(4, "[size]\nglobal = 4\n"));
+    CHECK(first_mesh(none).mesh.element_count() > 50);
+    CHECK(none.failed.empty());
+    Prepared no_rule = prepared(two_holes(1e-4, "[size]\nglobal = 4\n"));
+    CHECK_THROWS_AS(first_mesh(no_rule), MeshError);
+    CHECK(no_rule.failed.empty());
+    CHECK(no_rule.log.tries.size() > 3);
 
-    Prepared one{opened("t.toml", two_holes(1e-4,
-                                            "[size]\nglobal = 4\n[mesh.retry]\ntries = 4\nsizes = "
-                                            "0.8\nmerge_points = 10\n")),
-                 {}};
-    prepare(one);
+    Prepared one =
+        prepared(two_holes(1e-4, "[size]\nglobal = 4\n[mesh.retry]\ntries = 4\nsizes = 0.8\nmerge_points = 10\n"));
+    const MadeMesh made = first_mesh(one);
     REQUIRE(one.failed.size() >= 1);
     CHECK(one.failed[0].sizes == 1);
     CHECK(one.failed[0].place.position);
@@ -193,13 +197,22 @@ TEST_CASE("a first mesh that fails is tried again as the study says, and the par
     for (std::size_t k = 1; k < one.failed.size(); ++k) CHECK(one.failed[k].sizes == doctest::Approx(std::pow(0.8, k)));
     const auto tries = static_cast<double>(one.failed.size());
     CHECK(one.opened.study.sizes.factor == doctest::Approx(std::pow(0.8, tries)));
-    const auto& [study, part] = std::tie(one.opened.study, one.opened.part);
-    CHECK(fault_of(part, generate(part, sizing_of(part, study.sizes, "t.toml"), 1'000'000, study.mesh)).empty());
+    CHECK(fault_of(one.opened.part, made.mesh).empty());
+    const auto notes = notes_on_retries(one.failed, one.opened.study, true);
+    REQUIRE(notes.size() == one.failed.size() + 1);
+    CHECK(has(notes.front(), "no mesh with the sizes as they are: "));
+    CHECK(has(notes.back(), "meshed with every size times"));
 
-    Prepared failing{opened("t.toml", two_holes(1e-5, "[size]\nglobal = 4\n[mesh.retry]\ntries = 2\nsizes = 0.9\n")),
-                     {}};
-    CHECK_THROWS_AS(prepare(failing), MeshError);
+    Prepared failing = prepared(two_holes(1e-5, "[size]\nglobal = 4\n[mesh.retry]\ntries = 2\nsizes = 0.9\n"));
+    CHECK_THROWS_AS(first_mesh(failing), MeshError);
     CHECK(failing.failed.size() == 3);
+
+    // What a change makes impossible is a failed try, too: here so small a size that the limit of elements is passed.
+    Prepared greedy =
+        prepared(two_holes(1e-5, "[size]\nglobal = 4\nmost_elements = 9000\n[mesh.retry]\ntries = 2\nsizes = 0.01\n"));
+    CHECK_THROWS_AS(first_mesh(greedy), MeshError);
+    REQUIRE(greedy.failed.size() == 3);
+    CHECK(has(greedy.failed.back().reason, "more than the limit of 9000"));
 }
 
 TEST_CASE("faults of the rules for tries and zones") {
@@ -262,6 +275,24 @@ TEST_CASE("a zone of a mesh is made anew and everything else stays node for node
         }
     }
     CHECK(done >= 40);
+}
+
+TEST_CASE("rows of layers stay, and sizes far too small for a zone are refused before meshing") {
+    const auto o = plate("[size]\nglobal = 3\n[size.layers.wet]\non = \"left\"\nfirst = 0.3\nrows = 3\n");
+    const Sizing sizing = sizing_of(o.part, o.study.sizes, "t.toml");
+    const Mesh old = generate(o.part, sizing, 100'000);
+    RemeshCounts counts;
+    const std::vector<char> all(old.element_count(), 1);
+    const Mesh made = remesh(o.part, old, all, sizing.field.scaled(0.7), {}, 100'000, counts);
+    CHECK(fault_of(o.part, made) == "");
+    std::size_t rows = 0;
+    for (const auto r : old.row) rows += r > 0;
+    CHECK(rows > 0);
+    CHECK(counts.kept_elements == rows);
+    std::vector<char> only_rows(old.element_count(), 0);
+    for (std::size_t e = 0; e < old.element_count(); ++e) only_rows[e] = old.row[e] > 0;
+    CHECK_THROWS_AS(remesh(o.part, old, only_rows, sizing.field, {}, 100'000, counts), InputError);
+    CHECK_THROWS_AS(remesh(o.part, old, all, sizing.field.scaled(1e-6), {}, 100'000, counts), InputError);
 }
 
 TEST_CASE("a mesh of another part is no mesh to make a zone anew in") {
