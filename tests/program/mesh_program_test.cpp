@@ -116,6 +116,19 @@ TEST_CASE("tries are told one by one, and where no mesh is possible a picture sh
     }
 }
 
+TEST_CASE("the example of a zone made anew keeps quadrilaterals, grid and layers elsewhere") {
+    const TemporaryFolder folder;
+    const std::string seal = DOTSIFT_SOURCE "/examples/tidal/seal-housing.toml";
+    REQUIRE(run({"mesh", seal, "-o", (folder / "m").string()}).status == 0);
+    const auto r = run({"remesh", seal, (folder / "m" / "mesh.vtu").string(), "-o", (folder / "r").string(), "--json"});
+    CHECK(r.status == 0);
+    const auto json = nlohmann::json::parse(r.out);
+    CHECK(json["kept"]["elements"] > 200);
+    CHECK(json["removed"]["elements"] == json["before"]["elements"]);
+    CHECK(json["made"]["elements"] == json["after"]["elements"]);
+    CHECK(json["after"]["poor"] == 0);
+}
+
 TEST_CASE("remesh keeps a mesh outside its zones and tells the change") {
     const TemporaryFolder folder;
     const auto plain = folder.file("p.toml", small_study());
