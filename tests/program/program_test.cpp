@@ -193,7 +193,7 @@ TEST_CASE("run writes every promised file, and the same ones again") {
     CAPTURE(first.err);
     CHECK(first.status == 0);
     CHECK(has(first.out, "series u"));
-    CHECK(has(first.out, "the target of 100 % is met"));
+    CHECK(has(first.out, "the target of 30 % is met"));
     CHECK(has(first.out, "Grid independence is shown"));
     CHECK(has(first.err, "u level 3:"));
     const auto files = files_in(folder / "a");
@@ -392,7 +392,7 @@ TEST_CASE("each fault of a study is told with its place, and nothing is written"
         CHECK(!fs::exists(folder / "o"));
     };
     faulty(small_study("[quantity.q]\nof = \"von_mises\"\nonn = \"hole\"\n"),
-           "s1.toml:29:1: error: unknown key \"onn\"");
+           "s1.toml:30:1: error: unknown key \"onn\"");
     faulty(small_study("[load.x]\non = \"edn\"\npressure = 1\n"), "no boundary is named \"edn\"");
     faulty(small_study("[part]\nthickness = 0\n"), "error");
     faulty("format = 1\n[part]\nthickness = 0\n[[part.shape]]\nadd = \"circle\"\nradius = 1\n", "part.thickness is 0");

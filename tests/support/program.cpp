@@ -75,8 +75,8 @@ std::string small_study(const std::string& extra) {
            "[[part.shape]]\ncut = \"circle\"\ncentre = [30, 10]\nradius = 4\nname = "
            "\"hole\"\n[material.steel]\nyoungs_modulus = \"205 GPa\"\npoissons_ratio = 0.3\n"
            "[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.pull]\non = \"end\"\nforce = [1000, "
-           "0]\n[size]\nglobal = 6\n"
-           "[quantity.peak]\nof = \"von_mises\"\non = \"hole\"\ntarget = \"100 %\"\n" +
+           "0]\n[size]\nglobal = 6\nsegments_per_circle = 32\n"
+           "[quantity.peak]\nof = \"von_mises\"\non = \"hole\"\ntarget = \"30 %\"\n" +
            extra;
 }
 
