@@ -36,6 +36,7 @@ std::vector<std::string> notes_on_retries(const std::vector<FailedTry>& failed, 
                                 study.units.label(dimension::length));
         return text;
     };
+    lines.reserve(failed.size() + 1);
     for (const auto& f : failed)
         lines.push_back(fmt::format("no mesh with {}: {}{}{}", changes(f.sizes, f.merge_points), f.reason,
                                     f.place.position ? " at " + place_of(*f.place.position) : "",
