@@ -9,7 +9,7 @@
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"
 #include "sizes/part_sizes.hpp"
-#include "solve/elasticity.hpp"
+#include "solve/solve.hpp"
 #include "study/read.hpp"
 
 namespace {
@@ -52,7 +52,7 @@ void solve_stage(benchmark::State& state) {
     const Mesh mesh = generate(c.part, c.sizes, 10'000'000);
     double sparse = 0;
     for (auto _ : state) {
-        const Solution s = solve_elasticity(mesh, c.study);
+        const Solution s = solve_study(mesh, c.study);
         sparse += s.solver.factor_seconds + s.solver.solve_seconds;
     }
     count(state, mesh);
@@ -62,11 +62,11 @@ void solve_stage(benchmark::State& state) {
 void estimate_stage(benchmark::State& state) {
     const Case c = curved_bar(static_cast<double>(state.range(0)));
     const Mesh mesh = generate(c.part, c.sizes, 10'000'000);
-    const Solution s = solve_elasticity(mesh, c.study);
-    const PlaneLaw law = plane_law(c.study.materials[0], c.study.plane);
+    const Solution s = solve_study(mesh, c.study);
+    const Laws laws = laws_of(c.study, mesh.region_names);
     for (auto _ : state) {
-        const auto recovered = recover_stress(mesh, s.displacement, {law});
-        benchmark::DoNotOptimize(estimate_error(mesh, s.displacement, recovered, {law}, c.study.thickness));
+        const auto recovered = recover_stress(mesh, laws, s);
+        benchmark::DoNotOptimize(estimate_error(mesh, laws, s, recovered));
     }
     count(state, mesh);
 }

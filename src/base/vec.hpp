@@ -15,6 +15,8 @@ struct Vec {
 
     constexpr double& operator[](std::size_t i) { return c[i]; }
     constexpr double operator[](std::size_t i) const { return c[i]; }
+    [[nodiscard]] static constexpr std::size_t size() { return static_cast<std::size_t>(D); }
+    [[nodiscard]] constexpr const double* data() const { return c.data(); }
     [[nodiscard]] constexpr double x() const { return c[0]; }
     [[nodiscard]] constexpr double y() const { return c[1]; }
     bool operator==(const Vec&) const = default;

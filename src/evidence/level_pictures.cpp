@@ -77,7 +77,8 @@ bool is_plane_field(const QuantitySpec& q) {
 
 Field shown_field(const Study& study) {
     const auto found = std::find_if(study.quantities.begin(), study.quantities.end(), is_plane_field);
-    return found != study.quantities.end() ? found->field : Field::von_mises;
+    if (found != study.quantities.end()) return found->field;
+    return study.elastic() ? Field::von_mises : Field::potential;
 }
 
 SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& levels) {
@@ -89,8 +90,7 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
     double quantile = -INFINITY;
     for (const Level* l : levels) {
         const Mesh& mesh = l->fields->mesh;
-        const auto values = slot_field(r.field, mesh, l->fields->solution.displacement, l->fields->recovered,
-                                       region_laws(study, mesh.region_names));
+        const auto values = slot_field(r.field, l->fields->source());
         for (const double v : values) {
             r.low = std::min(r.low, v);
             r.high = std::max(r.high, v);
@@ -118,7 +118,6 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
 LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges) {
     const LevelFields& f = *l.fields;
     const std::string length = study.units.label(dimension::length);
-    const RegionLaws laws = region_laws(study, f.mesh.region_names);
     LevelPictures out;
     out.mesh = draw_mesh(
         f.mesh, level_title(study, l),
@@ -130,14 +129,14 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
     p.title = level_title(study, l);
     p.subtitle = counts(l);
     p.legend = title_of(ranges.field);
-    p.unit = study.units.label(dimension_of(ranges.field));
+    p.unit = unit_of(study, ranges.field);
     p.length_unit = length;
-    p.slots = slot_field(ranges.field, f.mesh, f.solution.displacement, f.recovered, laws);
+    p.slots = slot_field(ranges.field, f.source());
     p.low = ranges.low;
     p.high = ranges.high;
     p.clipped = ranges.clipped;
-    const Extreme most = find_extreme(ranges.field, true, f.mesh, f.solution.displacement, f.recovered, laws, {});
-    const Extreme least = find_extreme(ranges.field, false, f.mesh, f.solution.displacement, f.recovered, laws, {});
+    const Extreme most = find_extreme(ranges.field, true, f.source(), {});
+    const Extreme least = find_extreme(ranges.field, false, f.source(), {});
     p.largest = most.value;
     p.largest_at = most.position;
     p.smallest = least.value;

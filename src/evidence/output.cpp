@@ -80,7 +80,7 @@ void Output::begin(bool replace) {
 void Output::write_level(const Level& level) {
     const fs::path folder = directory_ / level_folder(level.series, level.index);
     make_directory(folder);
-    write_file(folder / "mesh.vtu", level_vtu(study_, *level.fields));
+    write_file(folder / "mesh.vtu", level_vtu(*level.fields));
     write_file(folder / "level.json", level_json(study_, opened_.part, level).dump(2) + "\n");
 }
 

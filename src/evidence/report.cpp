@@ -84,18 +84,33 @@ class Report {
         for (const auto& m : study_.materials) {
             std::string where;
             for (const auto& on : m.on) where += (where.empty() ? " (" : ", ") + escaped(on);
-            text += fmt::format("{}{}{}{}: E = {:g} {}, ν = {:g}", text.empty() ? "" : "; ", escaped(m.name), where,
-                                where.empty() ? "" : ")", m.youngs_modulus, study_.units.label(dimension::stress),
-                                m.poissons_ratio);
+            text +=
+                fmt::format("{}{}{}{}:", text.empty() ? "" : "; ", escaped(m.name), where, where.empty() ? "" : ")");
+            const std::string stress = study_.units.label(dimension::stress);
+            if (m.youngs_modulus > 0)
+                text += fmt::format(" E = {:g} {}, ν = {:g}", m.youngs_modulus, stress, m.poissons_ratio);
+            if (m.orthotropy)
+                text += fmt::format(" E = {:g}, {:g}, {:g} {}, orthotropic", m.orthotropy->moduli[0],
+                                    m.orthotropy->moduli[1], m.orthotropy->moduli[2], stress);
+            if (m.conductivity && study_.conducts())
+                text += fmt::format(
+                    "{} k = {:g}{} {}", m.elastic() ? "," : "", (*m.conductivity)[0],
+                    (*m.conductivity)[0] == (*m.conductivity)[1] ? "" : fmt::format(", {:g}", (*m.conductivity)[1]),
+                    study_.conduction.of_heat() ? study_.units.label(dimension::conductivity) : "");
         }
         return text;
     }
 
     void verdict() {
         const bool met = result_.all_targets_met();
-        out_ += fmt::format("<h1>{}</h1>\n<p class=\"faint\">Grid-independence study. {}, thickness {} {}, {}.</p>\n",
-                            escaped(study_.title), study_.plane == Plane::stress ? "Plane stress" : "Plane strain",
-                            fmt::format("{:g}", study_.thickness), study_.units.label(dimension::length), materials());
+        constexpr std::array planes{"Plane stress", "Plane strain", "Generalised plane strain", "Axisymmetric"};
+        std::string what = planes[static_cast<std::size_t>(study_.plane)];
+        if (!study_.elastic())
+            what = study_.plane == Plane::axisymmetric ? "Axisymmetric conduction" : "Plane conduction";
+        if (study_.plane != Plane::axisymmetric)
+            what += fmt::format(", thickness {:g} {}", study_.thickness, study_.units.label(dimension::length));
+        out_ += fmt::format("<h1>{}</h1>\n<p class=\"faint\">Grid-independence study. {}, {}.</p>\n",
+                            escaped(study_.title), what, materials());
         out_ += fmt::format("<div class=\"verdict {}\"><strong>{}</strong>\n<ul>\n", met ? "met" : "missed",
                             escaped(study_verdict(study_, result_)));
         for (std::size_t q = 0; q < study_.quantities.size(); ++q)

@@ -59,10 +59,6 @@ ordered_json verdict_json(const QuantityVerdict& v) {
 
 }  // namespace
 
-std::string unit_of(const Study& study, const QuantitySpec& q) {
-    return q.formula ? std::string() : study.units.label(dimension_of(q.field));
-}
-
 std::string shown_value(const QuantityValue& q, int digits) {
     return std::fabs(q.value) <= rounding_share * q.scale ? "0" : sensible(q.value, digits);
 }
@@ -132,11 +128,16 @@ ordered_json level_json(const Study& study, const Part& part, const Level& l) {
         if (l.quantities[q].position) value["position"] = pair(*l.quantities[q].position);
         j["quantities"].push_back(value);
     }
-    for (const auto& t : l.loads)
-        j["loads"].push_back(
-            {{"name", t.name}, {"force", pair(t.force)}, {"moment", t.moment}, {"area", t.boundary_area}});
-    for (const auto& r : l.reactions)
-        j["reactions"].push_back({{"name", r.name}, {"force", pair(r.force)}, {"moment", r.moment}});
+    for (const auto& t : l.loads) {
+        ordered_json load{{"name", t.name}, {"force", pair(t.force)}, {"moment", t.moment}, {"area", t.boundary_area}};
+        if (study.conducts()) load["flow"] = t.flow;
+        j["loads"].push_back(load);
+    }
+    for (const auto& r : l.reactions) {
+        ordered_json reaction{{"name", r.name}, {"force", pair(r.force)}, {"moment", r.moment}};
+        if (study.conducts()) reaction["flow"] = r.flow;
+        j["reactions"].push_back(reaction);
+    }
     j["balance"] = {{"applied", pair(l.balance.applied)},
                     {"reaction", pair(l.balance.reaction)},
                     {"applied_moment", l.balance.applied_moment},

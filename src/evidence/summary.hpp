@@ -32,7 +32,4 @@ std::string shown_value(const QuantityValue& quantity, int digits);
 /// Its relative change from one level to the next; NaN where that means nothing.
 double relative_change(const QuantityValue& before, const QuantityValue& now);
 
-/// Unit of a quantity; "" for formulas.
-std::string unit_of(const Study& study, const QuantitySpec& quantity);
-
 }  // namespace dotsift

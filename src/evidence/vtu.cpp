@@ -152,40 +152,65 @@ void add_points(const Mesh& mesh, Arrays& arrays) {
     }
 }
 
-void add_fields(const Study& study, const LevelFields& f, Arrays& arrays, Parts& parts) {
-    const RegionLaws laws = region_laws(study, f.mesh.region_names);
-    std::vector<const PlaneLaw*> law_of_node(f.mesh.nodes.size());  // of its first region
-    for (std::size_t e = f.mesh.element_count(); e-- > 0;)
-        for (std::size_t i = 0; i < f.mesh.element(e).size(); ++i)
-            if (f.mesh.slots_of(e)[i] == f.mesh.element(e)[i])
-                law_of_node[static_cast<std::size_t>(f.mesh.element(e)[i])] =
-                    &laws[static_cast<std::size_t>(f.mesh.region[e])];
-    std::vector<double> displacement, recovered, mises;
-    for (std::size_t n = 0; n < f.mesh.nodes.size(); ++n) {
-        const Plane3& s = f.recovered[n];
-        const PlaneLaw& law = *law_of_node[n];
-        displacement.insert(displacement.end(), {f.solution.displacement[n][0], f.solution.displacement[n][1], 0.0});
-        recovered.insert(recovered.end(), {s[0], s[1], law.out_of_plane * (s[0] + s[1]), s[2], 0.0, 0.0});
-        mises.push_back(von_mises(s, law));
+/// Of one case; `suffix` stands after the names of its arrays.
+void add_point_fields(const LevelFields& f, const CaseFields& c, const std::string& suffix, Arrays& arrays) {
+    const std::size_t nodes = f.mesh.nodes.size();
+    const auto& s = c.solution;
+    if (!s.displacement.empty()) {
+        std::vector<double> displacement, recovered, mises;
+        for (std::size_t n = 0; n < nodes; ++n) {
+            const Tensor4& t = c.stress[n];
+            displacement.insert(displacement.end(), {s.displacement[n][0], s.displacement[n][1], 0.0});
+            recovered.insert(recovered.end(), {t[0], t[1], t[3], t[2], 0.0, 0.0});
+            mises.push_back(von_mises(t));
+        }
+        arrays.add("displacement" + suffix, displacement, 3);
+        arrays.add("stress_recovered" + suffix, recovered, 6);
+        arrays.add("von_mises" + suffix, mises);
     }
-    arrays.add("displacement", displacement, 3);
-    arrays.add("stress_recovered", recovered, 6);
-    arrays.add("von_mises", mises);
-    add_points(f.mesh, arrays);
-    parts.point_data = arrays.take_xml();
+    if (!s.potential.empty()) {
+        const auto count = static_cast<std::ptrdiff_t>(nodes);
+        std::vector<double> flux;
+        for (std::size_t n = 0; n < nodes; ++n) flux.insert(flux.end(), {c.flux[n][0], c.flux[n][1], 0.0});
+        arrays.add("potential" + suffix, std::vector<double>(s.potential.begin(), s.potential.begin() + count));
+        arrays.add("flux_recovered" + suffix, flux, 3);
+    }
+}
+
+void add_cell_fields(const LevelFields& f, const CaseFields& c, const std::string& suffix, Arrays& arrays) {
     const std::size_t cells = f.mesh.element_count() + f.mesh.boundary.size();
-    std::vector<double> stress(cells * 6, 0.0), error(cells, 0.0);
+    const auto& s = c.solution;
+    std::vector<double> stress(s.displacement.empty() ? 0 : cells * 6, 0.0);
+    std::vector<double> flux(s.potential.empty() ? 0 : cells * 3, 0.0);
     for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
         const ElementPoint p = evaluate(f.mesh.kinds[e], f.mesh.positions(e), reference_middle(f.mesh.kinds[e]));
-        const PlaneLaw& law = laws[static_cast<std::size_t>(f.mesh.region[e])];
-        const Plane3 s = law.stress(strain_at(f.mesh, f.solution.displacement, e, p));
-        stress[6 * e] = s[0];
-        stress[6 * e + 1] = s[1];
-        stress[6 * e + 2] = law.out_of_plane * (s[0] + s[1]);
-        stress[6 * e + 3] = s[2];
-        error[e] = std::sqrt(f.error.element_error2[e]);
+        if (!stress.empty()) {
+            const Tensor4 t = stress_at(f.mesh, f.laws, s, e, p);
+            stress[6 * e] = t[0];
+            stress[6 * e + 1] = t[1];
+            stress[6 * e + 2] = t[3];
+            stress[6 * e + 3] = t[2];
+        }
+        if (!flux.empty()) {
+            const Vec2 q = flux_at(f.mesh, f.laws, s, e, p);
+            flux[3 * e] = q[0];
+            flux[3 * e + 1] = q[1];
+        }
     }
-    arrays.add("stress", stress, 6);
+    if (!stress.empty()) arrays.add("stress" + suffix, stress, 6);
+    if (!flux.empty()) arrays.add("flux" + suffix, flux, 3);
+}
+
+void add_fields(const LevelFields& f, Arrays& arrays, Parts& parts) {
+    const auto suffix = [&](std::size_t k) {
+        return k == 0 && f.cases.size() == 1 ? std::string() : "." + f.cases[k].solution.load_case;
+    };
+    for (std::size_t k = 0; k < f.cases.size(); ++k) add_point_fields(f, f.cases[k], suffix(k), arrays);
+    add_points(f.mesh, arrays);
+    parts.point_data = arrays.take_xml();
+    for (std::size_t k = 0; k < f.cases.size(); ++k) add_cell_fields(f, f.cases[k], suffix(k), arrays);
+    std::vector<double> error(f.mesh.element_count() + f.mesh.boundary.size(), 0.0);
+    for (std::size_t e = 0; e < f.mesh.element_count(); ++e) error[e] = std::sqrt(f.error.element_error2[e]);
     arrays.add("error", error);
 }
 
@@ -215,11 +240,11 @@ std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size) {
     return assemble_file(mesh, parts, arrays);
 }
 
-std::string level_vtu(const Study& study, const LevelFields& f) {
+std::string level_vtu(const LevelFields& f) {
     Arrays arrays;
     Parts parts;
     add_geometry(f.mesh, arrays, parts);
-    add_fields(study, f, arrays, parts);
+    add_fields(f, arrays, parts);
     add_mesh_cell_data(f.mesh, f.wanted_size, arrays);
     parts.cell_data = arrays.take_xml();
     return assemble_file(f.mesh, parts, arrays);

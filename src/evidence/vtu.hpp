@@ -5,16 +5,16 @@
 
 #include "part/part.hpp"
 #include "series/level.hpp"
-#include "study/study.hpp"
 
 namespace dotsift {
 
 /// Cells: the elements, then the boundary sides. Point data: displacement, stress_recovered (xx, yy, zz, xy, yz, xz),
-/// von_mises. Cell data: stress (the element's own, at its centre), error (share of the squared energy-norm error,
+/// von_mises, potential, flux_recovered; with several load cases each with .CASE after its name. Cell data: stress and
+/// flux (the element's own, at its centre), error (share of the squared energy-norm error,
 /// square root), wanted_size, size, region (-1 on boundary sides), layer_row,
 /// quality.MEASURE (0 where it means nothing), and for every name an array that is 1 where it
 /// belongs: region.NAME and boundary.NAME on cells, point.NAME on points.
-std::string level_vtu(const Study& study, const LevelFields& fields);
+std::string level_vtu(const LevelFields& fields);
 
 /// The mesh alone, with sizes, region and boundaries.
 std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size);

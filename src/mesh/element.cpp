@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <vector>
 
 namespace dotsift {
 
@@ -198,25 +199,69 @@ std::span<const LinePoint> line_rule() {
     return rule;
 }
 
-ElementPoint evaluate(ElementKind kind, std::span<const Vec2> nodes, const Vec2& xi) {
-    ElementPoint p;
-    std::array<Vec2, most_element_nodes> local{};
+namespace {
+
+struct ShapeTable {
+    ElementKind kind;
+    const QuadraturePoint* rule;
+    std::vector<ShapePoint> points;
+};
+
+ShapePoint shape_point(ElementKind kind, const Vec2& xi, double weight) {
+    ShapePoint p;
+    p.xi = xi;
+    p.weight = weight;
     shape_values(kind, xi, p.n);
-    shape_derivatives(kind, xi, local);
+    shape_derivatives(kind, xi, p.dn);
+    return p;
+}
+
+std::vector<ShapeTable> all_tables() {
+    std::vector<ShapeTable> tables;
+    for (const auto kind :
+         {ElementKind::triangle3, ElementKind::triangle6, ElementKind::quadrilateral4, ElementKind::quadrilateral9})
+        for (int degree = 0; degree <= 7; ++degree) {
+            if (corner_count(kind) == 3 && degree > 6) continue;
+            const auto rule = quadrature(kind, degree);
+            const bool known = std::any_of(tables.begin(), tables.end(),
+                                           [&](const auto& t) { return t.kind == kind && t.rule == rule.data(); });
+            if (known) continue;
+            tables.push_back({kind, rule.data(), {}});
+            for (const auto& q : rule) tables.back().points.push_back(shape_point(kind, q.xi, q.weight));
+        }
+    return tables;
+}
+
+}  // namespace
+
+std::span<const ShapePoint> tabulated(ElementKind kind, std::span<const QuadraturePoint> rule) {
+    static const std::vector<ShapeTable> tables = all_tables();
+    for (const auto& t : tables)
+        if (t.rule == rule.data() && t.kind == kind) return t.points;
+    return {};
+}
+
+ElementPoint evaluate(ElementKind kind, std::span<const Vec2> nodes, const ShapePoint& at) {
+    ElementPoint p;
+    p.n = at.n;
     double xa = 0, xb = 0, ya = 0, yb = 0;
     const auto count = static_cast<std::size_t>(node_count(kind));
     for (std::size_t i = 0; i < count; ++i) {
-        p.position += nodes[i] * p.n[i];
-        xa += nodes[i][0] * local[i][0];
-        xb += nodes[i][0] * local[i][1];
-        ya += nodes[i][1] * local[i][0];
-        yb += nodes[i][1] * local[i][1];
+        p.position += nodes[i] * at.n[i];
+        xa += nodes[i][0] * at.dn[i][0];
+        xb += nodes[i][0] * at.dn[i][1];
+        ya += nodes[i][1] * at.dn[i][0];
+        yb += nodes[i][1] * at.dn[i][1];
     }
     p.jacobian = xa * yb - xb * ya;
     const double inverse = 1 / p.jacobian;
     for (std::size_t i = 0; i < count; ++i)
-        p.dn[i] = {{(yb * local[i][0] - ya * local[i][1]) * inverse, (xa * local[i][1] - xb * local[i][0]) * inverse}};
+        p.dn[i] = {{(yb * at.dn[i][0] - ya * at.dn[i][1]) * inverse, (xa * at.dn[i][1] - xb * at.dn[i][0]) * inverse}};
     return p;
+}
+
+ElementPoint evaluate(ElementKind kind, std::span<const Vec2> nodes, const Vec2& xi) {
+    return evaluate(kind, nodes, shape_point(kind, xi, 0));
 }
 
 bool is_straight(ElementKind kind, std::span<const Vec2> p) {

@@ -101,6 +101,17 @@ struct ElementPoint {
 /// `nodes` are the element's node positions.
 ElementPoint evaluate(ElementKind kind, std::span<const Vec2> nodes, const Vec2& xi);
 
+/// A quadrature point with the shape functions there, which are the same for every element.
+struct ShapePoint {
+    Vec2 xi;
+    double weight = 0;
+    std::array<double, most_element_nodes> n{};
+    std::array<Vec2, most_element_nodes> dn{};  ///< by xi and eta
+};
+/// `rule` must be one of those above.
+std::span<const ShapePoint> tabulated(ElementKind kind, std::span<const QuadraturePoint> rule);
+ElementPoint evaluate(ElementKind kind, std::span<const Vec2> nodes, const ShapePoint& at);
+
 /// Middle nodes halfway between their corners (and the middle one between all four).
 bool is_straight(ElementKind kind, std::span<const Vec2> nodes);
 

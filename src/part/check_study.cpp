@@ -91,14 +91,20 @@ std::vector<Vec2> held_directions(const SupportSpec& support, const Curve& curve
     switch (support.hold) {
         case Hold::fixed:
             return {{{1, 0}}, {{0, 1}}};
-        case Hold::symmetry: {
-            const Vec2 d = curve.derivative(t);
-            return {turned_left(d) / norm(d)};
+        case Hold::symmetry:
+        case Hold::antisymmetry: {
+            const Vec2 d = curve.derivative(t) / norm(curve.derivative(t));
+            return {support.hold == Hold::symmetry ? turned_left(d) : d};
         }
         case Hold::values:
             break;
     }
     std::vector<Vec2> list;
+    if (support.normal_displacement || support.normal_stiffness || support.tangential_stiffness) {
+        const Vec2 d = curve.derivative(t) / norm(curve.derivative(t));
+        if (support.normal_displacement || support.normal_stiffness) list.push_back(turned_left(d));
+        if (support.tangential_stiffness) list.push_back(d);
+    }
     if (support.displacement[0]) list.push_back({{1, 0}});
     if (support.displacement[1]) list.push_back({{0, 1}});
     return list;
@@ -151,6 +157,25 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
             const Eigen::Vector3d row(d[0], d[1], dot(d, turned_left((p - box.centre()) / size)));
             gram += row * row.transpose();
         };
+        for (const auto& remote : study.remotes) {
+            const auto edges = part.edges_named(remote.on);
+            const bool here =
+                std::any_of(edges.begin(), edges.end(), [&](int e) { return piece_of_edge(part.edge(e)) == f; });
+            if (!here) continue;
+            if (remote.motion[0]) hold(remote.at, {{1, 0}});
+            if (remote.motion[1]) hold(remote.at, {{0, 1}});
+            if (remote.motion[2]) {
+                const Eigen::Vector3d row(0, 0, 1);
+                gram += row * row.transpose();
+            }
+        }
+        for (const auto& pair : study.periodic) {  // alike in both places: a turn would tear them apart
+            const auto a = part.edges_named({pair.between[0]}), b = part.edges_named({pair.between[1]});
+            if (a.empty() || b.empty() || piece_of_edge(part.edge(a.front())) != f) continue;
+            const Vec2 apart = part.edge(b.front()).curve.box().centre() - part.edge(a.front()).curve.box().centre();
+            const Eigen::Vector3d row(0, 0, norm(apart) / size);
+            gram += row * row.transpose();
+        }
         for (const auto& support : study.supports) {
             if (support.at && piece_of_point(*support.at) == f)
                 for (const Vec2& d : held_directions(support, Curve{}, 0)) hold(*support.at, d);
@@ -160,6 +185,10 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
                 for (const double t : {0.0, 0.25, 0.5, 0.75, 1.0})
                     for (const Vec2& d : held_directions(support, edge.curve, t)) hold(edge.curve.point(t), d);
             }
+        }
+        if (study.plane == Plane::axisymmetric) {  // the hoops hold all but the motion along the axis
+            gram(0, 0) = gram(2, 2) = std::max(gram(1, 1), 1.0);
+            gram(0, 1) = gram(1, 0) = gram(0, 2) = gram(2, 0) = gram(1, 2) = gram(2, 1) = 0;
         }
         const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> eigen(gram);
         // A motion counts as free when the supports hold it a million times less than the best-held one.
@@ -202,6 +231,40 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
                                                             box.centre()[0], box.centre()[1]);
         problems.add(where, fmt::format("the supports leave {} free to {}", which, motion),
                      "hold that motion, for example by a support with ux or uy, or hold = \"symmetry\"");
+    }
+}
+
+/// Every piece of the part needs something that fixes the level of its potential.
+void check_level(const Study& study, const Part& part, Problems& problems) {
+    const auto piece_of_face = connected_pieces(part);
+    const int pieces = piece_of_face.empty() ? 0 : *std::max_element(piece_of_face.begin(), piece_of_face.end()) + 1;
+    std::vector<char> held(static_cast<std::size_t>(pieces), 0);
+    const auto hold = [&](const std::vector<std::string>& on) {
+        for (const int e : part.edges_named(on)) {
+            const auto& edge = part.edge(e);
+            held[static_cast<std::size_t>(
+                piece_of_face[static_cast<std::size_t>(edge.left >= 0 ? edge.left : edge.right)])] = 1;
+        }
+    };
+    for (const auto& s : study.supports) {
+        if (!s.potential) continue;
+        hold(s.on);
+        if (s.at && pieces > 0)
+            held[pieces == 1 ? 0
+                             : static_cast<std::size_t>(
+                                   piece_of_face[static_cast<std::size_t>(std::max(part.face_at(*s.at), 0))])] = 1;
+    }
+    for (const auto& l : study.loads)
+        if (l.kind == LoadKind::transfer) hold(l.on);
+    for (std::size_t f = 0; f < held.size(); ++f) {
+        if (held[f]) continue;
+        const auto face =
+            std::find(piece_of_face.begin(), piece_of_face.end(), static_cast<int>(f)) - piece_of_face.begin();
+        problems.add(
+            study.part_where,
+            fmt::format("nothing fixes the level of the potential in region \"{}\"",
+                        part.regions[static_cast<std::size_t>(part.faces[static_cast<std::size_t>(face)].region)]),
+            "add a support with potential, or a load with transfer, on its boundary");
     }
 }
 
@@ -299,6 +362,9 @@ std::vector<std::string> unused_names(const Study& study, const Part& part) {
     const auto use = [&](const std::vector<std::string>& on) { used.insert(used.end(), on.begin(), on.end()); };
     for (const auto& x : study.supports) use(x.on);
     for (const auto& x : study.loads) use(x.on);
+    for (const auto& x : study.remotes) use(x.on);
+    for (const auto& x : study.periodic) use({x.between[0], x.between[1]});
+    for (const auto& x : study.resistances) use(x.on);
     for (const auto& x : study.sizes.local) {
         use(x.on);
         if (!x.finer_name.empty()) use({x.finer_name});
@@ -346,28 +412,68 @@ void resolve_points(Study& study, const Part& part, Problems& problems) {
                                                       : fmt::format("named points are {}", quoted_list(known)));
     };
     for (auto& s : study.supports) resolve("support." + s.name, s.where, s.at_name, s.at);
+    for (auto& l : study.loads) resolve("load." + l.name, l.where, l.at_name, l.at);
     for (auto& q : study.quantities) resolve("quantity." + q.name, q.where, q.at_name, q.at);
 }
 
+namespace {
+
+/// Single points must be nodes of every mesh.
+void check_corner(const Vec2& at, const std::string& user, Where where, const Part& part, Problems& problems) {
+    if (part.vertex_at(at) >= 0) return;
+    std::size_t best = 0;
+    for (std::size_t v = 1; v < part.vertices.size(); ++v)
+        if (distance(part.vertices[v], at) < distance(part.vertices[best], at)) best = v;
+    problems.add(where, fmt::format("{}: ({:g}, {:g}) is no corner of the outline", user, at[0], at[1]),
+                 fmt::format("the nearest corner is ({:.8g}, {:.8g}); mark = \"point\" makes one elsewhere",
+                             part.vertices[best][0], part.vertices[best][1]));
+}
+
+}  // namespace
+
 void check_study(const Study& study, const Part& part, Problems& problems) {
     for (const auto& s : study.supports) check_names(s.on, "support." + s.name, s.where, part, problems);
-    for (const auto& s : study.supports) {
-        if (!s.at || !s.at_name.empty() || part.vertex_at(*s.at) >= 0) continue;
-        std::size_t best = 0;
-        for (std::size_t v = 1; v < part.vertices.size(); ++v)
-            if (distance(part.vertices[v], *s.at) < distance(part.vertices[best], *s.at)) best = v;
-        problems.add(
-            s.where,
-            fmt::format("support.{}: ({:g}, {:g}) is no corner of the outline", s.name, (*s.at)[0], (*s.at)[1]),
-            fmt::format("the nearest corner is ({:.8g}, {:.8g})", part.vertices[best][0], part.vertices[best][1]));
+    for (const auto& s : study.supports)
+        if (s.at && s.at_name.empty()) check_corner(*s.at, "support." + s.name, s.where, part, problems);
+    for (const auto& l : study.loads) {
+        if (is_in_volume(l.kind))
+            check_regions(l.on, "load." + l.name, l.where, part, problems);
+        else
+            check_names(l.on, "load." + l.name, l.where, part, problems);
+        if (l.at && l.at_name.empty()) check_corner(*l.at, "load." + l.name, l.where, part, problems);
     }
-    for (const auto& l : study.loads) check_names(l.on, "load." + l.name, l.where, part, problems);
+    for (const auto& r : study.remotes) check_names(r.on, "remote." + r.name, r.where, part, problems);
+    for (const auto& p : study.periodic)
+        check_names({p.between[0], p.between[1]}, "periodic." + p.name, p.where, part, problems);
+    for (const auto& r : study.resistances) {
+        check_names(r.on, "resistance." + r.name, r.where, part, problems);
+        for (const int e : part.edges_named(r.on)) {
+            const auto& edge = part.edge(e);
+            const bool between = edge.interior() && part.faces[static_cast<std::size_t>(edge.left)].region !=
+                                                        part.faces[static_cast<std::size_t>(edge.right)].region;
+            if (between) continue;
+            const Vec2 at = edge.curve.point(0.5);
+            problems.add(r.where,
+                         fmt::format("resistance.{}: the edge at ({:.4g}, {:.4g}) is not between two regions", r.name,
+                                     at[0], at[1]),
+                         "name the edge between them, as in: on = \"first_and_second\"");
+            break;
+        }
+    }
+    for (const auto& [region, t] : study.thickness_of)
+        check_regions({region}, "part.thickness_of", study.part_where, part, problems);
+    if (study.plane == Plane::axisymmetric && part.box.low[0] < -1e-9 * part.box.diagonal())
+        problems.add(study.part_where,
+                     fmt::format("the part reaches to x = {:.4g}, but in an axisymmetric study x is the radius",
+                                 part.box.low[0]),
+                     "move it to x >= 0; the axis is x = 0");
     check_sizes(study, part, problems);
     const double tolerance = 1e-6 * part.box.diagonal();  // for points that lie on a curved boundary
     for (const auto& q : study.quantities) {
-        if (q.field == Field::reaction_x || q.field == Field::reaction_y) {
+        if (is_reaction(q.field)) {
             std::vector<std::string> known;
             for (const auto& s : study.supports) known.push_back(s.name);
+            for (const auto& r : study.remotes) known.push_back(r.name);
             for (const auto& pattern : q.on)
                 if (std::none_of(known.begin(), known.end(), [&](const auto& n) { return fits_pattern(n, pattern); }))
                     problems.add(q.where, fmt::format("quantity.{}: no support is named \"{}\"", q.name, pattern),
@@ -396,7 +502,8 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
     check_symmetry_is_straight(study, part, problems);
     check_interior(study, part, problems);
     check_materials(study, part, problems);
-    if (!study.supports.empty() && problems.empty()) check_rigid_motion(study, part, problems);
+    if (study.elastic() && problems.empty()) check_rigid_motion(study, part, problems);
+    if (study.conducts() && problems.empty()) check_level(study, part, problems);
 
     const auto unused = unused_names(study, part);
     if (unused.size() == 1)

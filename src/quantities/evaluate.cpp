@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/errors.hpp"
+#include "quantities/path.hpp"
 #include "recovery/recover.hpp"
 #include "solve/side_geometry.hpp"
 
@@ -16,14 +17,35 @@ namespace {
 // Elements whose nodal values reach into this share of the field's range below the top are searched more finely.
 constexpr double searched_share = 0.25;
 
-double scalar(Field field, const Vec2& u, const Plane3& s, const PlaneLaw& law) {
+/// What fields are made of at one place.
+struct Values {
+    Vec2 position, displacement, flux;
+    Tensor4 stress{};
+    double potential = 0, change = 0;
+};
+
+double scalar(Field field, const Values& v, const RegionLaw& law, const Vec2& about) {
+    const Tensor4& s = v.stress;
+    const auto round = [&] {
+        const Vec2 d = v.position - about;
+        return turned(s, std::atan2(d[1], d[0]));
+    };
+    const auto outward = [&] {
+        const Vec2 d = v.position - about;
+        const double r = norm(d);
+        return r > 0 ? d / r : Vec2{{1, 0}};
+    };
     switch (field) {
         case Field::ux:
-            return u[0];
+            return v.displacement[0];
         case Field::uy:
-            return u[1];
+            return v.displacement[1];
         case Field::displacement:
-            return norm(u);
+            return norm(v.displacement);
+        case Field::ur:
+            return dot(v.displacement, outward());
+        case Field::ut:
+            return dot(v.displacement, turned_left(outward()));
         case Field::sxx:
             return s[0];
         case Field::syy:
@@ -31,52 +53,64 @@ double scalar(Field field, const Vec2& u, const Plane3& s, const PlaneLaw& law) 
         case Field::sxy:
             return s[2];
         case Field::szz:
-            return law.out_of_plane * (s[0] + s[1]);
+            return s[3];
+        case Field::srr:
+            return round()[0];
+        case Field::stt:
+            return round()[1];
+        case Field::srt:
+            return round()[2];
         case Field::von_mises:
-            return von_mises(s, law);
+            return von_mises(s);
         case Field::max_principal:
             return principal(s)[0];
         case Field::min_principal:
             return principal(s)[1];
+        case Field::max_shear:
+            return max_shear(s);
+        case Field::exx:
+            return law.elastic.strain(s, v.change)[0];
+        case Field::eyy:
+            return law.elastic.strain(s, v.change)[1];
+        case Field::exy:
+            return law.elastic.strain(s, v.change)[2];
+        case Field::ezz:
+            return law.elastic.strain(s, v.change)[3];
+        case Field::potential:
+            return v.potential;
+        case Field::flux_x:
+            return v.flux[0];
+        case Field::flux_y:
+            return v.flux[1];
+        case Field::flux:
+            return norm(v.flux);
         default:
             return 0;
     }
 }
 
-Vec2 displacement_at(const Mesh& mesh, const std::vector<Vec2>& displacement, std::size_t e, const ElementPoint& p) {
-    Vec2 u;
-    const auto nodes = mesh.element(e);
-    for (std::size_t i = 0; i < nodes.size(); ++i) u += displacement[static_cast<std::size_t>(nodes[i])] * p.n[i];
-    return u;
+Values values_at(const FieldSource& f, std::size_t e, const ElementPoint& p) {
+    Values v;
+    v.position = p.position;
+    const auto& s = f.fields.solution;
+    if (!s.displacement.empty()) {
+        const auto nodes = f.mesh.element(e);
+        for (std::size_t i = 0; i < nodes.size(); ++i)
+            v.displacement += s.displacement[static_cast<std::size_t>(nodes[i])] * p.n[i];
+    }
+    if (!f.fields.stress.empty()) v.stress = interpolate(f.mesh, f.fields.stress, e, p);
+    if (!f.fields.flux.empty()) v.flux = interpolate(f.mesh, f.fields.flux, e, p);
+    v.potential = slot_value(f.mesh, s.potential, e, p);
+    v.change = slot_value(f.mesh, s.temperature_change, e, p);
+    return v;
 }
 
 /// The field whose size a component is to be held against.
 Field magnitude_of(Field field) {
-    return dimension_of(field) == dimension::length ? Field::displacement : Field::von_mises;
-}
-
-/// The element that contains the point, or comes nearest to it, and the reference coordinates.
-std::pair<std::size_t, Vec2> find_element(const Mesh& mesh, const Vec2& point) {
-    std::size_t best = 0;
-    Vec2 best_xi;
-    double least = INFINITY;
-    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const auto p = mesh.positions(e);
-        Box2 box;
-        for (std::size_t i = 0; i < mesh.element(e).size(); ++i) box.add(p[i]);
-        const double margin = 0.1 * box.diagonal();  // curved sides reach a little over their nodes
-        if (box.distance_to(point) > margin) continue;
-        bool good = false;
-        const Vec2 xi = reference_point(mesh.kinds[e], p, point, good);
-        if (!good) continue;
-        const double outside = std::max(reference_outside(mesh.kinds[e], xi), 0.0);
-        if (outside < least) {
-            least = outside;
-            best = e;
-            best_xi = xi;
-        }
-    }
-    return {best, best_xi};
+    if (is_of_potential(field)) return field == Field::potential ? Field::potential : Field::flux;
+    if (dimension_of(field) == dimension::length) return Field::displacement;
+    if (field == Field::exx || field == Field::eyy || field == Field::exy || field == Field::ezz) return field;
+    return Field::von_mises;
 }
 
 /// The names are those of regions, or there are none: the quantity is over an area.
@@ -90,74 +124,138 @@ bool counts(const Mesh& mesh, std::size_t e, const std::vector<std::string>& on)
     return on.empty() || mesh.region_fits(e, on);
 }
 
-double mean_value(const QuantitySpec& q, const Mesh& mesh, const Solution& s, const std::vector<Plane3>& recovered,
-                  const RegionLaws& laws) {
+/// Integral over the area or the boundaries, and the size of these.
+std::array<double, 2> integral(const QuantitySpec& q, const FieldSource& f) {
     double sum = 0, size = 0;
+    const Mesh& mesh = f.mesh;
     if (over_area(mesh, q.on)) {
         for (std::size_t e = 0; e < mesh.element_count(); ++e) {
             if (!counts(mesh, e, q.on)) continue;
             const auto positions = mesh.positions(e);
-            for (const auto& point : quadrature(mesh.kinds[e], 4)) {
-                const ElementPoint p = evaluate(mesh.kinds[e], positions, point.xi);
+            for (const auto& point : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
+                const ElementPoint p = evaluate(mesh.kinds[e], positions, point);
                 const double w = point.weight * p.jacobian;
-                sum += w * field_at(q.field, mesh, s.displacement, recovered, laws, e, p);
+                sum += w * field_at(q.field, f, e, p);
                 size += w;
             }
         }
-    } else {
-        for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, q.on)) continue;
-            const auto e = static_cast<std::size_t>(side.element);
-            const auto local = side_nodes(mesh.kinds[e], side.side);
-            for (const auto& p : side_points(mesh, side)) {
-                Vec2 u;
-                Plane3 stress{};
-                for (std::size_t i = 0; i < side.count(); ++i) {
-                    const auto slot = static_cast<std::size_t>(mesh.slots_of(e)[static_cast<std::size_t>(local[i])]);
-                    u += s.displacement[static_cast<std::size_t>(side.nodes[i])] * p.n[i];
-                    for (std::size_t c = 0; c < 3; ++c) stress[c] += recovered[slot][c] * p.n[i];
-                }
-                sum += scalar(q.field, u, stress, laws[static_cast<std::size_t>(mesh.region[e])]) * p.length;
-                size += p.length;
-            }
+        return {sum, size};
+    }
+    for (const auto& side : mesh.boundary) {
+        if (!mesh.side_fits(side, q.on)) continue;
+        const auto e = static_cast<std::size_t>(side.element);
+        const auto positions = mesh.positions(e);
+        const auto points = side_points(mesh, side);
+        for (std::size_t k = 0; k < points.size(); ++k) {
+            const ElementPoint p =
+                evaluate(mesh.kinds[e], positions, reference_on_side(mesh.kinds[e], side.side, line_rule()[k].t));
+            sum += field_at(q.field, f, e, p) * points[k].length;
+            size += points[k].length;
         }
     }
-    return sum / size;
+    return {sum, size};
 }
 
 double reaction(const QuantitySpec& q, const Solution& s) {
     double sum = 0;
     for (const auto& r : s.reactions) {
         const bool counts = q.on.empty() || fits_any(r.name, q.on);
-        if (counts) sum += r.force[q.field == Field::reaction_x ? 0 : 1];
+        if (!counts) continue;
+        sum += q.field == Field::reaction_flow ? r.flow : r.force[q.field == Field::reaction_x ? 0 : 1];
     }
     return sum;
 }
 
-}  // namespace
-
-double field_at(Field field, const Mesh& mesh, const std::vector<Vec2>& displacement,
-                const std::vector<Plane3>& recovered, const RegionLaws& laws, std::size_t e, const ElementPoint& p) {
-    return scalar(field, displacement_at(mesh, displacement, e, p), interpolate(mesh, recovered, e, p),
-                  laws[static_cast<std::size_t>(mesh.region[e])]);
+/// Over a path.
+QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const FieldSource& f,
+                         const ElementLocator& locator) {
+    QuantityValue v{q.name, 0, 0, std::nullopt};
+    if (is_section(q.field)) {
+        const SectionForce s = section_force(path, f, locator);
+        v.value = q.field == Field::section_moment ? s.moment : s.force[q.field == Field::section_force_x ? 0 : 1];
+        v.scale = integrate_path(path, f, locator, [&](std::size_t e, const ElementPoint& p, const PathPoint& at) {
+            return von_mises(interpolate(f.mesh, f.fields.stress, e, p)) * f.laws.depth(f.mesh.region[e], at.position);
+        });
+        if (q.field == Field::section_moment) v.scale *= length_of(path) / 2;
+        return v;
+    }
+    const auto value = [&](std::size_t e, const ElementPoint& p, const PathPoint&) {
+        return field_at(q.field, f, e, p);
+    };
+    switch (q.take) {
+        case Take::mean:
+        case Take::integral: {
+            v.value = integrate_path(path, f, locator, value);
+            if (q.take == Take::mean)
+                v.value /= integrate_path(path, f, locator,
+                                          [](std::size_t, const ElementPoint&, const PathPoint&) { return 1.0; });
+            break;
+        }
+        case Take::membrane:
+        case Take::linearised: {
+            const LinearisedStress s = linearise(path, f, locator);
+            const auto of = [&](double share) {
+                Values values;
+                values.position = (path.points.front() + path.points.back()) * 0.5;
+                for (std::size_t c = 0; c < 4; ++c) values.stress[c] = s.membrane[c] + share * s.bending[c];
+                return scalar(q.field, values, f.laws.regions.front(), f.about);
+            };
+            if (q.take == Take::membrane) {
+                v.value = of(0);
+            } else {
+                const double start = of(1), end = of(-1);
+                v.value = std::fabs(start) >= std::fabs(end) ? start : end;
+                v.position = std::fabs(start) >= std::fabs(end) ? path.points.front() : path.points.back();
+            }
+            break;
+        }
+        default: {
+            const double sign = q.take == Take::minimum ? -1 : 1;
+            double best = -INFINITY;
+            for (const auto& p : sample_path(path, locator)) {
+                if (!p.where) continue;
+                const auto e = p.where->element;
+                const double x =
+                    sign * field_at(q.field, f, e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
+                if (x <= best) continue;
+                best = x;
+                v.position = p.position;
+            }
+            v.value = sign * best;
+        }
+    }
+    return v;
 }
 
-std::vector<double> slot_field(Field field, const Mesh& mesh, const std::vector<Vec2>& displacement,
-                               const std::vector<Plane3>& recovered, const RegionLaws& laws) {
-    std::vector<double> values(mesh.node_of_slot.size());
-    for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        for (const auto s : mesh.slots_of(e)) {
-            const auto slot = static_cast<std::size_t>(s);
-            values[slot] = scalar(field, displacement[static_cast<std::size_t>(mesh.node_of_slot[slot])],
-                                  recovered[slot], laws[static_cast<std::size_t>(mesh.region[e])]);
+}  // namespace
+
+double field_at(Field field, const FieldSource& f, std::size_t e, const ElementPoint& p) {
+    return scalar(field, values_at(f, e, p), f.laws.of(f.mesh.region[e]), f.about);
+}
+
+std::vector<double> slot_field(Field field, const FieldSource& f) {
+    std::vector<double> values(f.mesh.node_of_slot.size());
+    const auto& c = f.fields;
+    for (std::size_t e = 0; e < f.mesh.element_count(); ++e)
+        for (const auto k : f.mesh.slots_of(e)) {
+            const auto slot = static_cast<std::size_t>(k);
+            const auto node = static_cast<std::size_t>(f.mesh.node_of_slot[slot]);
+            Values v;
+            v.position = f.mesh.nodes[node];
+            if (!c.solution.displacement.empty()) v.displacement = c.solution.displacement[node];
+            if (!c.stress.empty()) v.stress = c.stress[slot];
+            if (!c.flux.empty()) v.flux = c.flux[slot];
+            if (!c.solution.potential.empty()) v.potential = c.solution.potential[slot];
+            if (!c.solution.temperature_change.empty()) v.change = c.solution.temperature_change[slot];
+            values[slot] = scalar(field, v, f.laws.of(f.mesh.region[e]), f.about);
         }
     return values;
 }
 
-Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vector<Vec2>& displacement,
-                     const std::vector<Plane3>& recovered, const RegionLaws& laws, const std::vector<std::string>& on) {
+Extreme find_extreme(Field field, bool largest, const FieldSource& f, const std::vector<std::string>& on) {
+    const Mesh& mesh = f.mesh;
     const double sign = largest ? 1 : -1;
-    const auto values = slot_field(field, mesh, displacement, recovered, laws);
+    const auto values = slot_field(field, f);
     Extreme best{-INFINITY, {}};
     double lowest = INFINITY;
     const auto offer = [&](double value, const Vec2& position) {
@@ -166,7 +264,7 @@ Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vec
     };
     const auto search = [&](std::size_t e, const Vec2& xi) {
         const ElementPoint p = evaluate(mesh.kinds[e], mesh.positions(e), xi);
-        offer(field_at(field, mesh, displacement, recovered, laws, e, p), p.position);
+        offer(field_at(field, f, e, p), p.position);
     };
     const auto search_side = [&](const BoundarySide& side) {
         constexpr int intervals = 8;
@@ -208,31 +306,59 @@ Extreme find_extreme(Field field, bool largest, const Mesh& mesh, const std::vec
     return best;
 }
 
-std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& mesh, const Solution& solution,
-                                               const std::vector<Plane3>& recovered) {
-    const RegionLaws laws = region_laws(study, mesh.region_names);
+std::string unit_of(const Study& study, Field field) {
+    if (is_of_potential(field) && !study.conduction.of_heat())
+        return field == Field::potential ? study.conduction.unit : "";
+    return study.units.label(dimension_of(field));
+}
+
+std::string unit_of(const Study& study, const QuantitySpec& q) {
+    if (q.formula) return "";
+    const std::string unit = unit_of(study, q.field);
+    if (q.take != Take::integral) return unit;
+    const bool area = q.along.empty() && q.on.empty();
+    const std::string length = study.units.label(dimension::length);
+    const std::string size = area ? length + "²" : length;
+    return unit.empty() ? size : unit + " " + size;
+}
+
+std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& mesh, const Laws& laws,
+                                               const std::vector<CaseFields>& cases) {
     std::vector<QuantityValue> out;
     std::vector<std::string> names;
     std::vector<double> values;
+    std::optional<ElementLocator> locator;
+    const auto located = [&]() -> const ElementLocator& {
+        if (!locator) locator.emplace(mesh);
+        return *locator;
+    };
     for (const auto& q : study.quantities) {
         QuantityValue v{q.name, 0, 0, std::nullopt};
+        const auto chosen = std::find_if(cases.begin(), cases.end(),
+                                         [&](const CaseFields& c) { return c.solution.load_case == q.load_case; });
+        const FieldSource f{mesh, laws, chosen == cases.end() ? cases.front() : *chosen, q.about};
         if (q.formula) {
             v.value = FormulaEvaluator(*q.formula, study.path.string(), names).with(values);
         } else if (q.field == Field::strain_energy) {
-            v.value = solution.strain_energy;
-        } else if (q.field == Field::reaction_x || q.field == Field::reaction_y) {
-            v.value = reaction(q, solution);
-            v.scale = solution.balance.magnitude;
-        } else if (q.take == Take::mean) {
-            v.value = mean_value(q, mesh, solution, recovered, laws);
+            v.value = f.fields.solution.strain_energy;
+        } else if (is_reaction(q.field)) {
+            v.value = reaction(q, f.fields.solution);
+            const auto& b = f.fields.solution.balance;
+            v.scale = q.field == Field::reaction_flow ? b.flow_magnitude : b.magnitude;
+        } else if (!q.along.empty()) {
+            const auto path = std::find_if(study.paths.begin(), study.paths.end(),
+                                           [&](const PathSpec& p) { return p.name == q.along; });
+            v = along_path(q, *path, f, located());
+        } else if (q.take == Take::mean || q.take == Take::integral) {
+            const auto [sum, size] = integral(q, f);
+            v.value = q.take == Take::mean ? sum / size : sum;
         } else if (q.take == Take::value) {
-            const auto [e, xi] = find_element(mesh, *q.at);
-            v.value = field_at(q.field, mesh, solution.displacement, recovered, laws, e,
-                               evaluate(mesh.kinds[e], mesh.positions(e), xi));
+            const Location where = located().nearest(*q.at);
+            v.value = field_at(q.field, f, where.element,
+                               evaluate(mesh.kinds[where.element], mesh.positions(where.element), where.xi));
             v.position = q.at;
         } else {
-            const Extreme x =
-                find_extreme(q.field, q.take == Take::maximum, mesh, solution.displacement, recovered, laws, q.on);
+            const Extreme x = find_extreme(q.field, q.take == Take::maximum, f, q.on);
             v.value = x.value;
             v.position = x.position;
         }
@@ -242,11 +368,13 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
             place.line = q.where.line;
             place.column = q.where.column;
             throw InputError(fmt::format("quantity.{} gives no finite number", q.name), place,
-                             "is something divided by zero?");
+                             q.along.empty() ? "is something divided by zero?" : "does its path lie in the part?");
         }
-        if (!q.formula && v.scale == 0 && q.take != Take::total)
-            for (const double x : slot_field(magnitude_of(q.field), mesh, solution.displacement, recovered, laws))
-                v.scale = std::max(v.scale, std::fabs(x));
+        if (!q.formula && v.scale == 0 && q.take != Take::total) {
+            for (const double x : slot_field(magnitude_of(q.field), f)) v.scale = std::max(v.scale, std::fabs(x));
+            if (q.take == Take::integral)  // over what the part is large
+                v.scale *= q.along.empty() && over_area(mesh, q.on) ? mesh.area() : std::sqrt(mesh.area());
+        }
         names.push_back(q.name);
         values.push_back(v.value);
         out.push_back(std::move(v));

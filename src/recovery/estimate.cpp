@@ -1,16 +1,16 @@
 #include "recovery/estimate.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include "recovery/recover.hpp"
-#include "solve/elasticity.hpp"
 
 namespace dotsift {
 
 namespace {
 
-Plane3 minus(const Plane3& a, const Plane3& b) {
-    return {a[0] - b[0], a[1] - b[1], a[2] - b[2]};
+Tensor4 minus(const Tensor4& a, const Tensor4& b) {
+    return {a[0] - b[0], a[1] - b[1], a[2] - b[2], a[3] - b[3]};
 }
 
 constexpr int deepest_subdivision = 24;
@@ -19,11 +19,11 @@ constexpr double subdivision_accuracy = 1e-4;
 /// Integrates two fields over an element, on ever smaller triangles where they change fast.
 class ElementIntegral {
   public:
-    ElementIntegral(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws,
-                    const std::array<FormulaEvaluator, 3>& exact, const Vec2& about)
-        : mesh_(mesh), displacement_(displacement), laws_(laws), exact_(exact), about_(about) {}
+    ElementIntegral(const Mesh& mesh, const Laws& laws, const Solution& solution,
+                    const std::vector<FormulaEvaluator>& exact, const Vec2& about)
+        : mesh_(mesh), laws_(laws), solution_(solution), exact_(exact), about_(about) {}
 
-    /// Error and energy, squared, per thickness.
+    /// Error and energy, squared.
     std::array<double, 2> over(std::size_t e) const {
         std::array<double, 2> sum{};
         for (const auto& whole : reference_triangles(mesh_.kinds[e])) {
@@ -37,16 +37,25 @@ class ElementIntegral {
   private:
     std::array<double, 2> rule(std::size_t e, const std::array<Vec2, 3>& t) const {
         const auto positions = mesh_.positions(e);
-        const PlaneLaw& law = laws_[static_cast<std::size_t>(mesh_.region[e])];
+        const ElasticLaw& law = laws_.of(mesh_.region[e]).elastic;
         const double share = cross(t[1] - t[0], t[2] - t[0]);
         std::array<double, 2> sum{};
         for (const auto& q : triangle_rule(6)) {
             const Vec2 xi = t[0] + (t[1] - t[0]) * q.xi[0] + (t[2] - t[0]) * q.xi[1];
             const ElementPoint p = evaluate(mesh_.kinds[e], positions, xi);
             const FormulaPlace place{p.position, {}, about_};
-            const Plane3 truth{exact_[0](place), exact_[1](place), exact_[2](place)};
-            const Plane3 gap = minus(truth, law.stress(strain_at(mesh_, displacement_, e, p)));
-            const double w = q.weight * share * p.jacobian;
+            const Tensor4 computed = stress_at(mesh_, laws_, solution_, e, p);
+            Tensor4 truth{exact_[0](place), exact_[1](place), exact_[2](place), 0};
+            // zz: given, or what makes the strain zz that the solution has too.
+            if (exact_.size() == 4)
+                truth[3] = exact_[3](place);
+            else if (laws_.plane != Plane::stress)
+                truth[3] = computed[3] - (law.compliance[3][0] * (truth[0] - computed[0]) +
+                                          law.compliance[3][1] * (truth[1] - computed[1]) +
+                                          law.compliance[3][2] * (truth[2] - computed[2])) /
+                                             law.compliance[3][3];
+            const Tensor4 gap = minus(truth, computed);
+            const double w = q.weight * share * p.jacobian * laws_.depth(mesh_.region[e], p.position);
             sum[0] += w * law.energy_norm2(gap);
             sum[1] += w * law.energy_norm2(truth);
         }
@@ -74,9 +83,9 @@ class ElementIntegral {
     }
 
     const Mesh& mesh_;
-    const std::vector<Vec2>& displacement_;
-    const RegionLaws& laws_;
-    const std::array<FormulaEvaluator, 3>& exact_;
+    const Laws& laws_;
+    const Solution& solution_;
+    const std::vector<FormulaEvaluator>& exact_;
     Vec2 about_;
 };
 
@@ -89,20 +98,24 @@ double TrueError::relative() const {
     return energy2 > 0 ? std::sqrt(error2 / energy2) : 0;
 }
 
-ErrorMap estimate_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const std::vector<Plane3>& recovered,
-                        const RegionLaws& laws, double thickness) {
+namespace {
+
+/// value(e, p) of the elements, smooth(e, p) of the recovered field, norm2(region, difference).
+template <class ValueAt, class Smooth, class Norm2>
+ErrorMap integrate(const Mesh& mesh, const Laws& laws, ValueAt value, Smooth smooth, Norm2 norm2) {
     ErrorMap map;
     map.element_error2.resize(mesh.element_count());
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto positions = mesh.positions(e);
-        const PlaneLaw& law = laws[static_cast<std::size_t>(mesh.region[e])];
         double error2 = 0;
-        for (const auto& q : quadrature(mesh.kinds[e], 4)) {
-            const ElementPoint p = evaluate(mesh.kinds[e], positions, q.xi);
-            const Plane3 stress = law.stress(strain_at(mesh, displacement, e, p));
-            const double w = q.weight * p.jacobian * thickness;
-            error2 += w * law.energy_norm2(minus(interpolate(mesh, recovered, e, p), stress));
-            map.energy2 += w * law.energy_norm2(stress);
+        for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
+            const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
+            const auto own = value(e, p);
+            auto gap = smooth(e, p);
+            for (std::size_t c = 0; c < gap.size(); ++c) gap[c] -= own[c];
+            const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
+            error2 += w * norm2(mesh.region[e], gap);
+            map.energy2 += w * norm2(mesh.region[e], own);
         }
         map.element_error2[e] = error2;
         map.error2 += error2;
@@ -110,17 +123,47 @@ ErrorMap estimate_error(const Mesh& mesh, const std::vector<Vec2>& displacement,
     return map;
 }
 
-TrueError true_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws, double thickness,
-                     const ExactStress& exact, const std::string& file) {
-    const std::array<FormulaEvaluator, 3> formulas{FormulaEvaluator(exact.components[0], file),
-                                                   FormulaEvaluator(exact.components[1], file),
-                                                   FormulaEvaluator(exact.components[2], file)};
-    const ElementIntegral integral(mesh, displacement, laws, formulas, exact.about);
+}  // namespace
+
+ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& s, const std::vector<Tensor4>& recovered) {
+    return integrate(
+        mesh, laws, [&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, s, e, p); },
+        [&](std::size_t e, const ElementPoint& p) { return interpolate(mesh, recovered, e, p); },
+        [&](std::int32_t region, const Tensor4& gap) { return laws.of(region).elastic.energy_norm2(gap); });
+}
+
+ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& s,
+                             const std::vector<Vec2>& recovered) {
+    return integrate(
+        mesh, laws, [&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, s, e, p); },
+        [&](std::size_t e, const ElementPoint& p) { return interpolate(mesh, recovered, e, p); },
+        [&](std::int32_t region, const Vec2& gap) { return laws.of(region).conduction.energy_norm2(gap); });
+}
+
+ErrorMap combined(const ErrorMap& a, const ErrorMap& b) {
+    const double sa = a.energy2 + a.error2, sb = b.energy2 + b.error2;
+    if (!(sb > 0)) return a;
+    if (!(sa > 0)) return b;
+    ErrorMap map;
+    map.element_error2.resize(a.element_error2.size());
+    for (std::size_t e = 0; e < map.element_error2.size(); ++e)
+        map.element_error2[e] = a.element_error2[e] / sa + b.element_error2[e] / sb;
+    map.error2 = a.error2 / sa + b.error2 / sb;
+    map.energy2 = std::max(1 - map.error2, 0.0);  // so that the relative error is the root of the sum
+    return map;
+}
+
+TrueError true_error(const Mesh& mesh, const Laws& laws, const Solution& solution, const ExactStress& exact,
+                     const std::string& file) {
+    std::vector<FormulaEvaluator> formulas;
+    for (const auto& c : exact.components) formulas.emplace_back(c, file);
+    if (exact.szz) formulas.emplace_back(*exact.szz, file);
+    const ElementIntegral integral(mesh, laws, solution, formulas, exact.about);
     TrueError sum;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto v = integral.over(e);
-        sum.error2 += v[0] * thickness;
-        sum.energy2 += v[1] * thickness;
+        sum.error2 += v[0];
+        sum.energy2 += v[1];
     }
     return sum;
 }

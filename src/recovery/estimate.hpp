@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "solve/material.hpp"
+#include "solve/solution.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
@@ -12,14 +12,19 @@ namespace dotsift {
 struct ErrorMap {
     std::vector<double> element_error2;  ///< squared energy norm of the estimated error, each element
     double error2 = 0;                   ///< their sum
-    double energy2 = 0;                  ///< squared energy norm of the solution: twice the strain energy
+    double energy2 = 0;                  ///< squared energy norm of the solution, of its stress or flux
     /// sqrt(error2 / (energy2 + error2)); the estimate for the exact solution's norm stands below the line
     [[nodiscard]] double relative() const;
 };
 
 /// Energy norm of (recovered - element stress); Zienkiewicz & Zhu 1987, Int. J. Numer. Meth. Eng. 24.
-ErrorMap estimate_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const std::vector<Plane3>& recovered,
-                        const RegionLaws& laws, double thickness);
+ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& solution,
+                        const std::vector<Tensor4>& recovered);
+/// The same of the flux, in the norm of the dissipation.
+ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& solution,
+                             const std::vector<Vec2>& recovered);
+/// One map for fields that cannot be added: the squares of both relative errors add up.
+ErrorMap combined(const ErrorMap& a, const ErrorMap& b);
 
 /// The true error where the stress is known in closed form: integrated over each element with subdivision towards
 /// places where the exact field changes fast, to a relative accuracy of about 1e-4 of each element's share.
@@ -28,7 +33,8 @@ struct TrueError {
     double energy2 = 0;  ///< squared energy norm of the exact solution
     [[nodiscard]] double relative() const;
 };
-TrueError true_error(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws, double thickness,
-                     const ExactStress& exact, const std::string& file);
+/// The stress zz follows from the others as the plane demands (not known in an axisymmetric body: see ExactStress).
+TrueError true_error(const Mesh& mesh, const Laws& laws, const Solution& solution, const ExactStress& exact,
+                     const std::string& file);
 
 }  // namespace dotsift

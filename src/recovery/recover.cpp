@@ -5,8 +5,6 @@
 #include <iterator>
 #include <span>
 
-#include "solve/elasticity.hpp"
-
 namespace dotsift {
 
 namespace {
@@ -21,7 +19,8 @@ constexpr int terms_of(int degree) {
 constexpr std::size_t samples_per_term = 3;
 
 using Basis = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, most_terms, 1>;
-using Fit = Eigen::Matrix<double, Eigen::Dynamic, 3, 0, most_terms, 3>;
+template <int components>
+using Fit = Eigen::Matrix<double, Eigen::Dynamic, components, 0, most_terms, components>;
 
 Basis basis(int degree, const Vec2& p) {
     Basis b(terms_of(degree));
@@ -32,26 +31,28 @@ Basis basis(int degree, const Vec2& p) {
     return b;
 }
 
-struct Sample {
-    Vec2 position;
-    Plane3 stress;
-};
-
 /// A polynomial about a node, in coordinates divided by the patch's size.
+template <int components>
 struct Patch {
     Vec2 centre;
     int degree = 1;
     double scale = 1;
-    Fit fit;
+    Fit<components> fit;
 
-    [[nodiscard]] Plane3 at(const Vec2& p) const {
-        const Eigen::Matrix<double, 1, 3> v = basis(degree, (p - centre) / scale).transpose() * fit;
-        return {v[0], v[1], v[2]};
+    template <class Value>
+    void put(const Vec2& p, double share, Value& into) const {
+        const Eigen::Matrix<double, 1, components> v = basis(degree, (p - centre) / scale).transpose() * fit;
+        for (int c = 0; c < components; ++c) into[static_cast<std::size_t>(c)] += share * v[c];
     }
 };
 
-/// Stress at the sampling points of every element; those of element e are first[e] to first[e + 1].
+/// Values at the sampling points of every element; those of element e are first[e] to first[e + 1].
+template <class Value>
 struct Samples {
+    struct Sample {
+        Vec2 position;
+        Value value;
+    };
     std::vector<Sample> all;
     std::vector<std::int64_t> first{0};
     [[nodiscard]] std::span<const Sample> of(std::int32_t e) const {
@@ -65,15 +66,16 @@ struct Samples {
     }
 };
 
-Samples sample_stress(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws) {
-    Samples samples;
+/// value(e, point) is what the solution has there.
+template <class Value, class ValueAt>
+Samples<Value> sample(const Mesh& mesh, ValueAt value) {
+    Samples<Value> samples;
     samples.first.reserve(mesh.element_count() + 1);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto positions = mesh.positions(e);
-        for (const auto& q : sampling_rule(mesh.kinds[e])) {
-            const ElementPoint p = evaluate(mesh.kinds[e], positions, q.xi);
-            samples.all.push_back({p.position, laws[static_cast<std::size_t>(mesh.region[e])].stress(
-                                                   strain_at(mesh, displacement, e, p))});
+        for (const auto& q : tabulated(mesh.kinds[e], sampling_rule(mesh.kinds[e]))) {
+            const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
+            samples.all.push_back({p.position, value(e, p)});
         }
         samples.first.push_back(static_cast<std::int64_t>(samples.all.size()));
     }
@@ -97,40 +99,41 @@ void grow(const Mesh& mesh, const NodeElements& around, std::vector<std::int32_t
     patch.erase(std::unique(patch.begin(), patch.end()), patch.end());
 }
 
-Patch fit_patch(int degree, const Vec2& centre, const std::vector<std::int32_t>& elements, const Samples& samples) {
-    Patch patch;
+template <int components, class Value>
+Patch<components> fit_patch(int degree, const Vec2& centre, const std::vector<std::int32_t>& elements,
+                            const Samples<Value>& samples) {
+    using Row = Eigen::Map<const Eigen::Matrix<double, 1, components>>;
+    Patch<components> patch;
     patch.centre = centre;
     patch.degree = degree;
     const int terms = terms_of(degree);
     const std::size_t count = samples.count(elements);
     if (count < static_cast<std::size_t>(terms)) {  // a mesh of one element: its own mean is all there is
-        patch.fit = Fit::Zero(terms, 3);
+        patch.fit = Fit<components>::Zero(terms, components);
         for (const auto e : elements)
-            for (const Sample& s : samples.of(e))
-                patch.fit.row(0) += Eigen::Map<const Eigen::RowVector3d>(s.stress.data()) / static_cast<double>(count);
+            for (const auto& s : samples.of(e)) patch.fit.row(0) += Row(s.value.data()) / static_cast<double>(count);
         return patch;
     }
     patch.scale = 0;
     for (const auto e : elements)
-        for (const Sample& s : samples.of(e)) patch.scale = std::max(patch.scale, distance(s.position, centre));
+        for (const auto& s : samples.of(e)) patch.scale = std::max(patch.scale, distance(s.position, centre));
     Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most_terms, most_terms> gram;
     gram.setZero(terms, terms);
-    Fit right = Fit::Zero(terms, 3);
+    Fit<components> right = Fit<components>::Zero(terms, components);
     for (const auto e : elements) {
-        for (const Sample& s : samples.of(e)) {
+        for (const auto& s : samples.of(e)) {
             const Basis b = basis(degree, (s.position - centre) / patch.scale);
             gram.noalias() += b * b.transpose();
-            right.noalias() += b * Eigen::Map<const Eigen::RowVector3d>(s.stress.data());
+            right.noalias() += b * Row(s.value.data());
         }
     }
     patch.fit = gram.ldlt().solve(right);
     return patch;
 }
 
-}  // namespace
-
-std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws) {
-    const auto samples = sample_stress(mesh, displacement, laws);
+template <class Value>
+std::vector<Value> recover(const Mesh& mesh, const Samples<Value>& samples) {
+    constexpr int components = static_cast<int>(Value{}.size());
     const NodeElements around = node_elements(mesh);
     const std::size_t slots = mesh.node_of_slot.size();
     constexpr std::int32_t no_corner = -1;
@@ -139,8 +142,8 @@ std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& di
         for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
             region[static_cast<std::size_t>(mesh.slots_of(e)[c])] = mesh.region[e];
 
-    std::vector<Patch> patches(slots);
-    std::vector<Plane3> recovered(slots);
+    std::vector<Patch<components>> patches(slots);
+    std::vector<Value> recovered(slots);
     for (std::size_t s = 0; s < slots; ++s) {
         if (region[s] == no_corner) continue;
         const auto node = static_cast<std::size_t>(mesh.node_of_slot[s]);
@@ -154,8 +157,8 @@ std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& di
             grow(mesh, around, elements);
             if (elements.size() == before) break;
         }
-        patches[s] = fit_patch(degree, mesh.nodes[node], elements, samples);
-        recovered[s] = patches[s].at(mesh.nodes[node]);
+        patches[s] = fit_patch<components>(degree, mesh.nodes[node], elements, samples);
+        patches[s].put(mesh.nodes[node], 1, recovered[s]);
     }
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         if (polynomial_degree(mesh.kinds[e]) == 1) continue;
@@ -164,11 +167,10 @@ std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& di
         const auto mean_of_patches = [&](int node, std::span<const int> of) {
             const auto slot = static_cast<std::size_t>(list[static_cast<std::size_t>(node)]);
             const Vec2& p = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[slot])];
-            Plane3 mean{};
-            for (const int c : of) {
-                const Plane3 v = patches[static_cast<std::size_t>(list[static_cast<std::size_t>(c)])].at(p);
-                for (std::size_t k = 0; k < 3; ++k) mean[k] += v[k] / static_cast<double>(of.size());
-            }
+            Value mean{};
+            for (const int c : of)
+                patches[static_cast<std::size_t>(list[static_cast<std::size_t>(c)])].put(
+                    p, 1 / static_cast<double>(of.size()), mean);
             recovered[slot] = mean;
         };
         for (int s = 0; s < corners; ++s) {
@@ -181,12 +183,17 @@ std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& di
     return recovered;
 }
 
-Plane3 interpolate(const Mesh& mesh, const std::vector<Plane3>& slots, std::size_t e, const ElementPoint& p) {
-    Plane3 value{};
-    const auto list = mesh.slots_of(e);
-    for (std::size_t i = 0; i < list.size(); ++i)
-        for (std::size_t c = 0; c < 3; ++c) value[c] += p.n[i] * slots[static_cast<std::size_t>(list[i])][c];
-    return value;
+}  // namespace
+
+std::vector<Tensor4> recover_stress(const Mesh& mesh, const Laws& laws, const Solution& s) {
+    return recover(mesh, sample<Tensor4>(mesh, [&](std::size_t e, const ElementPoint& p) {
+                       return stress_at(mesh, laws, s, e, p);
+                   }));
+}
+
+std::vector<Vec2> recover_flux(const Mesh& mesh, const Laws& laws, const Solution& s) {
+    return recover(
+        mesh, sample<Vec2>(mesh, [&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, s, e, p); }));
 }
 
 }  // namespace dotsift

@@ -1,20 +1,29 @@
 #pragma once
-// Displacements -> a continuous stress field that is more accurate than the elements' own.
+// The elements' stress and flux -> continuous fields that are more accurate.
 
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "solve/material.hpp"
+#include "solve/solution.hpp"
 
 namespace dotsift {
 
-/// Stress (xx, yy, xy) at every slot (see Mesh): superconvergent patch recovery (Zienkiewicz & Zhu 1992, Int. J. Numer.
-/// Meth. Eng. 33, part 1). A quadratic is fitted to the elements' stresses at their sampling points over the patch
-/// round each corner node, which grows by a ring of elements where it has few, as on the boundary. Middle nodes take
-/// the mean of the quadratics of the corners beside them. Patches do not reach across regions: stress may jump there.
-std::vector<Plane3> recover_stress(const Mesh& mesh, const std::vector<Vec2>& displacement, const RegionLaws& laws);
+/// Values at every slot (see Mesh): superconvergent patch recovery (Zienkiewicz & Zhu 1992, Int. J. Numer. Meth. Eng.
+/// 33, part 1). A quadratic is fitted to the elements' values at their sampling points over the patch round each corner
+/// node, which grows by a ring of elements where it has few, as on the boundary. Middle nodes take the mean of the
+/// quadratics of the corners beside them. Patches do not reach across regions: stress may jump there.
+std::vector<Tensor4> recover_stress(const Mesh& mesh, const Laws& laws, const Solution& solution);
+std::vector<Vec2> recover_flux(const Mesh& mesh, const Laws& laws, const Solution& solution);
 
 /// The recovered field inside an element: interpolated from the slots.
-Plane3 interpolate(const Mesh& mesh, const std::vector<Plane3>& slots, std::size_t element, const ElementPoint& point);
+template <class Value>
+Value interpolate(const Mesh& mesh, const std::vector<Value>& slots, std::size_t element, const ElementPoint& point) {
+    Value value{};
+    const auto list = mesh.slots_of(element);
+    for (std::size_t i = 0; i < list.size(); ++i)
+        for (std::size_t c = 0; c < value.size(); ++c)
+            value[c] += point.n[i] * slots[static_cast<std::size_t>(list[i])][c];
+    return value;
+}
 
 }  // namespace dotsift

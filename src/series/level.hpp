@@ -12,16 +12,16 @@
 #include "quality/repair.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/estimate.hpp"
-#include "solve/elasticity.hpp"
 
 namespace dotsift {
 
 /// The fields of a level; large.
 struct LevelFields {
     Mesh mesh;
-    Solution solution;
-    std::vector<Plane3> recovered;
-    ErrorMap error;
+    Laws laws;
+    std::vector<CaseFields> cases;  ///< at least one
+    ErrorMap error;                 ///< of all cases: the squares of their relative errors add up
+    [[nodiscard]] FieldSource source(std::size_t load_case = 0) const { return {mesh, laws, cases[load_case], {}}; }
     std::vector<double> wanted_size;  ///< at each element's centre, from the field that the mesh was made for
 };
 
@@ -34,8 +34,8 @@ struct Level {
     RepairReport repair;
     std::int64_t unknowns = 0;
     LoadBalance balance;
-    std::vector<LoadTotal> loads;
-    std::vector<SupportReaction> reactions;
+    std::vector<LoadTotal> loads;            ///< of the first case
+    std::vector<SupportReaction> reactions;  ///< of the first case
     std::vector<QuantityValue> quantities;
     double estimated_error = 0;           ///< relative, energy norm
     std::optional<TrueError> true_error;  ///< where the study gives the exact stress

@@ -12,6 +12,7 @@
 #include "recovery/recover.hpp"
 #include "recovery/resize.hpp"
 #include "sizes/part_sizes.hpp"
+#include "solve/solve.hpp"
 
 namespace dotsift {
 
@@ -39,6 +40,25 @@ double largest_change(const Study& study, const Level& before, const Level& now)
         largest = std::max(largest, b != 0 ? std::fabs(b - a) / std::fabs(b) : INFINITY);
     }
     return largest;
+}
+
+/// Recovered fields and errors of every case.
+void recover(const Mesh& mesh, const Laws& laws, const Study& study, LevelFields& fields) {
+    bool first = true;
+    const auto add = [&](const ErrorMap& map) {
+        fields.error = first ? map : combined(fields.error, map);
+        first = false;
+    };
+    for (auto& c : fields.cases) {
+        if (study.conducts()) {
+            c.flux = recover_flux(mesh, laws, c.solution);
+            add(estimate_flux_error(mesh, laws, c.solution, c.flux));
+        }
+        if (study.elastic()) {
+            c.stress = recover_stress(mesh, laws, c.solution);
+            add(estimate_error(mesh, laws, c.solution, c.stress));
+        }
+    }
 }
 
 class SeriesRunner {
@@ -179,24 +199,23 @@ Level solve_level(const Study& study, const Part& part, const Sizing& sizes, con
             level.costs.push_back(meter.finish());
         }
         const Mesh& mesh = fields->mesh;
-        const RegionLaws laws = region_laws(study, mesh.region_names);
+        fields->laws = laws_of(study, mesh.region_names);
+        const Laws& laws = fields->laws;
         {
             const CostMeter meter = begin("solve");
-            fields->solution = solve_elasticity(mesh, study);
+            for (auto& s : solve_cases(mesh, study)) fields->cases.push_back({std::move(s), {}, {}});
             level.costs.push_back(meter.finish());
         }
-        const Solution& s = fields->solution;
         {
             const CostMeter meter = begin("estimate");
-            fields->recovered = recover_stress(mesh, s.displacement, laws);
-            fields->error = estimate_error(mesh, s.displacement, fields->recovered, laws, study.thickness);
+            recover(mesh, laws, study, *fields);
             level.estimated_error = fields->error.relative();
-            level.quantities = evaluate_quantities(study, mesh, s, fields->recovered);
+            level.quantities = evaluate_quantities(study, mesh, laws, fields->cases);
             level.costs.push_back(meter.finish());
         }
-        if (study.exact_stress)
-            level.true_error =
-                true_error(mesh, s.displacement, laws, study.thickness, *study.exact_stress, study.path.string());
+        const Solution& s = fields->cases.front().solution;
+        if (study.exact_stress && study.elastic())
+            level.true_error = true_error(mesh, laws, s, *study.exact_stress, study.path.string());
         level.unknowns = s.unknowns;
         level.balance = s.balance;
         level.loads = s.loads;
@@ -228,9 +247,7 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
                     values.push_back({l.mesh.characteristic_size, l.quantities[q].value});
             for (const auto& l : series.levels) scale = std::max(scale, l.quantities[q].scale);
             const auto& quantity = study.quantities[q];
-            const Dimension dimension = quantity.formula ? dimension::none : dimension_of(quantity.field);
-            series.verdicts.push_back(
-                judge_quantity(quantity, series.name, values, study.units.label(dimension), scale));
+            series.verdicts.push_back(judge_quantity(quantity, series.name, values, unit_of(study, quantity), scale));
         }
         result.series.push_back(std::move(series));
         if (result.interrupted) break;

@@ -25,21 +25,32 @@ struct SolverReport {
     std::string method;
     double factor_seconds = 0, solve_seconds = 0;
     double factor_bytes = 0;
+    int steps = 0;        ///< of an iteration; 0: solved directly
     double residual = 0;  ///< |b - A x| / (|A| |x| + |b|), infinity norms, of the last solve
 };
 
 class LinearSolver {
   public:
     virtual ~LinearSolver() = default;
-    /// `order` is a fill-reducing order of the unknowns: order[k] is eliminated as the k-th.
+    /// The memory that factor() will need, in bytes. `order` is a fill-reducing order of the unknowns: order[k] is
+    /// eliminated as the k-th.
+    virtual double analyse(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) = 0;
+    /// Analyses the matrix if that was not done.
     /// Throws SolveError if the matrix is not positive definite (with the index of the unknown in bad_unknown()) or
     /// needs more memory than there is.
     virtual void factor(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) = 0;
     /// Solves with the factor and one step of iterative refinement.
     virtual std::vector<double> solve(std::span<const double> right_side) = 0;
+    /// The same without refinement, report and checks; for use inside of other solvers.
+    virtual std::vector<double> solve_once(std::span<const double> right_side) { return solve(right_side); }
     [[nodiscard]] virtual const SolverReport& report() const = 0;
     [[nodiscard]] virtual int bad_unknown() const = 0;
 };
+
+/// The share of the free memory that a factor may take.
+inline constexpr double memory_share = 0.9;
+/// Memory that can be had without swapping, in bytes; infinity if the system does not tell.
+double available_memory();
 
 /// Supernodal Cholesky factorisation by CHOLMOD.
 std::unique_ptr<LinearSolver> make_direct_solver();

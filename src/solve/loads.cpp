@@ -2,10 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "base/errors.hpp"
 #include "solve/side_geometry.hpp"
+#include "solve/supports.hpp"
 
 namespace dotsift {
 
@@ -13,72 +16,283 @@ namespace {
 
 // A spread whose integral is this small beside the integral of its magnitude cannot be scaled to a total.
 constexpr double vanishing_spread = 1e-9;
+// Formulas in the volume are integrated as if they were polynomials of this degree less the element's.
+constexpr int volume_degree = 6;
 
-/// Calls act(side, point) at every quadrature point of a load's boundary.
-template <class Act>
-void over_boundary(const Mesh& mesh, const LoadSpec& load, Act act) {
-    for (const auto& side : mesh.boundary) {
-        if (!mesh.side_fits(side, load.on)) continue;
-        for (const auto& p : side_points(mesh, side)) act(side, p);
+/// Makes the forces of one load with factor 1, and adds them to every case with the factor there.
+class LoadMaker {
+  public:
+    LoadMaker(const Mesh& mesh, const Study& study, const Laws& laws, const FieldLayout& layout,
+              const std::vector<CaseSpec>& cases)
+        : mesh_(mesh), study_(study), laws_(laws), layout_(layout), cases_(cases), file_(study.path.string()) {
+        out_.force.assign(cases.size(), std::vector<double>(static_cast<std::size_t>(layout.dofs), 0.0));
+        out_.totals.resize(cases.size());
     }
-}
 
-}  // namespace
-
-NodalLoads nodal_loads(const Mesh& mesh, const Study& study) {
-    NodalLoads out;
-    out.force.resize(mesh.nodes.size());
-    const std::string file = study.path.string();
-    for (const auto& load : study.loads) {
-        LoadTotal total;
-        total.name = load.name;
-        std::optional<FormulaEvaluator> spread;
-        if (load.spread) spread.emplace(*load.spread, file);
-        double spread_total = 0, spread_size = 0;
-        over_boundary(mesh, load, [&](const BoundarySide&, const SidePoint& p) {
-            const double w = spread ? (*spread)({p.position, p.normal, load.about}) : 1.0;
-            spread_total += w * p.length;
-            spread_size += std::fabs(w) * p.length;
-            total.boundary_area += p.length * study.thickness;
-        });
-        if (load.kind == LoadKind::force && std::fabs(spread_total) <= vanishing_spread * spread_size) {
-            Place place;
-            place.file = file;
-            place.line = load.where.line;
-            place.column = load.where.column;
-            place.boundary = load.name;
-            throw InputError(
-                fmt::format("load.{}: the spread sums to zero over its boundary, so it cannot carry a total force",
-                            load.name),
-                place, "use a spread that is positive somewhere");
+    void add(const LoadSpec& load) {
+        load_ = &load;
+        total_ = {};
+        total_.name = load.name;
+        now_.assign(static_cast<std::size_t>(layout_.dofs), 0.0);
+        if (load.kind == LoadKind::point)
+            at_point();
+        else if (is_in_volume(load.kind))
+            in_volume();
+        else
+            on_boundary();
+        for (std::size_t c = 0; c < cases_.size(); ++c) {
+            const double f =
+                load.kind == LoadKind::transfer ? cases_[c].of_other(load.name) : cases_[c].of_load(load.name);
+            for (std::size_t d = 0; d < now_.size(); ++d) out_.force[c][d] += f * now_[d];
+            LoadTotal t = total_;
+            t.force *= f;
+            t.moment *= f;
+            t.flow *= f;
+            out_.totals[c].push_back(t);
         }
+    }
+
+    void add_remote(const RemoteSpec& remote, std::size_t index) {
+        const Vec2 force{{remote.force[0], remote.force[1]}};
+        if (force == Vec2{} && remote.moment == 0) return;
+        total_ = {};
+        total_.name = remote.name;
+        total_.force = force;
+        total_.moment = remote.moment + cross(remote.at, force);
+        now_.assign(static_cast<std::size_t>(layout_.dofs), 0.0);
+        if (remote.rigid) {
+            const auto first = static_cast<std::size_t>(remote_dof(layout_, index));
+            now_[first] = force[0];
+            now_[first + 1] = force[1];
+            now_[first + 2] = remote.moment / arm_of(mesh_);
+        } else {
+            // The traction that does the same work as the force and moment do on the mean motion.
+            const MeanMotion mean = mean_motion(mesh_, remote.on, laws_);
+            const double moment = remote.moment + cross(remote.at - mean.centre, force);
+            for (std::size_t i = 0; i < mean.weight.size(); ++i) {
+                const auto n = static_cast<std::size_t>(mean.weight[i].first);
+                const Vec2 f =
+                    force * (mean.weight[i].second / mean.area) + turned_left(mean.lever[i]) * (moment / mean.inertia);
+                now_[2 * n] += f[0];
+                now_[2 * n + 1] += f[1];
+            }
+        }
+        for (std::size_t c = 0; c < cases_.size(); ++c) {
+            const double f = cases_[c].of_other(remote.name);
+            for (std::size_t d = 0; d < now_.size(); ++d) out_.force[c][d] += f * now_[d];
+            LoadTotal t = total_;
+            t.force *= f;
+            t.moment *= f;
+            out_.totals[c].push_back(t);
+        }
+    }
+
+    NodalLoads take() { return std::move(out_); }
+
+  private:
+    void put_force(std::int32_t node, const Vec2& f, const Vec2& position) {
+        now_[static_cast<std::size_t>(2 * node)] += f[0];
+        now_[static_cast<std::size_t>(2 * node) + 1] += f[1];
+        total_.force += f;
+        total_.moment += cross(position, f);
+    }
+
+    void at_point() {
+        std::size_t nearest = 0;
+        for (std::size_t n = 1; n < mesh_.nodes.size(); ++n)
+            if (distance(mesh_.nodes[n], *load_->at) < distance(mesh_.nodes[nearest], *load_->at)) nearest = n;
+        put_force(static_cast<std::int32_t>(nearest),
+                  {{*load_->components[0].constant, *load_->components[1].constant}}, mesh_.nodes[nearest]);
+    }
+
+    /// Calls act(side, point, area) at every quadrature point of the load's boundary.
+    template <class Act>
+    void over_boundary(Act act) const {
+        for (const auto& side : mesh_.boundary) {
+            if (!mesh_.side_fits(side, load_->on)) continue;
+            const auto region = mesh_.region[static_cast<std::size_t>(side.element)];
+            for (const auto& p : side_points(mesh_, side)) act(side, p, p.length * laws_.depth(region, p.position));
+        }
+    }
+
+    [[nodiscard]] Place place_of_load() const {
+        Place place;
+        place.file = file_;
+        place.line = load_->where.line;
+        place.column = load_->where.column;
+        place.boundary = load_->name;
+        return place;
+    }
+
+    void on_boundary() {
+        std::optional<FormulaEvaluator> spread;
+        if (load_->spread) spread.emplace(*load_->spread, file_);
+        double spread_total = 0, spread_size = 0;
+        over_boundary([&](const BoundarySide&, const SidePoint& p, double area) {
+            const double w = spread ? (*spread)({p.position, p.normal, load_->about}) : 1.0;
+            spread_total += w * area;
+            spread_size += std::fabs(w) * area;
+            total_.boundary_area += area;
+        });
+        if ((load_->kind == LoadKind::force || load_->kind == LoadKind::flow) &&
+            std::fabs(spread_total) <= vanishing_spread * spread_size)
+            throw InputError(
+                fmt::format("load.{}: the spread sums to zero over its boundary, so it cannot carry a total",
+                            load_->name),
+                place_of_load(), "use a spread that is positive somewhere");
+        MeanMotion mean;
+        if (load_->kind == LoadKind::moment) mean = mean_motion(mesh_, load_->on, laws_);
         std::array<std::optional<FormulaEvaluator>, 2> value;
-        for (std::size_t axis = 0; axis < (load.kind == LoadKind::pressure ? 1U : 2U); ++axis)
-            value[axis].emplace(load.components[axis], file);
-        over_boundary(mesh, load, [&](const BoundarySide& side, const SidePoint& p) {
-            const FormulaPlace place{p.position, p.normal, load.about};
+        for (std::size_t axis = 0; axis < 2; ++axis)
+            if (!load_->components[axis].text.empty()) value[axis].emplace(load_->components[axis], file_);
+        over_boundary([&](const BoundarySide& side, const SidePoint& p, double area) {
+            const FormulaPlace place{p.position, p.normal, load_->about};
             Vec2 f;
-            switch (load.kind) {
+            double flow = 0;
+            switch (load_->kind) {
                 case LoadKind::traction:
-                    f = Vec2{{(*value[0])(place), (*value[1])(place)}} * study.thickness;
+                    f = Vec2{{(*value[0])(place), (*value[1])(place)}} * area;
                     break;
                 case LoadKind::pressure:
-                    f = p.normal * (-(*value[0])(place)*study.thickness);
+                    f = p.normal * (-(*value[0])(place)*area);
                     break;
                 case LoadKind::force:
                     f = Vec2{{(*value[0])(place), (*value[1])(place)}} *
-                        ((spread ? (*spread)(place) : 1.0) / spread_total);
+                        ((spread ? (*spread)(place) : 1.0) / spread_total * area);
+                    break;
+                case LoadKind::moment:
+                    f = turned_left(p.position - mean.centre) * ((*value[0])(place) / mean.inertia * area);
+                    break;
+                case LoadKind::flux:
+                    flow = (*value[0])(place)*area;
+                    break;
+                case LoadKind::flow:
+                    flow = (*value[0])(place) * (spread ? (*spread)(place) : 1.0) / spread_total * area;
+                    break;
+                case LoadKind::transfer:
+                    flow = (*value[0])(place) * (*value[1])(place)*area;
+                    break;
+                default:
                     break;
             }
-            f *= p.length;
-            total.force += f;
-            total.moment += cross(p.position, f);
-            for (std::size_t i = 0; i < side.count(); ++i)
-                out.force[static_cast<std::size_t>(side.nodes[i])] += f * p.n[i];
+            if (is_mechanical(load_->kind)) {
+                total_.force += f;
+                total_.moment += cross(p.position, f);
+                for (std::size_t i = 0; i < side.count(); ++i)
+                    for (std::size_t c = 0; c < 2; ++c)
+                        now_[2 * static_cast<std::size_t>(side.nodes[i]) + c] += f[c] * p.n[i];
+            } else {
+                total_.flow += flow;
+                const auto slots = mesh_.slots_of(static_cast<std::size_t>(side.element));
+                const auto local = side_nodes(mesh_.kinds[static_cast<std::size_t>(side.element)], side.side);
+                for (std::size_t i = 0; i < side.count(); ++i)
+                    now_[static_cast<std::size_t>(slots[static_cast<std::size_t>(local[i])])] += flow * p.n[i];
+            }
         });
-        out.totals.push_back(std::move(total));
     }
-    return out;
+
+    void in_volume() {
+        std::array<std::optional<FormulaEvaluator>, 2> value;
+        for (std::size_t axis = 0; axis < 2; ++axis)
+            if (!load_->components[axis].text.empty()) value[axis].emplace(load_->components[axis], file_);
+        for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
+            if (!load_->on.empty() && !mesh_.region_fits(e, load_->on)) continue;
+            const ElementKind kind = mesh_.kinds[e];
+            const auto positions = mesh_.positions(e);
+            const double density = laws_.of(mesh_.region[e]).density;
+            for (const auto& q : tabulated(kind, quadrature(kind, volume_degree))) {
+                const ElementPoint p = evaluate(kind, positions, q);
+                const double volume = q.weight * p.jacobian * laws_.depth(mesh_.region[e], p.position);
+                const FormulaPlace place{p.position, {}, load_->about};
+                Vec2 f;
+                double flow = 0;
+                switch (load_->kind) {
+                    case LoadKind::body:
+                        f = {{(*value[0])(place), (*value[1])(place)}};
+                        break;
+                    case LoadKind::gravity:
+                        f = Vec2{{(*value[0])(place), (*value[1])(place)}} * density;
+                        break;
+                    case LoadKind::rotation: {
+                        const double w = (*value[0])(place);
+                        const Vec2 arm = laws_.axisymmetric() ? Vec2{{p.position[0], 0}} : p.position - load_->about;
+                        f = arm * (density * w * w);
+                        break;
+                    }
+                    case LoadKind::source:
+                        flow = (*value[0])(place);
+                        break;
+                    default:
+                        break;
+                }
+                total_.flow += flow * volume;
+                total_.force += f * volume;
+                total_.moment += cross(p.position, f) * volume;
+                const auto nodes = layout_.connectivity.subspan(static_cast<std::size_t>(mesh_.first[e]));
+                for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(kind)); ++i) {
+                    const auto n = static_cast<std::size_t>(nodes[i]);
+                    if (layout_.components == 1) {
+                        now_[n] += flow * volume * p.n[i];
+                        continue;
+                    }
+                    now_[2 * n] += f[0] * volume * p.n[i];
+                    now_[2 * n + 1] += f[1] * volume * p.n[i];
+                }
+            }
+        }
+    }
+
+    const Mesh& mesh_;
+    const Study& study_;
+    const Laws& laws_;
+    const FieldLayout& layout_;
+    const std::vector<CaseSpec>& cases_;
+    std::string file_;
+    NodalLoads out_;
+    const LoadSpec* load_ = nullptr;
+    LoadTotal total_;
+    std::vector<double> now_;
+};
+
+}  // namespace
+
+NodalLoads nodal_forces(const Mesh& mesh, const Study& study, const Laws& laws, const std::vector<CaseSpec>& cases) {
+    const FieldLayout layout = displacement_layout(mesh, study);
+    LoadMaker maker(mesh, study, laws, layout, cases);
+    for (const auto& load : study.loads)
+        if (is_mechanical(load.kind) && load.kind != LoadKind::temperature_change) maker.add(load);
+    for (std::size_t r = 0; r < study.remotes.size(); ++r) maker.add_remote(study.remotes[r], r);
+    return maker.take();
+}
+
+NodalLoads nodal_flows(const Mesh& mesh, const Study& study, const Laws& laws, const std::vector<CaseSpec>& cases) {
+    const FieldLayout layout = potential_layout(mesh);
+    LoadMaker maker(mesh, study, laws, layout, cases);
+    for (const auto& load : study.loads)
+        if (!is_mechanical(load.kind)) maker.add(load);
+    return maker.take();
+}
+
+std::vector<double> prescribed_temperature_change(const Mesh& mesh, const Study& study, const CaseSpec& load_case) {
+    std::vector<double> change;
+    for (const auto& load : study.loads) {
+        if (load.kind != LoadKind::temperature_change) continue;
+        const double f = load_case.of_load(load.name);
+        if (f == 0) continue;
+        if (change.empty()) change.assign(mesh.node_of_slot.size(), 0.0);
+        const FormulaEvaluator value(load.components[0], study.path.string());
+        std::vector<char> done(change.size(), 0);
+        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+            if (!load.on.empty() && !mesh.region_fits(e, load.on)) continue;
+            for (const auto slot : mesh.slots_of(e)) {
+                const auto s = static_cast<std::size_t>(slot);
+                if (done[s]) continue;
+                done[s] = 1;
+                change[s] += f * value({mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[s])], {}, load.about});
+            }
+        }
+    }
+    return change;
 }
 
 }  // namespace dotsift

@@ -1,27 +1,26 @@
 #pragma once
-// Loads -> forces at the nodes.
+// Loads -> forces and flows at the degrees of freedom, in every case.
 
 #include <vector>
 
 #include "mesh/mesh.hpp"
+#include "solve/solution.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
 
-struct LoadTotal {
-    std::string name;
-    Vec2 force{};
-    double moment = 0;         ///< about the origin, anticlockwise
-    double boundary_area = 0;  ///< length times thickness of where it acts
-};
-
 struct NodalLoads {
-    std::vector<Vec2> force;  ///< at each node
-    std::vector<LoadTotal> totals;
+    std::vector<std::vector<double>> force;      ///< of each case, at each degree of freedom
+    std::vector<std::vector<LoadTotal>> totals;  ///< of each case
 };
 
-/// Consistent nodal forces, integrated with five Gauss points a side. Throws InputError if a formula gives no number
-/// or a spread integrates to zero.
-NodalLoads nodal_loads(const Mesh& mesh, const Study& study);
+/// Consistent forces at the degrees of freedom of displacement_layout, integrated with five Gauss points a side and,
+/// in the volume, to degree 6. Throws InputError if a formula gives no number or a spread integrates to zero.
+NodalLoads nodal_forces(const Mesh& mesh, const Study& study, const Laws& laws, const std::vector<CaseSpec>& cases);
+/// Flows at the slots.
+NodalLoads nodal_flows(const Mesh& mesh, const Study& study, const Laws& laws, const std::vector<CaseSpec>& cases);
+
+/// The change of temperature at each slot that the loads of a case prescribe; empty if none does.
+std::vector<double> prescribed_temperature_change(const Mesh& mesh, const Study& study, const CaseSpec& load_case);
 
 }  // namespace dotsift

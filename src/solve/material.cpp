@@ -1,59 +1,152 @@
 #include "solve/material.hpp"
 
+#include <Eigen/Dense>
+#include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "base/errors.hpp"
 
 namespace dotsift {
 
-Plane3 PlaneLaw::stress(const Plane3& e) const {
-    Plane3 s{};
-    for (std::size_t i = 0; i < 3; ++i) s[i] = stiffness[i][0] * e[0] + stiffness[i][1] * e[1] + stiffness[i][2] * e[2];
-    return s;
+namespace {
+
+Tensor4 times(const Matrix4& m, const Tensor4& v) {
+    Tensor4 out{};
+    for (std::size_t i = 0; i < 4; ++i) out[i] = m[i][0] * v[0] + m[i][1] * v[1] + m[i][2] * v[2] + m[i][3] * v[3];
+    return out;
 }
 
-double PlaneLaw::energy_norm2(const Plane3& s) const {
-    double sum = 0;
-    for (std::size_t i = 0; i < 3; ++i)
-        for (std::size_t j = 0; j < 3; ++j) sum += s[i] * compliance[i][j] * s[j];
-    return sum;
+/// Strain components (with gamma) along x and y, given along axes turned by the angle: the transpose of how stresses
+/// turn the other way.
+Eigen::Matrix4d strain_from_axes(double angle) {
+    const double c = std::cos(angle), s = std::sin(angle);
+    Eigen::Matrix4d t;
+    t << c * c, s * s, -c * s, 0, s * s, c * c, c * s, 0, 2 * c * s, -2 * c * s, c * c - s * s, 0, 0, 0, 0, 1;
+    return t;
 }
 
-PlaneLaw plane_law(const MaterialSpec& m, Plane plane) {
-    PlaneLaw law;
-    double e = m.youngs_modulus, nu = m.poissons_ratio;
-    const double shear = e / (2 * (1 + nu));
-    if (plane == Plane::strain) {
-        law.out_of_plane = nu;
-        e /= 1 - nu * nu;
-        nu /= 1 - nu;
+}  // namespace
+
+Tensor4 ElasticLaw::stress(const Tensor4& strain, double change) const {
+    return times(stiffness, {strain[0] - expansion[0] * change, strain[1] - expansion[1] * change,
+                             strain[2] - expansion[2] * change, strain[3] - expansion[3] * change});
+}
+
+Tensor4 ElasticLaw::strain(const Tensor4& stress, double change) const {
+    Tensor4 e = times(compliance, stress);
+    for (std::size_t i = 0; i < 4; ++i) e[i] += expansion[i] * change;
+    return e;
+}
+
+double ElasticLaw::energy_norm2(const Tensor4& s) const {
+    const Tensor4 e = times(compliance, s);
+    return s[0] * e[0] + s[1] * e[1] + s[2] * e[2] + s[3] * e[3];
+}
+
+ElasticLaw elastic_law(const MaterialSpec& m, Plane plane) {
+    Orthotropy o;
+    if (m.orthotropy) {
+        o = *m.orthotropy;
+    } else {
+        const double e = m.youngs_modulus, nu = m.poissons_ratio;
+        o = {{e, e, e}, {nu, nu, nu}, e / (2 * (1 + nu))};
     }
-    const double a = e / (1 - nu * nu);
-    law.stiffness = {{{a, a * nu, 0}, {a * nu, a, 0}, {0, 0, shear}}};
-    law.compliance = {{{1 / e, -nu / e, 0}, {-nu / e, 1 / e, 0}, {0, 0, 1 / shear}}};
+    // Order xx, yy, xy, zz; nu_ij / E_i couples i and j.
+    Eigen::Matrix4d c = Eigen::Matrix4d::Zero();
+    c(0, 0) = 1 / o.moduli[0];
+    c(1, 1) = 1 / o.moduli[1];
+    c(3, 3) = 1 / o.moduli[2];
+    c(2, 2) = 1 / o.shear;
+    c(0, 1) = c(1, 0) = -o.ratios[0] / o.moduli[0];
+    c(1, 3) = c(3, 1) = -o.ratios[1] / o.moduli[1];
+    c(0, 3) = c(3, 0) = -o.ratios[2] / o.moduli[0];
+    Eigen::Vector4d a(m.expansion[0], m.expansion[1], 0, m.expansion[2]);
+    if (m.angle != 0) {
+        const Eigen::Matrix4d t = strain_from_axes(m.angle);
+        c = (t * c * t.transpose()).eval();
+        a = (t * a).eval();
+    }
+    Eigen::Matrix4d d = Eigen::Matrix4d::Zero();
+    if (plane == Plane::stress)
+        d.topLeftCorner<3, 3>() = c.topLeftCorner<3, 3>().inverse();
+    else
+        d = c.inverse();
+    ElasticLaw law;
+    for (int i = 0; i < 4; ++i) {
+        const auto k = static_cast<std::size_t>(i);
+        for (int j = 0; j < 4; ++j) {
+            law.stiffness[k][static_cast<std::size_t>(j)] = 0.5 * (d(i, j) + d(j, i));
+            law.compliance[k][static_cast<std::size_t>(j)] = 0.5 * (c(i, j) + c(j, i));
+        }
+        law.expansion[k] = a[i];
+    }
     return law;
 }
 
-RegionLaws region_laws(const Study& study, const std::vector<std::string>& region_names) {
-    RegionLaws laws;
+Vec2 ConductionLaw::flux(const Vec2& g) const {
+    return {{-(conductivity[0][0] * g[0] + conductivity[0][1] * g[1]),
+             -(conductivity[1][0] * g[0] + conductivity[1][1] * g[1])}};
+}
+
+double ConductionLaw::energy_norm2(const Vec2& q) const {
+    return q[0] * (resistivity[0][0] * q[0] + resistivity[0][1] * q[1]) +
+           q[1] * (resistivity[1][0] * q[0] + resistivity[1][1] * q[1]);
+}
+
+ConductionLaw conduction_law(const MaterialSpec& m) {
+    ConductionLaw law;
+    if (!m.conductivity) return law;
+    const double k1 = (*m.conductivity)[0], k2 = (*m.conductivity)[1], c = std::cos(m.angle), s = std::sin(m.angle);
+    const auto along = [&](double a, double b) {
+        return std::array<std::array<double, 2>, 2>{
+            {{a * c * c + b * s * s, (a - b) * c * s}, {(a - b) * c * s, a * s * s + b * c * c}}};
+    };
+    law.conductivity = along(k1, k2);
+    law.resistivity = along(1 / k1, 1 / k2);
+    return law;
+}
+
+double Laws::depth(std::int32_t region, const Vec2& position) const {
+    return axisymmetric() ? 2 * std::numbers::pi * position[0] : of(region).thickness;
+}
+
+Laws laws_of(const Study& study, const std::vector<std::string>& region_names) {
+    Laws laws;
+    laws.plane = study.plane;
     for (const auto& region : region_names) {
         const MaterialSpec* material = material_of(study, region);
         if (!material)
             throw InputError("the region \"" + region + "\" has no material", {}, "name it in the on of a material");
-        laws.push_back(plane_law(*material, study.plane));
+        RegionLaw law;
+        if (study.elastic()) law.elastic = elastic_law(*material, study.plane);
+        law.conduction = conduction_law(*material);
+        law.thickness = study.thickness_in(region);
+        law.density = material->density.value_or(0);
+        laws.regions.push_back(law);
     }
     return laws;
 }
 
-double von_mises(const Plane3& s, const PlaneLaw& law) {
-    const double z = law.out_of_plane * (s[0] + s[1]);
-    const double a = s[0] - s[1], b = s[1] - z, c = z - s[0];
+double von_mises(const Tensor4& s) {
+    const double a = s[0] - s[1], b = s[1] - s[3], c = s[3] - s[0];
     return std::sqrt(0.5 * (a * a + b * b + c * c) + 3 * s[2] * s[2]);
 }
 
-std::array<double, 2> principal(const Plane3& s) {
+std::array<double, 2> principal(const Tensor4& s) {
     const double mean = 0.5 * (s[0] + s[1]), radius = std::hypot(0.5 * (s[0] - s[1]), s[2]);
     return {mean + radius, mean - radius};
+}
+
+double max_shear(const Tensor4& s) {
+    const auto p = principal(s);
+    return 0.5 * (std::max(p[0], s[3]) - std::min(p[1], s[3]));
+}
+
+Tensor4 turned(const Tensor4& t, double angle) {
+    const double c = std::cos(angle), s = std::sin(angle);
+    return {c * c * t[0] + s * s * t[1] + 2 * c * s * t[2], s * s * t[0] + c * c * t[1] - 2 * c * s * t[2],
+            c * s * (t[1] - t[0]) + (c * c - s * s) * t[2], t[3]};
 }
 
 }  // namespace dotsift

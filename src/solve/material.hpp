@@ -1,5 +1,5 @@
 #pragma once
-// Material laws: strain to stress.
+// Material laws: strain to stress, gradient to flux.
 
 #include <array>
 #include <string>
@@ -9,31 +9,67 @@
 
 namespace dotsift {
 
-/// Plane components xx, yy, xy; the shear strain is the engineering one (gamma).
-using Plane3 = std::array<double, 3>;
+/// Components xx, yy, xy, zz of stress or strain, whose shear is the engineering one (gamma). In an axisymmetric body x
+/// is the radius, y the axis, and z runs round.
+using Tensor4 = std::array<double, 4>;
+using Matrix4 = std::array<std::array<double, 4>, 4>;
 
-/// Linear elasticity in the plane.
-struct PlaneLaw {
-    std::array<std::array<double, 3>, 3> stiffness{};   ///< stress = stiffness * strain
-    std::array<std::array<double, 3>, 3> compliance{};  ///< its inverse
-    double out_of_plane = 0;  ///< szz = out_of_plane * (sxx + syy): nu in plane strain, 0 in plane stress
+/// Linear elasticity.
+struct ElasticLaw {
+    Matrix4
+        stiffness{};  ///< stress = stiffness * (strain - thermal strain); plane stress: nothing in row and column zz
+    Matrix4 compliance{};  ///< strain = compliance * stress + thermal strain, of all four components
+    Tensor4 expansion{};   ///< thermal strain per degree
 
-    [[nodiscard]] Plane3 stress(const Plane3& strain) const;
+    [[nodiscard]] Tensor4 stress(const Tensor4& strain, double temperature_change = 0) const;
+    /// All four strains of a stress: in plane stress, the thickness strain too.
+    [[nodiscard]] Tensor4 strain(const Tensor4& stress, double temperature_change = 0) const;
     /// stress . compliance . stress
-    [[nodiscard]] double energy_norm2(const Plane3& stress) const;
+    [[nodiscard]] double energy_norm2(const Tensor4& stress) const;
 };
 
-/// Isotropic law; Timoshenko & Goodier 1970, Theory of Elasticity, art. 16.
-PlaneLaw plane_law(const MaterialSpec& material, Plane plane);
+/// Isotropic or orthotropic; Lekhnitskii 1963, Theory of Elasticity of an Anisotropic Elastic Body, art. 3.
+ElasticLaw elastic_law(const MaterialSpec& material, Plane plane);
 
-/// The law of each region of a mesh, by its index.
-using RegionLaws = std::vector<PlaneLaw>;
+/// Linear conduction: flux = -conductivity * gradient.
+struct ConductionLaw {
+    std::array<std::array<double, 2>, 2> conductivity{}, resistivity{};
+
+    [[nodiscard]] Vec2 flux(const Vec2& gradient) const;
+    /// flux . resistivity . flux
+    [[nodiscard]] double energy_norm2(const Vec2& flux) const;
+};
+ConductionLaw conduction_law(const MaterialSpec& material);
+
+/// What the equations need to know of a region.
+struct RegionLaw {
+    ElasticLaw elastic;
+    ConductionLaw conduction;
+    double thickness = 1;
+    double density = 0;
+};
+
+/// The laws of each region of a mesh, by its index.
+struct Laws {
+    Plane plane = Plane::stress;
+    std::vector<RegionLaw> regions;
+
+    [[nodiscard]] const RegionLaw& of(std::int32_t region) const { return regions[static_cast<std::size_t>(region)]; }
+    /// What an area in the plane stands for is a volume of this depth: the thickness, or once round.
+    [[nodiscard]] double depth(std::int32_t region, const Vec2& position) const;
+    /// Has a strain zz that the displacement brings.
+    [[nodiscard]] bool axisymmetric() const { return plane == Plane::axisymmetric; }
+};
 
 /// Materials are found by the names of the regions; one without names has all that no other names.
-RegionLaws region_laws(const Study& study, const std::vector<std::string>& region_names);
+Laws laws_of(const Study& study, const std::vector<std::string>& region_names);
 
-double von_mises(const Plane3& stress, const PlaneLaw& law);
+double von_mises(const Tensor4& stress);
 /// Larger and smaller principal stress in the plane.
-std::array<double, 2> principal(const Plane3& stress);
+std::array<double, 2> principal(const Tensor4& stress);
+/// Half the difference of the largest and the smallest of all three principal stresses.
+double max_shear(const Tensor4& stress);
+/// Components along other axes: the first one turned from x by the angle (radians); the shear is that of a stress.
+Tensor4 turned(const Tensor4& stress, double angle);
 
 }  // namespace dotsift

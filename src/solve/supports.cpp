@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numeric>
+#include <optional>
 
 #include "base/errors.hpp"
 #include "solve/side_geometry.hpp"
@@ -13,103 +15,568 @@ namespace dotsift {
 
 namespace {
 
-// Directions closer than this (sine of the angle between them) count as the same.
-constexpr double same_direction = 1e-6;
-// Values that differ by less, relative to the larger one, come from rounding in formulas.
-constexpr double same_value = 1e-8;
+// Sides of a boundary whose normals differ by more than this (cosine) meet in a corner: a node there is held along both
+// normals, elsewhere along their mean.
+constexpr double corner_cosine = 0.97;
+// Periodic boundaries have to match to this share of the part's size.
+constexpr double periodic_gap = 1e-5;
 
-struct Demand {
-    Vec2 direction;
-    double value;
-    int support;
-};
+/// Outward normal at a node of a side.
+Vec2 normal_at(const Mesh& mesh, const BoundarySide& side, std::size_t i) {
+    const Vec2 &a = mesh.nodes[static_cast<std::size_t>(side.nodes[0])],
+               &b = mesh.nodes[static_cast<std::size_t>(side.nodes[1])];
+    Vec2 along = b - a;
+    if (side.count() == 3 && i < 2) {
+        const Vec2& m = mesh.nodes[static_cast<std::size_t>(side.nodes[2])];
+        along = i == 0 ? a * -3 - b + m * 4 : a + b * 3 - m * 4;
+    }
+    return -turned_left(along) / norm(along);
+}
 
-NodeFreedom reduce(const std::vector<Demand>& demands, const Vec2& position, const Study& study) {
-    NodeFreedom f;
-    f.support = demands.front().support;
-    const Demand& first = demands.front();
-    f.free = 1;
-    f.given = first.direction * first.value;
-    f.direction[0] = turned_left(first.direction);
-    const Demand* second = nullptr;
-    for (const auto& d : demands) {
-        if (std::fabs(cross(first.direction, d.direction)) > same_direction) {
-            second = &d;
-            break;
+/// The normals of a boundary at its nodes: one where it is smooth.
+std::map<int, std::vector<Vec2>> normals_of(const Mesh& mesh, const std::vector<std::string>& on) {
+    std::map<int, std::vector<Vec2>> sums;
+    for (const auto& side : mesh.boundary) {
+        if (!mesh.side_fits(side, on)) continue;
+        for (std::size_t i = 0; i < side.count(); ++i) {
+            const Vec2 n = normal_at(mesh, side, i);
+            auto& list = sums[side.nodes[i]];
+            const auto alike = std::find_if(list.begin(), list.end(),
+                                            [&](const Vec2& s) { return dot(s, n) > corner_cosine * norm(s); });
+            if (alike == list.end())
+                list.push_back(n);
+            else
+                *alike += n;
         }
     }
-    if (second) {
-        const double det = cross(first.direction, second->direction);
-        f.given = (turned_left(second->direction) * -first.value + turned_left(first.direction) * second->value) / det;
-        f.free = 0;
+    for (auto& [node, list] : sums)
+        for (auto& n : list) n = n / norm(n);
+    return sums;
+}
+
+std::vector<double> in_cases(double value, const std::string& name, const std::vector<CaseSpec>& cases) {
+    std::vector<double> out;
+    out.reserve(cases.size());
+    for (const auto& c : cases) out.push_back(value == 0 ? 0 : value * c.of_other(name));
+    return out;
+}
+
+std::size_t nearest_node(const Mesh& mesh, const Vec2& p) {
+    std::size_t nearest = 0;  // the mesh has a node at every corner of the outline and every named point
+    for (std::size_t n = 1; n < mesh.nodes.size(); ++n)
+        if (distance(mesh.nodes[n], p) < distance(mesh.nodes[nearest], p)) nearest = n;
+    return nearest;
+}
+
+class SupportRows {
+  public:
+    SupportRows(const Mesh& mesh, const Study& study, const std::vector<CaseSpec>& cases,
+                std::vector<ConstraintRow>& rows)
+        : mesh_(mesh), study_(study), cases_(cases), rows_(rows) {}
+
+    void add(const SupportSpec& support, int source) {
+        const std::string file = study_.path.string();
+        std::array<std::optional<FormulaEvaluator>, 2> value;
+        for (std::size_t axis = 0; axis < 2; ++axis)
+            if (support.displacement[axis]) value[axis].emplace(*support.displacement[axis], file);
+        std::optional<FormulaEvaluator> normal_value;
+        if (support.normal_displacement) normal_value.emplace(*support.normal_displacement, file);
+        const auto hold_node = [&](int n, const std::vector<Vec2>& normals) {
+            const FormulaPlace place{mesh_.nodes[static_cast<std::size_t>(n)],
+                                     normals.empty() ? Vec2{} : normals.front(), support.about};
+            const auto hold = [&](const Vec2& d, double v) {
+                ConstraintRow row;
+                // The larger component goes first, and is eliminated.
+                const std::size_t main = std::fabs(d[0]) >= std::fabs(d[1]) ? 0 : 1;
+                for (const auto axis : {main, 1 - main})
+                    if (d[axis] != 0) row.terms.emplace_back(2 * n + static_cast<int>(axis), d[axis]);
+                row.value = in_cases(v, support.name, cases_);
+                row.source = source;
+                rows_.push_back(std::move(row));
+            };
+            if (support.hold == Hold::symmetry)
+                for (const Vec2& d : normals) hold(d, 0);
+            if (support.hold == Hold::antisymmetry)
+                for (const Vec2& d : normals) hold(turned_left(d), 0);
+            for (std::size_t axis = 0; axis < 2; ++axis) {
+                const Vec2 direction = axis == 0 ? Vec2{{1, 0}} : Vec2{{0, 1}};
+                if (support.hold == Hold::fixed)
+                    hold(direction, 0);
+                else if (value[axis])
+                    hold(direction, (*value[axis])(place));
+            }
+            if (normal_value)
+                for (const Vec2& d : normals) hold(d, (*normal_value)({place.position, d, support.about}));
+        };
+        if (support.at) {
+            hold_node(static_cast<int>(nearest_node(mesh_, *support.at)), {});
+            return;
+        }
+        for (const auto& [n, normals] : normals_of(mesh_, support.on)) hold_node(n, normals);
     }
-    for (const auto& d : demands) {
-        const double along = f.free == 1 && std::fabs(cross(first.direction, d.direction)) > same_direction
-                                 ? d.value
-                                 : dot(f.given, d.direction);
-        const double scale = std::max({std::fabs(d.value), norm(f.given), 0.0});
-        if (std::fabs(along - d.value) <= same_value * scale) continue;
-        const auto& a = study.supports[static_cast<std::size_t>(first.support)];
-        const auto& b = study.supports[static_cast<std::size_t>(d.support)];
-        Place place;
-        place.file = study.path.string();
-        place.line = b.where.line;
-        place.column = b.where.column;
-        place.position = position;
-        throw InputError(
-            fmt::format(
-                "support.{} and support.{} contradict each other: they give the same point different displacements",
-                a.name, b.name),
-            place, "let only one of them hold that direction there");
+
+  private:
+    const Mesh& mesh_;
+    const Study& study_;
+    const std::vector<CaseSpec>& cases_;
+    std::vector<ConstraintRow>& rows_;
+};
+
+/// For each node of the second boundary the nodes of the first that make its partner, with their shape values.
+struct Partner {
+    int node = 0;
+    std::vector<std::pair<int, double>> of;
+};
+
+std::vector<Partner> partners(const Mesh& mesh, const PeriodicSpec& spec, const Study& study) {
+    std::array<std::vector<const BoundarySide*>, 2> sides;
+    std::array<Vec2, 2> middle;
+    for (std::size_t k = 0; k < 2; ++k) {
+        double length = 0;
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, {spec.between[k]})) continue;
+            sides[k].push_back(&side);
+            for (const auto& p : side_points(mesh, side)) {
+                middle[k] += p.position * p.length;
+                length += p.length;
+            }
+        }
+        if (length > 0) middle[k] = middle[k] / length;
     }
-    return f;
+    const Vec2 shift = middle[1] - middle[0];
+    std::map<int, Partner> found;
+    for (const auto* side : sides[1])
+        for (std::size_t i = 0; i < side->count(); ++i) {
+            const int n = side->nodes[i];
+            if (found.count(n)) continue;
+            const Vec2 wanted = mesh.nodes[static_cast<std::size_t>(n)] - shift;
+            double best = INFINITY, best_t = 0;
+            const BoundarySide* best_side = nullptr;
+            for (const auto* other : sides[0]) {
+                const Vec2 &a = mesh.nodes[static_cast<std::size_t>(other->nodes[0])],
+                           &b = mesh.nodes[static_cast<std::size_t>(other->nodes[1])];
+                const Vec2 m =
+                    other->count() == 3 ? mesh.nodes[static_cast<std::size_t>(other->nodes[2])] : (a + b) * 0.5;
+                double t = std::clamp(dot(wanted - a, b - a) / dot(b - a, b - a), 0.0, 1.0);
+                const auto at = [&](double s) {
+                    return a * ((1 - s) * (1 - 2 * s)) + b * (s * (2 * s - 1)) + m * (4 * s * (1 - s));
+                };
+                for (int step = 0; step < 8; ++step) {  // towards the nearest point of the curved side
+                    const Vec2 d = a * (4 * t - 3) + b * (4 * t - 1) + m * (4 - 8 * t);
+                    t = std::clamp(t + dot(wanted - at(t), d) / dot(d, d), 0.0, 1.0);
+                }
+                for (const double s : {0.0, 0.5, 1.0})  // nodes that match are taken as they are
+                    if (std::fabs(t - s) < 1e-9) t = s;
+                const double gap = distance(at(t), wanted);
+                if (gap < best) {
+                    best = gap;
+                    best_t = t;
+                    best_side = other;
+                }
+            }
+            if (!best_side || best > periodic_gap * arm_of(mesh)) {
+                Place place;
+                place.file = study.path.string();
+                place.line = spec.where.line;
+                place.column = spec.where.column;
+                place.position = mesh.nodes[static_cast<std::size_t>(n)];
+                throw InputError(fmt::format("periodic.{}: \"{}\" moved by ({:.6g}, {:.6g}) does not lie on \"{}\"",
+                                             spec.name, spec.between[0], shift[0], shift[1], spec.between[1]),
+                                 place, "the two boundaries must have the same shape, one moved from the other");
+            }
+            Partner p;
+            p.node = n;
+            const double t = best_t;
+            const std::array<double, 3> shape =
+                best_side->count() == 3 ? std::array<double, 3>{(1 - t) * (1 - 2 * t), t * (2 * t - 1), 4 * t * (1 - t)}
+                                        : std::array<double, 3>{1 - t, t, 0};
+            for (std::size_t j = 0; j < best_side->count(); ++j)
+                if (shape[j] != 0) p.of.emplace_back(best_side->nodes[j], shape[j]);
+            found[n] = std::move(p);
+        }
+    std::vector<Partner> out;
+    for (auto& [n, p] : found) out.push_back(std::move(p));
+    return out;
+}
+
+void add_remote(const Mesh& mesh, const Study& study, const Laws& laws, std::size_t index,
+                const std::vector<CaseSpec>& cases, std::vector<ConstraintRow>& rows) {
+    const auto& remote = study.remotes[index];
+    const int source = static_cast<int>(study.supports.size() + study.periodic.size() + index);
+    const FieldLayout layout = displacement_layout(mesh, study);
+    const double arm = arm_of(mesh);
+    const std::int32_t first = remote_dof(layout, index);
+    const std::vector<double> nothing(cases.size(), 0.0);
+    if (remote.rigid) {
+        std::vector<char> done(mesh.nodes.size(), 0);
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, remote.on)) continue;
+            for (std::size_t i = 0; i < side.count(); ++i) {
+                const int n = side.nodes[i];
+                if (done[static_cast<std::size_t>(n)]) continue;
+                done[static_cast<std::size_t>(n)] = 1;
+                const Vec2 d = (mesh.nodes[static_cast<std::size_t>(n)] - remote.at) / arm;
+                rows.push_back({{{2 * n, 1.0}, {first, -1.0}, {first + 2, d[1]}}, nothing, source});
+                rows.push_back({{{2 * n + 1, 1.0}, {first + 1, -1.0}, {first + 2, -d[0]}}, nothing, source});
+            }
+        }
+        for (int c = 0; c < 3; ++c) {
+            const auto& v = remote.motion[static_cast<std::size_t>(c)];
+            if (v) rows.push_back({{{first + c, 1.0}}, in_cases(c == 2 ? *v * arm : *v, remote.name, cases), source});
+        }
+        return;
+    }
+    // The point's degrees of freedom are the mean motion, which nothing needs unless it is prescribed.
+    const MeanMotion mean = mean_motion(mesh, remote.on, laws);
+    const Vec2 from = (remote.at - mean.centre) / arm;
+    ConstraintRow turn{{}, nothing, source}, x{{}, nothing, source}, y{{}, nothing, source};
+    for (std::size_t i = 0; i < mean.weight.size(); ++i) {
+        const auto [n, w] = mean.weight[i];
+        const Vec2 lever = mean.lever[i] * (arm / mean.inertia);
+        x.terms.emplace_back(2 * n, w / mean.area);
+        y.terms.emplace_back(2 * n + 1, w / mean.area);
+        turn.terms.emplace_back(2 * n, -lever[1]);
+        turn.terms.emplace_back(2 * n + 1, lever[0]);
+    }
+    // Largest first: it is eliminated.
+    for (auto* row : {&x, &y, &turn})
+        std::stable_sort(row->terms.begin(), row->terms.end(),
+                         [](const auto& a, const auto& b) { return std::fabs(a.second) > std::fabs(b.second); });
+    if (remote.motion[2]) {
+        turn.value = in_cases(*remote.motion[2] * arm, remote.name, cases);
+        ConstraintRow own{{{first + 2, 1.0}}, turn.value, source};
+        rows.push_back(turn);
+        rows.push_back(own);
+    } else {
+        ConstraintRow own{{{first + 2, 1.0}}, nothing, source};
+        for (const auto& [d, w] : turn.terms) own.terms.emplace_back(d, -w);
+        rows.push_back(own);
+    }
+    for (int c = 0; c < 2; ++c) {
+        ConstraintRow row = c == 0 ? x : y;
+        row.terms.emplace_back(first + 2, c == 0 ? -from[1] : from[0]);
+        const auto& v = remote.motion[static_cast<std::size_t>(c)];
+        if (v) {
+            row.value = in_cases(*v, remote.name, cases);
+            rows.push_back(row);
+            rows.push_back({{{first + c, 1.0}}, row.value, source});
+        } else {
+            for (auto& [d, w] : row.terms) w = -w;
+            row.terms.insert(row.terms.begin(), {first + c, 1.0});
+            rows.push_back(row);
+        }
+    }
+}
+
+/// The element on the other side of a side between two regions; -1: none.
+int element_beyond(const Mesh& mesh, const NodeElements& around, const BoundarySide& side) {
+    for (const auto e : around.of(static_cast<std::size_t>(side.nodes[0]))) {
+        if (e == side.element) continue;
+        const auto nodes = mesh.element(static_cast<std::size_t>(e));
+        if (std::find(nodes.begin(), nodes.end(), side.nodes[1]) != nodes.end()) return e;
+    }
+    return -1;
+}
+
+std::int32_t slot_of(const Mesh& mesh, std::size_t e, int node) {
+    const auto nodes = mesh.element(e);
+    const auto at = std::find(nodes.begin(), nodes.end(), node) - nodes.begin();
+    return mesh.slots_of(e)[static_cast<std::size_t>(at)];
+}
+
+bool resists(const Mesh& mesh, const Study& study, const BoundarySide& side) {
+    return std::any_of(study.resistances.begin(), study.resistances.end(),
+                       [&](const auto& r) { return mesh.side_fits(side, r.on); });
+}
+
+/// Slots of a node carry the same potential unless a resistance stands between their regions.
+void tie_slots(const Mesh& mesh, const Study& study, std::size_t cases, std::vector<ConstraintRow>& rows) {
+    const std::size_t slots = mesh.node_of_slot.size();
+    if (slots == mesh.nodes.size()) return;
+    std::vector<std::int32_t> joined(slots);
+    std::iota(joined.begin(), joined.end(), 0);
+    const auto root = [&](std::int32_t s) {
+        while (joined[static_cast<std::size_t>(s)] != s) s = joined[static_cast<std::size_t>(s)];
+        return s;
+    };
+    const auto join = [&](std::int32_t a, std::int32_t b) {
+        a = root(a);
+        b = root(b);
+        joined[static_cast<std::size_t>(std::max(a, b))] = std::min(a, b);
+    };
+    std::vector<char> resisted(mesh.nodes.size(), 0);
+    const NodeElements around = node_elements(mesh);
+    for (const auto& side : mesh.boundary) {
+        const int beyond = element_beyond(mesh, around, side);
+        if (beyond < 0) continue;
+        const bool resisting = resists(mesh, study, side);
+        for (std::size_t i = 0; i < side.count(); ++i) {
+            if (resisting)
+                resisted[static_cast<std::size_t>(side.nodes[i])] = 1;
+            else
+                join(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]),
+                     slot_of(mesh, static_cast<std::size_t>(beyond), side.nodes[i]));
+        }
+    }
+    for (std::size_t s = mesh.nodes.size(); s < slots; ++s)
+        if (!resisted[static_cast<std::size_t>(mesh.node_of_slot[s])])
+            join(static_cast<std::int32_t>(s), mesh.node_of_slot[s]);
+    for (std::size_t s = 0; s < slots; ++s) {
+        const auto r = root(static_cast<std::int32_t>(s));
+        if (r != static_cast<std::int32_t>(s))
+            rows.push_back({{{static_cast<std::int32_t>(s), 1.0}, {r, -1.0}}, std::vector<double>(cases, 0.0), -1});
+    }
 }
 
 }  // namespace
 
-std::vector<NodeFreedom> node_freedoms(const Mesh& mesh, const Study& study) {
-    std::map<int, std::vector<Demand>> demands;
+double arm_of(const Mesh& mesh) {
+    Box2 box;
+    for (const auto& p : mesh.nodes) box.add(p);
+    return box.diagonal();
+}
+
+FieldLayout displacement_layout(const Mesh& mesh, const Study& study) {
+    FieldLayout l;
+    l.connectivity = mesh.connectivity;
+    l.components = 2;
+    l.nodes = static_cast<std::int32_t>(mesh.nodes.size());
+    l.shared_first = 2 * l.nodes;
+    l.shared = study.plane == Plane::generalised_strain ? 3 : 0;
+    l.dofs = l.shared_first + l.shared + 3 * static_cast<std::int32_t>(study.remotes.size());
+    return l;
+}
+
+FieldLayout potential_layout(const Mesh& mesh) {
+    FieldLayout l;
+    l.connectivity = mesh.slots;
+    l.components = 1;
+    l.nodes = static_cast<std::int32_t>(mesh.node_of_slot.size());
+    l.shared_first = l.dofs = l.nodes;
+    return l;
+}
+
+std::int32_t remote_dof(const FieldLayout& layout, std::size_t remote) {
+    return layout.shared_first + layout.shared + 3 * static_cast<std::int32_t>(remote);
+}
+
+std::string source_name(const Study& study, int source) {
+    auto k = static_cast<std::size_t>(source);
+    if (k < study.supports.size()) return "support." + study.supports[k].name;
+    k -= study.supports.size();
+    if (k < study.periodic.size()) return "periodic." + study.periodic[k].name;
+    k -= study.periodic.size();
+    return "remote." + study.remotes[k].name;
+}
+
+std::vector<ConstraintRow> displacement_rows(const Mesh& mesh, const Study& study, const std::vector<CaseSpec>& cases) {
+    std::vector<ConstraintRow> rows;
+    SupportRows supports(mesh, study, cases, rows);
+    for (std::size_t s = 0; s < study.supports.size(); ++s) supports.add(study.supports[s], static_cast<int>(s));
+    for (std::size_t p = 0; p < study.periodic.size(); ++p) {
+        const auto& spec = study.periodic[p];
+        const int source = static_cast<int>(study.supports.size() + p);
+        for (const auto& partner : partners(mesh, spec, study))
+            for (int c = 0; c < 2; ++c) {
+                ConstraintRow row{{{2 * partner.node + c, 1.0}},
+                                  in_cases(spec.jump[static_cast<std::size_t>(c)], spec.name, cases),
+                                  source};
+                for (const auto& [n, w] : partner.of) row.terms.emplace_back(2 * n + c, -w);
+                rows.push_back(std::move(row));
+            }
+    }
+    if (!study.remotes.empty()) {
+        const Laws laws = laws_of(study, mesh.region_names);
+        for (std::size_t r = 0; r < study.remotes.size(); ++r) add_remote(mesh, study, laws, r, cases, rows);
+    }
+    return rows;
+}
+
+std::vector<ConstraintRow> potential_rows(const Mesh& mesh, const Study& study, const std::vector<CaseSpec>& cases) {
+    std::vector<ConstraintRow> rows;
     for (std::size_t s = 0; s < study.supports.size(); ++s) {
         const auto& support = study.supports[s];
-        const int index = static_cast<int>(s);
-        std::array<std::optional<FormulaEvaluator>, 2> value;
-        for (std::size_t axis = 0; axis < 2; ++axis)
-            if (support.displacement[axis]) value[axis].emplace(*support.displacement[axis], study.path.string());
-        const auto hold_node = [&](int n, const Vec2& normal) {
-            auto& list = demands[n];
-            if (support.hold == Hold::symmetry) {
-                list.push_back({normal, 0, index});
-                return;
-            }
-            for (std::size_t axis = 0; axis < 2; ++axis) {
-                const Vec2 direction = axis == 0 ? Vec2{{1, 0}} : Vec2{{0, 1}};
-                if (support.hold == Hold::fixed)
-                    list.push_back({direction, 0, index});
-                else if (value[axis])
-                    list.push_back({direction,
-                                    (*value[axis])({mesh.nodes[static_cast<std::size_t>(n)], normal, support.about}),
-                                    index});
-            }
-        };
+        if (!support.potential) continue;
+        const FormulaEvaluator value(*support.potential, study.path.string());
+        std::map<std::int32_t, Vec2> held;  // slots with their normals
         if (support.at) {
-            std::size_t nearest = 0;  // the mesh has a node at every corner of the outline
-            for (std::size_t n = 1; n < mesh.nodes.size(); ++n)
-                if (distance(mesh.nodes[n], *support.at) < distance(mesh.nodes[nearest], *support.at)) nearest = n;
-            hold_node(static_cast<int>(nearest), Vec2{});
-            continue;
+            held[static_cast<std::int32_t>(nearest_node(mesh, *support.at))] = {};
+        } else {
+            for (const auto& side : mesh.boundary) {
+                if (!mesh.side_fits(side, support.on)) continue;
+                for (std::size_t i = 0; i < side.count(); ++i)
+                    held.try_emplace(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]),
+                                     normal_at(mesh, side, i));
+            }
         }
-        for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, support.on)) continue;
-            const Vec2 along = mesh.nodes[static_cast<std::size_t>(side.nodes[1])] -
-                               mesh.nodes[static_cast<std::size_t>(side.nodes[0])];
-            const Vec2 normal = -turned_left(along) / norm(along);
-            for (std::size_t i = 0; i < side.count(); ++i) hold_node(side.nodes[i], normal);
+        for (const auto& [slot, normal] : held) {
+            const Vec2& p = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[static_cast<std::size_t>(slot)])];
+            rows.push_back(
+                {{{slot, 1.0}}, in_cases(value({p, normal, support.about}), support.name, cases), static_cast<int>(s)});
         }
     }
-    std::vector<NodeFreedom> freedoms(mesh.nodes.size());
-    for (const auto& [n, list] : demands)
-        freedoms[static_cast<std::size_t>(n)] = reduce(list, mesh.nodes[static_cast<std::size_t>(n)], study);
-    return freedoms;
+    tie_slots(mesh, study, cases.size(), rows);
+    for (std::size_t p = 0; p < study.periodic.size(); ++p) {
+        const auto& spec = study.periodic[p];
+        for (const auto& partner : partners(mesh, spec, study)) {
+            ConstraintRow row{{{partner.node, 1.0}},
+                              in_cases(spec.potential_jump, spec.name, cases),
+                              static_cast<int>(study.supports.size() + p)};
+            for (const auto& [n, w] : partner.of) row.terms.emplace_back(n, -w);
+            rows.push_back(std::move(row));
+        }
+    }
+    return rows;
+}
+
+Constraints constraints_of(const FieldLayout& layout, const std::vector<ConstraintRow>& rows, std::size_t cases,
+                           const Mesh& mesh, const Study& study) {
+    return eliminate(layout.dofs, cases, rows, [&](std::size_t row, std::size_t earlier) {
+        const auto& r = rows[row];
+        const int a = std::max(rows[earlier].source, 0), b = std::max(r.source, 0);
+        Place place;
+        place.file = study.path.string();
+        if (static_cast<std::size_t>(b) < study.supports.size()) {
+            place.line = study.supports[static_cast<std::size_t>(b)].where.line;
+            place.column = study.supports[static_cast<std::size_t>(b)].where.column;
+        }
+        const auto node = static_cast<std::size_t>(r.terms.front().first / layout.components);
+        if (layout.components == 2 && node < mesh.nodes.size()) place.position = mesh.nodes[node];
+        if (layout.components == 1 && node < mesh.node_of_slot.size())
+            place.position = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[node])];
+        const char* what = layout.components == 2 ? "displacements" : "potentials";
+        throw InputError(a == b ? fmt::format("{} contradicts itself: it gives the same point different {}",
+                                              source_name(study, b), what)
+                                : fmt::format("{} and {} contradict each other: they give the same point different {}",
+                                              source_name(study, a), source_name(study, b), what),
+                         place, "let only one of them hold that direction there");
+    });
+}
+
+std::vector<SourcedJoint> foundations(const Mesh& mesh, const Study& study, const Laws& laws) {
+    std::vector<SourcedJoint> joints;
+    for (std::size_t s = 0; s < study.supports.size(); ++s) {
+        const auto& support = study.supports[s];
+        if (!support.founded()) continue;
+        const std::string file = study.path.string();
+        std::optional<FormulaEvaluator> across, along;
+        if (support.normal_stiffness) across.emplace(*support.normal_stiffness, file);
+        if (support.tangential_stiffness) along.emplace(*support.tangential_stiffness, file);
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, support.on)) continue;
+            const std::size_t n = side.count();
+            SourcedJoint j;
+            j.support = static_cast<int>(s);
+            for (std::size_t i = 0; i < n; ++i)
+                for (int c = 0; c < 2; ++c) j.joint.dofs.push_back(2 * side.nodes[i] + c);
+            j.joint.matrix.assign(4 * n * n, 0.0);
+            for (const auto& p : side_points(mesh, side)) {
+                const FormulaPlace place{p.position, p.normal, support.about};
+                const double kn = across ? (*across)(place) : 0, kt = along ? (*along)(place) : 0;
+                if (kn < 0 || kt < 0) {
+                    Place where;
+                    where.file = file;
+                    where.line = support.where.line;
+                    where.column = support.where.column;
+                    where.position = p.position;
+                    throw InputError(
+                        fmt::format("support.{}: the stiffness of the foundation is negative", support.name), where,
+                        "it must be 0 or more everywhere");
+                }
+                const Vec2 t = turned_left(p.normal);
+                const double w = p.length * laws.depth(mesh.region[static_cast<std::size_t>(side.element)], p.position);
+                for (std::size_t a = 0; a < 2 * n; ++a)
+                    for (std::size_t b = 0; b < 2 * n; ++b)
+                        j.joint.matrix[a * 2 * n + b] +=
+                            w * p.n[a / 2] * p.n[b / 2] *
+                            (kn * p.normal[a % 2] * p.normal[b % 2] + kt * t[a % 2] * t[b % 2]);
+            }
+            joints.push_back(std::move(j));
+        }
+    }
+    return joints;
+}
+
+std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const Laws& laws) {
+    std::vector<SourcedJoint> joints;
+    const auto depth = [&](const BoundarySide& side, const Vec2& p) {
+        return laws.depth(mesh.region[static_cast<std::size_t>(side.element)], p);
+    };
+    for (const auto& load : study.loads) {
+        if (load.kind != LoadKind::transfer) continue;
+        const FormulaEvaluator coefficient(load.components[0], study.path.string());
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, load.on)) continue;
+            const std::size_t n = side.count();
+            SourcedJoint j;
+            for (std::size_t i = 0; i < n; ++i)
+                j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]));
+            j.joint.matrix.assign(n * n, 0.0);
+            for (const auto& p : side_points(mesh, side)) {
+                const double w = p.length * depth(side, p.position) * coefficient({p.position, p.normal, load.about});
+                for (std::size_t a = 0; a < n; ++a)
+                    for (std::size_t b = 0; b < n; ++b) j.joint.matrix[a * n + b] += w * p.n[a] * p.n[b];
+            }
+            joints.push_back(std::move(j));
+        }
+    }
+    if (study.resistances.empty()) return joints;
+    const NodeElements around = node_elements(mesh);
+    for (const auto& side : mesh.boundary) {
+        const auto spec = std::find_if(study.resistances.begin(), study.resistances.end(),
+                                       [&](const auto& r) { return mesh.side_fits(side, r.on); });
+        if (spec == study.resistances.end()) continue;
+        const int beyond = element_beyond(mesh, around, side);
+        if (beyond < 0 ||
+            mesh.region[static_cast<std::size_t>(beyond)] == mesh.region[static_cast<std::size_t>(side.element)])
+            continue;  // told by the check of the study
+        const std::size_t n = side.count();
+        SourcedJoint j;
+        for (std::size_t i = 0; i < n; ++i)
+            j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]));
+        for (std::size_t i = 0; i < n; ++i)
+            j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(beyond), side.nodes[i]));
+        j.joint.matrix.assign(4 * n * n, 0.0);
+        for (const auto& p : side_points(mesh, side)) {
+            const double w = p.length * depth(side, p.position) / spec->resistance;
+            for (std::size_t a = 0; a < 2 * n; ++a)
+                for (std::size_t b = 0; b < 2 * n; ++b)
+                    j.joint.matrix[a * 2 * n + b] += ((a < n) == (b < n) ? w : -w) * p.n[a % n] * p.n[b % n];
+        }
+        joints.push_back(std::move(j));
+    }
+    return joints;
+}
+
+MeanMotion mean_motion(const Mesh& mesh, const std::vector<std::string>& on, const Laws& laws) {
+    MeanMotion m;
+    const auto each = [&](auto act) {
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, on)) continue;
+            for (const auto& p : side_points(mesh, side))
+                act(side, p, p.length * laws.depth(mesh.region[static_cast<std::size_t>(side.element)], p.position));
+        }
+    };
+    each([&](const BoundarySide&, const SidePoint& p, double w) {
+        m.area += w;
+        m.centre += p.position * w;
+    });
+    m.centre = m.centre / m.area;
+    std::map<std::int32_t, std::pair<double, Vec2>> sums;
+    each([&](const BoundarySide& side, const SidePoint& p, double w) {
+        const Vec2 d = p.position - m.centre;
+        m.inertia += dot(d, d) * w;
+        for (std::size_t i = 0; i < side.count(); ++i) {
+            auto& s = sums[side.nodes[i]];
+            s.first += p.n[i] * w;
+            s.second += d * (p.n[i] * w);
+        }
+    });
+    for (const auto& [n, s] : sums) {
+        m.weight.emplace_back(n, s.first);
+        m.lever.push_back(s.second);
+    }
+    return m;
 }
 
 }  // namespace dotsift

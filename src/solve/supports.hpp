@@ -1,23 +1,55 @@
 #pragma once
-// Supports -> what each node may still do.
+// Supports and ties -> equations between degrees of freedom, and springs.
 
-#include <array>
+#include <string>
 #include <vector>
 
 #include "mesh/mesh.hpp"
+#include "solve/assembly.hpp"
+#include "solve/constraints.hpp"
+#include "solve/material.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
 
-/// displacement of a node = given + sum over k < free of direction[k] * unknown k
-struct NodeFreedom {
-    int free = 2;
-    std::array<Vec2, 2> direction{{{{1, 0}}, {{0, 1}}}};
-    Vec2 given{};
-    int support = -1;  ///< the first support that holds the node; -1: none
-};
+/// Degrees of freedom of the displacement: two at each node, three shared ones in generalised plane strain, three of
+/// each remote point. Turns are multiplied by `arm`, so that all are lengths.
+FieldLayout displacement_layout(const Mesh& mesh, const Study& study);
+/// Of the potential: one at each slot.
+FieldLayout potential_layout(const Mesh& mesh);
 
-/// Throws InputError if two supports contradict each other at a node, naming both.
-std::vector<NodeFreedom> node_freedoms(const Mesh& mesh, const Study& study);
+/// The size of the mesh, by which turns are scaled.
+double arm_of(const Mesh& mesh);
+/// The first of the three degrees of freedom of a remote point.
+std::int32_t remote_dof(const FieldLayout& layout, std::size_t remote);
+
+/// Sources of equations are numbered: the supports, then the periodic pairs, then the remote points.
+std::string source_name(const Study& study, int source);
+
+std::vector<ConstraintRow> displacement_rows(const Mesh& mesh, const Study& study, const std::vector<CaseSpec>& cases);
+std::vector<ConstraintRow> potential_rows(const Mesh& mesh, const Study& study, const std::vector<CaseSpec>& cases);
+
+/// Eliminates; throws InputError naming the two that contradict each other, and where.
+Constraints constraints_of(const FieldLayout& layout, const std::vector<ConstraintRow>& rows, std::size_t cases,
+                           const Mesh& mesh, const Study& study);
+
+/// A joint that belongs to a support (its reaction) or a load.
+struct SourcedJoint {
+    Joint joint;
+    int support = -1;
+};
+/// Elastic foundations.
+std::vector<SourcedJoint> foundations(const Mesh& mesh, const Study& study, const Laws& laws);
+/// Transfer to the surroundings, and resistance between regions.
+std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const Laws& laws);
+
+/// How a boundary moves on the whole: its middle, and the weights by which its nodes make the mean motion.
+struct MeanMotion {
+    Vec2 centre;
+    double area = 0, inertia = 0;                         ///< integrals of 1 and of the distance squared
+    std::vector<std::pair<std::int32_t, double>> weight;  ///< of each node: the integral of its shape function
+    std::vector<Vec2> lever;                              ///< of each of them: the integral of (x - centre) times it
+};
+MeanMotion mean_motion(const Mesh& mesh, const std::vector<std::string>& on, const Laws& laws);
 
 }  // namespace dotsift

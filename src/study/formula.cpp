@@ -74,6 +74,14 @@ std::string replace_identifier(const std::string& text, const std::string& name,
     return result.append(text, copied, std::string::npos);
 }
 
+double ValueTable::operator()(double x) const {
+    if (!(x > at.front())) return std::isnan(x) ? x : value.front();
+    if (x >= at.back()) return value.back();
+    const auto k = static_cast<std::size_t>(std::upper_bound(at.begin(), at.end(), x) - at.begin());
+    const double t = (x - at[k - 1]) / (at[k] - at[k - 1]);
+    return value[k - 1] + t * (value[k] - value[k - 1]);
+}
+
 struct FormulaEvaluator::Impl {
     mu::Parser parser;
     std::vector<double> values;
@@ -109,6 +117,11 @@ FormulaEvaluator::FormulaEvaluator(const Formula& formula, std::string file, con
         impl_->parser.ClearConst();
         impl_->parser.DefineConst("pi", std::numbers::pi);
         impl_->parser.DefineFun("mod", [](double a, double b) { return std::fmod(a, b); });
+        if (formula.tables)
+            for (const auto& table : *formula.tables)
+                impl_->parser.DefineFunUserData(
+                    table.name, [](void* t, double x) -> double { return (*static_cast<const ValueTable*>(t))(x); },
+                    const_cast<ValueTable*>(&table));
         for (std::size_t i = 0; i < names.size(); ++i) impl_->parser.DefineVar(names[i], &impl_->values[i]);
         impl_->parser.SetExpr(formula.text);
     } catch (const mu::Parser::exception_type& e) {

@@ -11,12 +11,20 @@
 
 namespace dotsift {
 
+/// Values over a coordinate, straight in between and constant beyond the ends; formulas call it by its name.
+struct ValueTable {
+    std::string name;
+    std::vector<double> at, value;  ///< `at` ascends
+    [[nodiscard]] double operator()(double x) const;
+};
+
 /// A formula as a study gives it. `text` has every study variable already replaced by its value or formula.
 struct Formula {
     std::string source;  ///< as written
     std::string text;    ///< ready to be evaluated
     Where where;
-    std::optional<double> constant;  ///< the value if it depends on no place
+    std::optional<double> constant;                         ///< the value if it depends on no place
+    std::shared_ptr<const std::vector<ValueTable>> tables;  ///< that it may call
 };
 
 /// A place for which a formula is evaluated: position, outward normal (zero inside the part), and the origin

@@ -14,6 +14,10 @@ constexpr std::array table{
     Key{"", "title", "text", "the file's name", "Heading of the report."},
     Key{"", "units", "table", "m and N", "Units of every number that carries none of its own."},
 
+    Key{"", "physics", "\"elasticity\", \"conduction\", \"conduction and elasticity\"", "from the materials",
+        "What is solved. Without this, whatever the materials have constants for; a temperature that was solved for "
+        "then strains the part."},
+
     Key{"units", "length", "m, mm, cm, um, km, in, ft", "m", "Unit of length."},
     Key{"units", "force", "N, mN, kN, MN, lbf, kip", "N", "Unit of force; stress follows, as in mm and N: MPa."},
 
@@ -23,8 +27,12 @@ constexpr std::array table{
 
     Key{"part", "name", "name", "\"part\"",
         "Name of the region that shapes make which name none; quantities may refer to it."},
-    Key{"part", "plane", "\"stress\", \"strain\"", "\"stress\"", "Plane stress or plane strain."},
-    Key{"part", "thickness", "length > 0", "1", "Thickness; total forces and energies are for this thickness."},
+    Key{"part", "plane", "\"stress\", \"strain\", \"generalised_strain\", \"axisymmetric\"", "\"stress\"",
+        "Plane stress; plane strain; plane strain with ends that are free to move and tilt as planes; or a body of "
+        "revolution, where x is the radius and y runs along the axis."},
+    Key{"part", "thickness", "length > 0", "1",
+        "Thickness; total forces and energies are for this thickness (axisymmetric: for the whole turn)."},
+    Key{"part", "thickness_of", "table region = length", "-", "Another thickness in single regions."},
     Key{"part", "shape", "array of tables", "required",
         "The shapes that make the part, in the order in which they work."},
     Key{"part", "interface", "tables", "-", "Names for the edges between two regions."},
@@ -151,29 +159,95 @@ constexpr std::array table{
         "Edges shorter than this are meshed as one with the neighbour that goes on more smoothly."},
 
     Key{"material.NAME", "on", "region name or names", "all others", "The regions that are made of it."},
-    Key{"material.NAME", "youngs_modulus", "stress > 0", "required", "Young's modulus."},
-    Key{"material.NAME", "poissons_ratio", "-1 < number < 0.5", "required",
+    Key{"material.NAME", "youngs_modulus", "stress > 0", "-", "Young's modulus."},
+    Key{"material.NAME", "poissons_ratio", "-1 < number < 0.5", "-",
         "Poisson's ratio; 0.5 is possible in plane stress only."},
+    Key{"material.NAME", "moduli", "[E1, E2, E3]", "-",
+        "Orthotropic, instead of the two above: moduli along the first, second and third axis; the third is z, or the "
+        "hoop."},
+    Key{"material.NAME", "poissons_ratios", "[nu12, nu23, nu13]", "-",
+        "Orthotropic: nu_ij is the contraction along j under stress along i."},
+    Key{"material.NAME", "shear_modulus", "stress > 0", "-", "Orthotropic: in the plane of the first two axes."},
+    Key{"material.NAME", "angle", "number, \"30 deg\"", "0", "Of the first axis from x, anticlockwise."},
+    Key{"material.NAME", "density", "density > 0", "-", "For the mass, gravity and rotation; as in \"7850 kg/m^3\"."},
+    Key{"material.NAME", "expansion", "number or three, \"1.2e-5 1/K\"", "0",
+        "Thermal strain per degree, along all axes or each."},
+    Key{"material.NAME", "conductivity", "number or [k1, k2], \"40 W/(m K)\"", "-",
+        "Conductivity, along all axes or the first and second."},
 
-    Key{"material.NAME", "density", "density > 0", "-", "Used for the part's mass; as in \"7850 kg/m^3\"."},
+    Key{"conduction", "potential", "text", "\"temperature\"",
+        "What the potential is; another one, such as \"voltage\" or \"head\", has plain numbers everywhere."},
+    Key{"conduction", "unit", "text", "-", "The unit that another potential is shown with."},
+    Key{"conduction", "reference", "number, \"293 K\"", "0", "The temperature at which nothing is strained."},
+
+    Key{"table.NAME", "points", "[[x, value], ...]", "required",
+        "A function for formulas, called as NAME(x): straight between the points, constant beyond the ends."},
 
     Key{"support.NAME", "on", "boundary name or names", "on or at required",
         "Where it acts; * and ? stand for any letters."},
     Key{"support.NAME", "at", "[x, y] or a point's name", "-",
         "Instead of `on`: a single corner of the outline or a named point, to stop a rigid motion."},
-    Key{"support.NAME", "hold", "\"fixed\", \"symmetry\"", "-",
-        "fixed: no displacement. symmetry: none across the boundary, which must be straight."},
+    Key{"support.NAME", "hold", "\"fixed\", \"symmetry\", \"antisymmetry\"", "-",
+        "fixed: no displacement. symmetry: none across the boundary, which must be straight. antisymmetry: none along "
+        "it."},
     Key{"support.NAME", "ux", "length or formula", "-", "Prescribed displacement along x; the other stays free."},
     Key{"support.NAME", "uy", "length or formula", "-", "Prescribed displacement along y."},
+    Key{"support.NAME", "normal", "length or formula", "-", "Prescribed displacement along the outward normal."},
+    Key{"support.NAME", "normal_stiffness", "force per volume or formula", "-",
+        "Elastic foundation: stress per displacement across the boundary."},
+    Key{"support.NAME", "tangential_stiffness", "force per volume or formula", "-",
+        "Elastic foundation: stress per displacement along the boundary."},
+    Key{"support.NAME", "potential", "number or formula", "-", "Prescribed potential, such as a temperature."},
     Key{"support.NAME", "about", "[x, y]", "[0, 0]", "Origin of r and theta in its formulas."},
 
-    Key{"load.NAME", "on", "boundary name or names", "required", "Where it acts."},
+    Key{"periodic.NAME", "between", "two boundary names", "required",
+        "Two boundaries of the same shape that move alike, and have the same potential."},
+    Key{"periodic.NAME", "jump", "[dux, duy]", "[0, 0]", "Displacement of the second less that of the first."},
+    Key{"periodic.NAME", "potential_jump", "number", "0", "Potential of the second less that of the first."},
+
+    Key{"remote.NAME", "at", "[x, y]", "required", "A point, in the part or not, that stands for a boundary."},
+    Key{"remote.NAME", "on", "boundary name or names", "required", "The boundary."},
+    Key{"remote.NAME", "tie", "\"rigid\", \"mean\"", "\"rigid\"",
+        "rigid: the boundary moves with the point as a rigid body. mean: it may deform, and the point has its mean "
+        "motion."},
+    Key{"remote.NAME", "force", "[fx, fy]", "[0, 0]", "Force at the point."},
+    Key{"remote.NAME", "moment", "moment", "0", "Moment at the point, anticlockwise."},
+    Key{"remote.NAME", "ux", "length", "free", "Prescribed motion of the point along x."},
+    Key{"remote.NAME", "uy", "length", "free", "Along y."},
+    Key{"remote.NAME", "turn", "number, \"1 deg\"", "free", "Its rotation, anticlockwise."},
+
+    Key{"resistance.NAME", "on", "boundary name or names", "required", "Edges between two regions that resist."},
+    Key{"resistance.NAME", "value", "number > 0, \"1e-4 m^2 K/W\"", "required", "Jump of the potential per flux."},
+
+    Key{"load.NAME", "on", "boundary (or region) name or names", "required on boundaries, else everywhere",
+        "Where it acts: boundaries, or regions for what acts in the volume."},
+    Key{"load.NAME", "at", "[x, y] or a point's name", "-", "With force: it acts at this point."},
     Key{"load.NAME", "traction", "[tx, ty]", "-", "Force per area; numbers or formulas."},
     Key{"load.NAME", "pressure", "stress or formula", "-", "Pressure, positive into the material."},
-    Key{"load.NAME", "force", "[fx, fy]", "-", "Total force, spread over the boundary."},
+    Key{"load.NAME", "force", "[fx, fy]", "-", "Total force, spread over the boundary, or at a point."},
+    Key{"load.NAME", "moment", "moment", "-",
+        "Total moment, anticlockwise, spread over the boundary as a traction that grows in proportion to the distance "
+        "from its centre."},
+    Key{"load.NAME", "body_force", "[bx, by]", "-", "Force per volume; numbers or formulas."},
+    Key{"load.NAME", "gravity", "[gx, gy]", "-", "Acceleration by which the weight pulls: [0, \"-9.81 m/s^2\"]."},
+    Key{"load.NAME", "rotation", "angular speed, \"3000 rpm\"", "-",
+        "Centrifugal force about the point about, or the axis of an axisymmetric part."},
+    Key{"load.NAME", "temperature_change", "number or formula", "-",
+        "Change of temperature, which strains what expands."},
+    Key{"load.NAME", "flux", "number or formula, \"500 W/m^2\"", "-", "Flux per area into the part."},
+    Key{"load.NAME", "flow", "number, \"20 W\"", "-", "Total flow into the part through the boundary."},
+    Key{"load.NAME", "source", "number or formula, \"1e6 W/m^3\"", "-", "Source per volume."},
+    Key{"load.NAME", "transfer", "number or formula, \"25 W/(m^2 K)\"", "-",
+        "Flux into the part per difference between ambient and the boundary's potential (convection)."},
+    Key{"load.NAME", "ambient", "number or formula", "with transfer: required", "The potential of the surroundings."},
     Key{"load.NAME", "spread", "formula", "\"1\"",
-        "With force: how it is spread; scaled so that the total is the force."},
-    Key{"load.NAME", "about", "[x, y]", "[0, 0]", "Origin of r and theta in its formulas."},
+        "With force or flow: how it is spread; scaled so that the total is kept."},
+    Key{"load.NAME", "about", "[x, y]", "[0, 0]", "Origin of r and theta in its formulas; centre of rotation."},
+
+    Key{"case.NAME", "factors", "table name = number", "required",
+        "A load case: loads and remote points act with these factors, loads that are not named do not act. Prescribed "
+        "values act fully unless named. A case that stands above may be named too, with all that it has. All cases are "
+        "solved with one factorisation."},
 
     Key{"size", "global", "length", "from the part",
         "Element size where nothing finer is asked. Left out: a twelfth of the square root of the area."},
@@ -268,11 +342,25 @@ constexpr std::array table{
         "Stops when every quantity that has a target changes by less from one level to the next."},
 
     Key{"quantity.NAME", "of",
-        "\"ux\", \"uy\", \"displacement\", \"sxx\", \"syy\", \"szz\", \"sxy\", \"von_mises\", \"max_principal\", "
-        "\"min_principal\", \"reaction_x\", \"reaction_y\", \"strain_energy\"",
-        "required", "What is watched. Stresses are recovered ones. Principal stresses are those in the plane."},
-    Key{"quantity.NAME", "take", "\"maximum\", \"minimum\", \"mean\", \"value\"", "\"maximum\", with at: \"value\"",
-        "What is taken of it; a mean is over the length of the boundaries in on, or over the area."},
+        "\"ux\", \"uy\", \"displacement\", \"ur\", \"ut\", \"sxx\", \"syy\", \"szz\", \"sxy\", \"srr\", \"stt\", "
+        "\"srt\", "
+        "\"von_mises\", \"max_principal\", \"min_principal\", \"max_shear\", \"exx\", \"eyy\", \"ezz\", \"exy\", "
+        "\"potential\", \"flux_x\", \"flux_y\", \"flux\", \"reaction_x\", \"reaction_y\", \"reaction_flow\", "
+        "\"section_force_x\", \"section_force_y\", \"section_moment\", \"strain_energy\"",
+        "required",
+        "What is watched. Stresses, strains and fluxes are recovered ones. Principal stresses are those in the plane; "
+        "the largest shear is that of all planes. r and t are radial and tangential about the point about. A section "
+        "force is what the side to the left of a path does to the one on its right; its moment is about the path's "
+        "middle."},
+    Key{"quantity.NAME", "take",
+        "\"maximum\", \"minimum\", \"mean\", \"value\", \"integral\", \"membrane\", \"linearised\"",
+        "\"maximum\", with at: \"value\"",
+        "What is taken of it; means and integrals are over the length of the boundaries in on or of a path, or over "
+        "the area. membrane: of the stress averaged across a path; linearised: the larger end value of its linear "
+        "part."},
+    Key{"quantity.NAME", "along", "path name", "-", "Along a path instead of on boundaries or regions."},
+    Key{"quantity.NAME", "case", "case name", "the first", "The load case."},
+    Key{"quantity.NAME", "about", "[x, y]", "[0, 0]", "Centre of radial and tangential components."},
     Key{"quantity.NAME", "on", "name or names", "the whole part",
         "Boundaries or regions; for reactions the supports, or all of them. Between two regions, stresses are those in "
         "the "
@@ -283,16 +371,22 @@ constexpr std::array table{
         "Wanted numerical uncertainty; the verdict says if it is met."},
     Key{"quantity.NAME", "reference", "number", "-", "A value known from elsewhere, shown beside the result."},
 
+    Key{"path.NAME", "points", "array of [x, y]", "required", "Its two ends, or all its corners."},
+    Key{"path.NAME", "samples", "whole number >= 2", "101", "Rows in its table."},
+
     Key{"exact_stress", "sxx", "formula", "required",
         "A stress field known in closed form: the results then show the true error and the effectivity index."},
     Key{"exact_stress", "syy", "formula", "required", "Its second component."},
     Key{"exact_stress", "sxy", "formula", "required", "Its shear."},
+    Key{"exact_stress", "szz", "formula", "from the others", "Stress through the thickness, or round the axis."},
     Key{"exact_stress", "about", "[x, y]", "[0, 0]", "Origin of r and theta."},
 };
 
 /// Sections that hold only sub-tables or named tables, so that they are known at the top of the file.
-constexpr std::array<std::string_view, 11> top_sections{"units", "variables", "part",    "material", "support", "load",
-                                                        "size",  "mesh",      "quality", "quantity", "series"};
+constexpr std::array<std::string_view, 19> top_sections{
+    "units",    "variables", "table",      "part",   "conduction",  "material", "support",
+    "periodic", "remote",    "resistance", "load",   "case",        "size",     "mesh",
+    "quality",  "path",      "quantity",   "series", "exact_stress"};
 
 }  // namespace
 
@@ -316,7 +410,6 @@ std::vector<std::string> keys_of(std::string_view section) {
     if (section.empty()) {
         for (const auto s : top_sections)
             if (std::find(keys.begin(), keys.end(), s) == keys.end()) keys.emplace_back(s);
-        keys.emplace_back("exact_stress");
     }
     return keys;
 }

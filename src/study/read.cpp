@@ -10,6 +10,8 @@
 #include "base/errors.hpp"
 #include "study/keys.hpp"
 #include "study/read_part.hpp"
+#include "study/read_physics.hpp"
+#include "study/read_quantity.hpp"
 #include "study/read_sizes.hpp"
 #include "study/section.hpp"
 
@@ -17,23 +19,12 @@ namespace dotsift {
 
 namespace {
 
-const std::vector<std::string> hold_names{"fixed", "symmetry"};
-const std::vector<std::string> take_names{"maximum", "minimum", "mean", "value"};
 const std::vector<std::string> series_names{"uniform", "adaptive"};
 
-const std::vector<std::string>& field_names() {
-    static const std::vector<std::string> names = [] {
-        std::vector<std::string> list;
-        for (int f = 0; f <= static_cast<int>(Field::strain_energy); ++f)
-            list.emplace_back(name_of(static_cast<Field>(f)));
-        return list;
-    }();
-    return names;
-}
-
-bool is_reaction(Field field) {
-    return field == Field::reaction_x || field == Field::reaction_y;
-}
+// Above this Poisson's ratio linear elements are several times too stiff in plane strain.
+constexpr double locking_ratio = 0.45;
+// Strains of this size are far outside of linear elasticity: the units are probably wrong.
+constexpr double senseless_strain = 0.2;
 
 class StudyReader {
   public:
@@ -46,17 +37,16 @@ class StudyReader {
         read_format(top);
         study_.title = top.text("title").value_or(study_.path.stem().string());
         read_units(top);
+        read_tables(top);
         read_variables(top);
         read_part(top, study_);
-        each_named(top, "material", [&](const Section& s, const std::string& name) { read_material(s, name); });
-        each_named(top, "support", [&](const Section& s, const std::string& name) { read_support(s, name); });
-        each_named(top, "load", [&](const Section& s, const std::string& name) { read_load(s, name); });
+        read_physics(top, study_);
         study_.sizes = read_sizes(top);
         study_.mesh = read_mesh(top);
         each_named(top, "quality",
                    [&](const Section& s, const std::string& name) { study_.quality.push_back(read_quality(s, name)); });
         each_named(top, "series", [&](const Section& s, const std::string& name) { read_series(s, name); });
-        each_named(top, "quantity", [&](const Section& s, const std::string& name) { read_quantity(s, name); });
+        read_quantities(top, study_);
         read_exact_stress(top);
         check_whole();
     }
@@ -92,6 +82,30 @@ class StudyReader {
             }
         }
         study_.units = context_.units = UnitSystem(length, force);
+    }
+
+    void read_tables(const Section& top) {
+        auto tables = std::make_shared<std::vector<ValueTable>>();
+        each_named(top, "table", [&](const Section& s, const std::string& name) {
+            ValueTable t;
+            t.name = name;
+            if (!s.has("points")) s.missing("points", "as in: points = [[0, 1], [10, 2.5]]");
+            for (const Vec2& p : s.points("points")) {
+                if (!t.at.empty() && p[0] <= t.at.back()) {
+                    s.fault("points", fmt::format("must ascend, but {:g} follows {:g}", p[0], t.at.back()));
+                    break;
+                }
+                t.at.push_back(p[0]);
+                t.value.push_back(p[1]);
+            }
+            if (t.at.size() < 2) {
+                t.at = {0, 1};
+                t.value = {0, 0};
+                if (s.has("points")) s.fault("points", "must have at least two entries", "as in [[0, 1], [10, 2.5]]");
+            }
+            tables->push_back(std::move(t));
+        });
+        context_.tables = std::move(tables);
     }
 
     void read_variables(const Section& top) {
@@ -140,86 +154,6 @@ class StudyReader {
         }
     }
 
-    void read_material(const Section& s, const std::string& name) {
-        MaterialSpec m{name, s.where(), {}, 1, 0, std::nullopt};
-        if (!s.has("youngs_modulus")) s.missing("youngs_modulus", "as in: youngs_modulus = \"205 GPa\"");
-        if (!s.has("poissons_ratio")) s.missing("poissons_ratio", "as in: poissons_ratio = 0.3");
-        m.on = s.names("on");
-        m.density = s.positive("density", dimension::density);
-        m.youngs_modulus = s.positive("youngs_modulus", dimension::stress).value_or(1);
-        if (const auto nu = s.number("poissons_ratio", dimension::none)) {
-            m.poissons_ratio = *nu;
-            if (*nu <= -1 || *nu > 0.5)
-                s.fault("poissons_ratio", fmt::format("is {:g}, but it must lie between -1 and 0.5", *nu));
-            else if (*nu == 0.5 && study_.plane == Plane::strain)
-                s.fault("poissons_ratio", "is 0.5: an incompressible material cannot be solved in plane strain",
-                        "use a value below 0.5, such as 0.4999, or plane = \"stress\"");
-        }
-        study_.materials.push_back(m);
-    }
-
-    void read_support(const Section& s, const std::string& name) {
-        SupportSpec support;
-        support.name = name;
-        support.where = s.where();
-        if (!s.has("on") && !s.has("at")) s.missing("on", "say on which boundary it acts, or give a corner with at");
-        if (s.has("on") && s.has("at")) s.fault("at", "stands beside on", "use one of them");
-        support.on = s.names("on");
-        read_place(s, support.at, support.at_name);
-        support.about = s.point("about").value_or(Vec2{});
-        const bool values = s.has("ux") || s.has("uy");
-        if (s.has("hold") == values) {
-            problems_.add(s.where(), fmt::format("[{}] needs either \"hold\" or one of \"ux\", \"uy\"", s.shown()),
-                          "as in: hold = \"fixed\"");
-        } else if (values) {
-            support.displacement = {s.formula("ux", dimension::length, true), s.formula("uy", dimension::length, true)};
-        } else if (const auto hold = s.choice("hold", hold_names)) {
-            support.hold = static_cast<Hold>(*hold);
-            if (support.hold == Hold::symmetry && support.at)
-                s.fault("hold", "is \"symmetry\", which a single point cannot have", "use ux or uy");
-        }
-        study_.supports.push_back(std::move(support));
-    }
-
-    /// `at`: a point, or the name of one, whose position is known when there is a part.
-    static void read_place(const Section& s, std::optional<Vec2>& at, std::string& name) {
-        const auto* node = s.node("at");
-        if (node && node->is_string()) {
-            name = s.text("at").value_or("");
-            at = Vec2{};
-        } else {
-            at = s.point("at");
-        }
-    }
-
-    void read_load(const Section& s, const std::string& name) {
-        LoadSpec load;
-        load.name = name;
-        load.where = s.where();
-        if (!s.has("on")) s.missing("on", "say on which boundary it acts");
-        load.on = s.names("on");
-        load.about = s.point("about").value_or(Vec2{});
-        if (s.has("traction") + s.has("pressure") + s.has("force") != 1) {
-            problems_.add(s.where(), fmt::format("[{}] needs one of \"traction\", \"pressure\", \"force\"", s.shown()));
-        } else if (s.has("traction")) {
-            load.kind = LoadKind::traction;
-            if (auto f = s.formulas("traction", dimension::stress)) load.components = *f;
-        } else if (s.has("pressure")) {
-            load.kind = LoadKind::pressure;
-            if (auto f = s.formula("pressure", dimension::stress, true)) load.components[0] = *f;
-        } else {
-            load.kind = LoadKind::force;
-            if (auto f = s.formulas("force", dimension::force)) {
-                load.components = *f;
-                if (!(*f)[0].constant || !(*f)[1].constant)
-                    s.fault("force", "is a total, so it cannot depend on the place", "use spread for its distribution");
-            }
-        }
-        load.spread = s.formula("spread", dimension::none, true);
-        if (load.spread && load.kind != LoadKind::force) s.fault("spread", "goes with force only");
-        study_.loads.push_back(std::move(load));
-    }
-
     void read_series(const Section& s, const std::string& name) {
         SeriesSpec series;
         series.name = name;
@@ -242,50 +176,6 @@ class StudyReader {
         study_.series.push_back(std::move(series));
     }
 
-    void read_quantity(const Section& s, const std::string& name) {
-        QuantitySpec q;
-        q.name = name;
-        q.where = s.where();
-        q.target = s.positive("target", dimension::none);
-        if (s.has("of") == s.has("formula")) {
-            problems_.add(s.where(), fmt::format("[{}] needs either \"of\" or \"formula\"", s.shown()),
-                          "as in: of = \"von_mises\"");
-        } else if (s.has("formula")) {
-            for (const auto* key : {"take", "on", "at"})
-                if (s.has(key)) s.fault(key, "has no meaning beside a formula", "remove it");
-            if (auto text = s.text("formula")) q.formula = Formula{*text, *text, s.where("formula"), std::nullopt};
-        } else if (const auto field = s.choice("of", field_names())) {
-            q.field = static_cast<Field>(*field);
-            q.on = s.names("on");
-            if (q.on.size() == 1 && q.on[0] == study_.region_name && !is_reaction(q.field))
-                q.on.clear();  // the whole of it
-            read_place(s, q.at, q.at_name);
-            read_take(s, q);
-        }
-        q.reference = s.number("reference", q.formula ? dimension::none : dimension_of(q.field));
-        study_.quantities.push_back(std::move(q));
-    }
-
-    void read_take(const Section& s, QuantitySpec& q) {
-        const bool total = is_reaction(q.field) || q.field == Field::strain_energy;
-        if (total) {
-            q.take = Take::total;
-            for (const auto* key : {"take", "at"})
-                if (s.has(key))
-                    s.fault(key, fmt::format("has no meaning for {}, which is a total", name_of(q.field)), "remove it");
-            if (q.field == Field::strain_energy && s.has("on"))
-                s.fault("on", "has no meaning for the strain energy", "remove it");
-            return;
-        }
-        q.take = q.at ? Take::value : Take::maximum;
-        if (const auto take = s.choice("take", take_names)) q.take = static_cast<Take>(*take);
-        if ((q.take == Take::value) != q.at.has_value())
-            s.fault(q.at ? "at" : "take",
-                    q.at ? "goes with take = \"value\" only" : "is \"value\", which needs a point",
-                    "as in: at = [10, 20]");
-        if (q.at && s.has("on")) s.fault("on", "has no meaning beside at", "remove it");
-    }
-
     void read_exact_stress(const Section& top) {
         const auto* table = top.table("exact_stress");
         if (!table) return;
@@ -298,6 +188,8 @@ class StudyReader {
             if (!s.has(keys[i])) s.missing(keys[i]);
             if (auto f = s.formula(keys[i], dimension::stress, true)) exact.components[i] = *f;
         }
+        exact.szz = s.formula("szz", dimension::stress, true);
+        if (study_.plane == Plane::axisymmetric && !exact.szz) s.missing("szz", "the hoop stress");
         study_.exact_stress = std::move(exact);
     }
 
@@ -306,16 +198,8 @@ class StudyReader {
         if (study_.materials.empty())
             problems_.add({1, 1}, "the study has no material",
                           "add [material.NAME] with youngs_modulus and poissons_ratio");
-        if (study_.supports.empty())
-            problems_.add({1, 1}, "the study has no support, so the part is free to move away", "add [support.NAME]");
-        if (study_.loads.empty()) {
-            const bool moved = std::any_of(study_.supports.begin(), study_.supports.end(), [](const SupportSpec& s) {
-                return std::any_of(s.displacement.begin(), s.displacement.end(),
-                                   [](const auto& u) { return u && u->constant != 0.0; });
-            });
-            if (!moved) problems_.add({1, 1}, "the study has no load and no prescribed motion", "add [load.NAME]");
-        }
-        check_formula_quantities();
+        if (study_.elastic()) check_elasticity();
+        if (study_.conducts()) check_conduction();
         if (study_.quantities.empty())
             problems_.warn({1, 1}, "no quantity is watched, so there will be no verdict on one", "add [quantity.NAME]");
         if (study_.series.empty()) {
@@ -325,38 +209,80 @@ class StudyReader {
         }
     }
 
-    /// Formulas of quantities use names of quantities that stand above them.
-    void check_formula_quantities() {
-        std::vector<std::string> above;
-        for (auto& q : study_.quantities) {
-            if (q.formula) {
-                std::string text = q.formula->source;
-                bool good = true;
-                for (const auto& name : identifiers(text)) {
-                    if (name == "pi" || std::find(above.begin(), above.end(), name) != above.end()) continue;
-                    const auto variable = context_.variables.find(name);
-                    if (variable != context_.variables.end() && variable->second.constant) {
-                        text = replace_identifier(text, name, variable->second.text);
-                        continue;
-                    }
-                    const std::string near = nearest(name, above);
-                    problems_.add(
-                        q.formula->where,
-                        fmt::format("quantity.{}: \"{}\" in the formula is no quantity above it", q.name, name),
-                        near.empty() ? "a formula may use quantities that stand above it, and variables"
-                                     : fmt::format("did you mean \"{}\"?", near));
-                    good = false;
-                }
-                q.formula->text = text;
-                if (good) {
-                    try {
-                        (void)FormulaEvaluator(*q.formula, problems_.file(), above);
-                    } catch (const InputError& e) {
-                        problems_.add(q.formula->where, e.what());
-                    }
-                }
-            }
-            above.push_back(q.name);
+    void check_elasticity() {
+        const auto& supports = study_.supports;
+        const bool held = std::any_of(supports.begin(), supports.end(), [](const auto& s) { return s.mechanical(); }) ||
+                          !study_.remotes.empty();
+        if (!held)
+            problems_.add({1, 1}, "the study has no support, so the part is free to move away", "add [support.NAME]");
+        const auto moves = [](const std::optional<Formula>& u) { return u && u->constant != 0.0; };
+        const bool driven =
+            std::any_of(study_.loads.begin(), study_.loads.end(),
+                        [](const LoadSpec& l) { return is_mechanical(l.kind); }) ||
+            std::any_of(supports.begin(), supports.end(),
+                        [&](const SupportSpec& s) {
+                            return moves(s.displacement[0]) || moves(s.displacement[1]) || moves(s.normal_displacement);
+                        }) ||
+            !study_.remotes.empty() || study_.conducts() ||
+            std::any_of(study_.periodic.begin(), study_.periodic.end(),
+                        [](const PeriodicSpec& p) { return p.jump[0] != 0 || p.jump[1] != 0; });
+        if (!driven) problems_.add({1, 1}, "the study has no load and no prescribed motion", "add [load.NAME]");
+        for (const auto& m : study_.materials) {
+            if (m.density) continue;
+            for (const auto& l : study_.loads)
+                if (l.kind == LoadKind::gravity || l.kind == LoadKind::rotation)
+                    problems_.add(m.where,
+                                  fmt::format("material.{} has no density, which load.{} needs", m.name, l.name),
+                                  "add density, as in: density = \"7850 kg/m^3\"");
+        }
+        const bool heated = std::any_of(study_.loads.begin(), study_.loads.end(),
+                                        [](const LoadSpec& l) { return l.kind == LoadKind::temperature_change; });
+        if ((heated || study_.conducts()) &&
+            std::all_of(study_.materials.begin(), study_.materials.end(),
+                        [](const auto& m) { return m.expansion == std::array<double, 3>{}; }))
+            problems_.warn({1, 1}, "no material expands, so temperatures bring no displacement", "add expansion");
+        for (const auto& m : study_.materials) {
+            const bool locks = m.poissons_ratio > locking_ratio && study_.plane != Plane::stress;
+            if (locks && study_.mesh.order == 1)
+                problems_.warn(m.where,
+                               fmt::format("material.{} is nearly incompressible, which linear elements cannot follow: "
+                                           "they will be far too stiff",
+                                           m.name),
+                               "use mesh.order = 2");
+        }
+        check_magnitudes();
+    }
+
+    void check_conduction() {
+        const bool held =
+            std::any_of(study_.supports.begin(), study_.supports.end(), [](const auto& s) { return !!s.potential; }) ||
+            std::any_of(study_.loads.begin(), study_.loads.end(),
+                        [](const LoadSpec& l) { return l.kind == LoadKind::transfer; });
+        if (!held)
+            problems_.add({1, 1}, "nothing fixes the level of the potential",
+                          "add a support with potential, or a "
+                          "load with transfer and ambient");
+    }
+
+    /// Numbers that make no sense beside each other, mostly from a wrong unit.
+    void check_magnitudes() {
+        double softest = INFINITY;
+        for (const auto& m : study_.materials) {
+            if (m.youngs_modulus > 0) softest = std::min(softest, m.youngs_modulus);
+            if (m.orthotropy) softest = std::min({softest, m.orthotropy->moduli[0], m.orthotropy->moduli[1]});
+        }
+        for (const auto& l : study_.loads) {
+            if (l.kind != LoadKind::traction && l.kind != LoadKind::pressure) continue;
+            double stress = 0;
+            for (const auto& c : l.components)
+                if (c.constant) stress = std::max(stress, std::fabs(*c.constant));
+            if (stress > senseless_strain * softest)
+                problems_.warn(
+                    l.where,
+                    fmt::format("load.{}: {:g} {} beside a Young's modulus of {:g} {} means strains above {:.0f} %",
+                                l.name, stress, study_.units.label(dimension::stress), softest,
+                                study_.units.label(dimension::stress), 100 * senseless_strain),
+                    "is one of the units wrong? numbers may carry their own, as in \"210 GPa\"");
         }
     }
 

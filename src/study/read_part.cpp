@@ -11,7 +11,7 @@ namespace dotsift {
 
 namespace {
 
-const std::vector<std::string> plane_names{"stress", "strain"};
+const std::vector<std::string> plane_names{"stress", "strain", "generalised_strain", "axisymmetric"};
 const std::vector<std::string> pick_names{"edges", "points"};
 
 void read_selection(const Section& s, const std::string& name, Study& study) {
@@ -95,6 +95,19 @@ void read_part(const Section& top, Study& study) {
     study.region_name = s.text("name").value_or(study.region_name);
     if (const auto plane = s.choice("plane", plane_names)) study.plane = static_cast<Plane>(*plane);
     if (const auto thickness = s.positive("thickness", dimension::length)) study.thickness = *thickness;
+    if (study.plane == Plane::axisymmetric && s.has("thickness"))
+        s.fault("thickness", "has no meaning in an axisymmetric study, where totals go all round", "remove it");
+    if (const auto* list = s.table("thickness_of")) {
+        for (const auto& [key, node] : *list) {
+            const std::string label = fmt::format("part.thickness_of.{}", key.str());
+            const auto f = read_formula(context, node, dimension::length, label, false);
+            if (f && *f->constant <= 0)
+                problems.add(where_of(node),
+                             fmt::format("{} is {:g}, but it must be greater than 0", label, *f->constant));
+            else if (f)
+                study.thickness_of.emplace_back(std::string(key.str()), *f->constant);
+        }
+    }
     const auto* shapes = s.node("shape");
     if (!shapes || !shapes->is_array_of_tables()) {
         if (shapes)

@@ -18,6 +18,18 @@ std::string dimension_in_words(const Dimension& d) {
     if (d == dimension::force) return "a force";
     if (d == dimension::stress) return "a stress";
     if (d == dimension::moment) return "an energy or moment";
+    if (d == dimension::temperature) return "a temperature";
+    if (d == dimension::expansion) return "a thermal expansion (1/K)";
+    if (d == dimension::conductivity) return "a conductivity (W/(m K))";
+    if (d == dimension::transfer) return "a transfer coefficient (W/(m^2 K))";
+    if (d == dimension::heat_flux) return "a heat flux (W/m^2)";
+    if (d == dimension::heat_source) return "a heat source (W/m^3)";
+    if (d == dimension::power) return "a power (W)";
+    if (d == dimension::resistance) return "a resistance (m^2 K/W)";
+    if (d == dimension::density) return "a density";
+    if (d == dimension::acceleration) return "an acceleration (m/s^2)";
+    if (d == dimension::angular_speed) return "an angular speed (rad/s)";
+    if (d == dimension::force_per_volume) return "a force per volume (N/m^3)";
     return "another quantity";
 }
 
@@ -73,6 +85,7 @@ std::optional<Formula> read_formula(const ReadingContext& context, const toml::n
     Problems& problems = *context.problems;
     Formula formula;
     formula.where = where_of(node);
+    formula.tables = context.tables;
     const auto constant = [&](double value) -> std::optional<Formula> {
         if (!std::isfinite(value)) {
             problems.add(formula.where, fmt::format("{} is not a finite number", label));
@@ -279,6 +292,30 @@ std::optional<std::array<Formula, 2>> Section::formulas(std::string_view key, Di
     const auto b = read_formula(context_, *pair->get(1), dimension, label(key) + "[y]", true);
     if (!a || !b) return std::nullopt;
     return std::array<Formula, 2>{*a, *b};
+}
+
+std::optional<std::vector<double>> Section::numbers(std::string_view key, std::size_t least, std::size_t most,
+                                                    Dimension dimension) const {
+    const auto* n = table_.get(key);
+    if (!n) return std::nullopt;
+    std::vector<double> out;
+    const auto* list = n->as_array();
+    if (!list && least == 1) {
+        const auto f = read_formula(context_, *n, dimension, label(key), false);
+        if (!f) return std::nullopt;
+        return std::vector<double>{*f->constant};
+    }
+    if (!list || list->size() < least || list->size() > most) {
+        fault(key, least == most ? fmt::format("must be {} numbers in brackets", least)
+                                 : fmt::format("must be one number, or up to {} in brackets", most));
+        return std::nullopt;
+    }
+    for (const auto& node : *list) {
+        const auto f = read_formula(context_, node, dimension, label(key), false);
+        if (!f) return std::nullopt;
+        out.push_back(*f->constant);
+    }
+    return out;
 }
 
 std::optional<std::array<std::int64_t, 2>> Section::one_or_two_wholes(std::string_view key) const {

@@ -31,6 +31,7 @@ struct ReadingContext {
     Problems* problems = nullptr;
     UnitSystem units;
     std::map<std::string, Formula> variables;
+    std::shared_ptr<const std::vector<ValueTable>> tables;
 };
 
 /// Turns a number, "number unit" or formula into a formula in the study's units. Nothing, with the fault noted, if it
@@ -65,6 +66,9 @@ class Section {
     [[nodiscard]] std::vector<std::string> names(std::string_view key) const;
     [[nodiscard]] std::optional<Formula> formula(std::string_view key, Dimension dimension, bool place_allowed) const;
     [[nodiscard]] std::optional<std::array<Formula, 2>> formulas(std::string_view key, Dimension dimension) const;
+    /// One number, or at least `least` and at most `most` in brackets; one stands alone only if least is 1.
+    [[nodiscard]] std::optional<std::vector<double>> numbers(std::string_view key, std::size_t least, std::size_t most,
+                                                             Dimension dimension) const;
     /// One whole number or two in brackets.
     [[nodiscard]] std::optional<std::array<std::int64_t, 2>> one_or_two_wholes(std::string_view key) const;
     /// Two points in brackets.

@@ -5,9 +5,38 @@
 namespace dotsift {
 
 const char* name_of(Field field) {
-    constexpr std::array names{"ux",         "uy",         "displacement", "sxx",           "syy",
-                               "szz",        "sxy",        "von_mises",    "max_principal", "min_principal",
-                               "reaction_x", "reaction_y", "strain_energy"};
+    constexpr std::array names{"ux",
+                               "uy",
+                               "displacement",
+                               "sxx",
+                               "syy",
+                               "szz",
+                               "sxy",
+                               "von_mises",
+                               "max_principal",
+                               "min_principal",
+                               "reaction_x",
+                               "reaction_y",
+                               "strain_energy",
+                               "max_shear",
+                               "srr",
+                               "stt",
+                               "srt",
+                               "exx",
+                               "eyy",
+                               "exy",
+                               "ezz",
+                               "ur",
+                               "ut",
+                               "potential",
+                               "flux_x",
+                               "flux_y",
+                               "flux",
+                               "reaction_flow",
+                               "section_force_x",
+                               "section_force_y",
+                               "section_moment"};
+    static_assert(names.size() == field_count);
     return names[static_cast<std::size_t>(field)];
 }
 
@@ -24,7 +53,26 @@ const char* title_of(Field field) {
                                "smallest principal stress",
                                "reaction along x",
                                "reaction along y",
-                               "strain energy"};
+                               "strain energy",
+                               "largest shear stress",
+                               "radial stress σrr",
+                               "hoop stress σθθ",
+                               "shear stress σrθ",
+                               "strain εxx",
+                               "strain εyy",
+                               "shear strain γxy",
+                               "strain εzz",
+                               "radial displacement",
+                               "tangential displacement",
+                               "potential",
+                               "flux along x",
+                               "flux along y",
+                               "flux",
+                               "reaction flow",
+                               "section force along x",
+                               "section force along y",
+                               "section moment"};
+    static_assert(names.size() == field_count);
     return names[static_cast<std::size_t>(field)];
 }
 
@@ -33,19 +81,37 @@ Dimension dimension_of(Field field) {
         case Field::ux:
         case Field::uy:
         case Field::displacement:
+        case Field::ur:
+        case Field::ut:
             return dimension::length;
         case Field::reaction_x:
         case Field::reaction_y:
+        case Field::section_force_x:
+        case Field::section_force_y:
             return dimension::force;
         case Field::strain_energy:
+        case Field::section_moment:
             return dimension::moment;
+        case Field::exx:
+        case Field::eyy:
+        case Field::exy:
+        case Field::ezz:
+            return dimension::none;
+        case Field::potential:
+            return dimension::temperature;
+        case Field::flux_x:
+        case Field::flux_y:
+        case Field::flux:
+            return dimension::heat_flux;
+        case Field::reaction_flow:
+            return dimension::power;
         default:
             return dimension::stress;
     }
 }
 
 const char* name_of(Take take) {
-    constexpr std::array names{"maximum", "minimum", "mean", "value", "total"};
+    constexpr std::array names{"maximum", "minimum", "mean", "value", "integral", "membrane", "linearised", "total"};
     return names[static_cast<std::size_t>(take)];
 }
 
@@ -56,6 +122,31 @@ const MaterialSpec* material_of(const Study& study, const std::string& region) {
         if (m.on.empty() && !rest) rest = &m;
     }
     return rest;
+}
+
+double CaseSpec::of_load(const std::string& load) const {
+    for (const auto& [n, f] : factors)
+        if (n == load) return f;
+    return 0;
+}
+
+double CaseSpec::of_other(const std::string& other) const {
+    for (const auto& [n, f] : factors)
+        if (n == other) return f;
+    return 1;
+}
+
+double Study::thickness_in(const std::string& region) const {
+    for (const auto& [name, t] : thickness_of)
+        if (name == region) return t;
+    return thickness;
+}
+
+std::vector<CaseSpec> Study::cases_to_solve() const {
+    if (!cases.empty()) return cases;
+    CaseSpec all;
+    for (const auto& l : loads) all.factors.emplace_back(l.name, 1.0);
+    return {all};
 }
 
 double LayerSpec::total() const {

@@ -15,7 +15,11 @@
 
 namespace dotsift {
 
-enum class Plane { stress, strain };
+/// How the plane of the drawing stands for the body. Axisymmetric: x is the radius, y runs along the axis.
+enum class Plane { stress, strain, generalised_strain, axisymmetric };
+/// What is solved: the displacement, a potential (temperature, voltage, head), or the potential and then the
+/// displacement that its expansion brings.
+enum class Physics { elasticity, conduction, both };
 enum class Primitive { rectangle, circle, ellipse, polygon, slot, outline, drawing, line, point };
 
 /// What a [[part.shape]] does to what the ones above it made.
@@ -140,15 +144,36 @@ struct CleanupSpec {
     }
 };
 
+/// Constants along the three axes of an orthotropic material, of which the third is z (axisymmetric: the hoop).
+struct Orthotropy {
+    std::array<double, 3> moduli{};  ///< along the first, second and third axis
+    std::array<double, 3> ratios{};  ///< Poisson's ratios 12, 23, 13: nu_ij / E_i = nu_ji / E_j
+    double shear = 0;                ///< modulus in the plane 12
+};
+
 struct MaterialSpec {
     std::string name;
     Where where;
     std::vector<std::string> on;  ///< patterns of regions; empty: those that no other material names
     double youngs_modulus = 0, poissons_ratio = 0;
     std::optional<double> density;
+    std::optional<Orthotropy> orthotropy;               ///< instead of the first two
+    double angle = 0;                                   ///< of the first axis from x, anticlockwise
+    std::array<double, 3> expansion{};                  ///< thermal strain per degree along the axes
+    std::optional<std::array<double, 2>> conductivity;  ///< along the first and the second axis
+    [[nodiscard]] bool elastic() const { return youngs_modulus > 0 || orthotropy; }
 };
 
-enum class Hold { fixed, symmetry, values };
+/// What concerns the potential as a whole.
+struct ConductionSpec {
+    Where where;
+    std::string potential = "temperature";  ///< what it is, for pictures and reports
+    std::string unit;                       ///< of another potential
+    double reference = 0;                   ///< the temperature at which there is no thermal strain
+    [[nodiscard]] bool of_heat() const { return potential == "temperature"; }
+};
+
+enum class Hold { fixed, symmetry, antisymmetry, values };
 
 struct SupportSpec {
     std::string name;
@@ -157,20 +182,92 @@ struct SupportSpec {
     std::optional<Vec2> at;       ///< instead of `on`: a corner of the outline or another point that the mesh keeps
     std::string at_name;          ///< the same by the name of a point
     Hold hold = Hold::values;
-    std::array<std::optional<Formula>, 2> displacement;  ///< for Hold::values
+    std::array<std::optional<Formula>, 2> displacement;             ///< for Hold::values
+    std::optional<Formula> normal_displacement;                     ///< for Hold::values, along the outward normal
+    std::optional<Formula> normal_stiffness, tangential_stiffness;  ///< an elastic foundation: stress per displacement
+    std::optional<Formula> potential;
     Vec2 about{};
+    /// Says anything about the displacement.
+    [[nodiscard]] bool mechanical() const {
+        return hold != Hold::values || displacement[0] || displacement[1] || normal_displacement || founded();
+    }
+    [[nodiscard]] bool founded() const { return normal_stiffness || tangential_stiffness; }
 };
 
-enum class LoadKind { traction, pressure, force };
+/// Two boundaries of the same shape that move alike, point by point.
+struct PeriodicSpec {
+    std::string name;
+    Where where;
+    std::array<std::string, 2> between;
+    std::array<double, 2> jump{};  ///< displacement of the second less that of the first
+    double potential_jump = 0;
+};
+
+/// A point, of the part or not, whose motion is that of a boundary.
+struct RemoteSpec {
+    std::string name;
+    Where where;
+    Vec2 at{};
+    std::vector<std::string> on;
+    bool rigid = true;  ///< the boundary moves as a rigid body; else the point has the boundary's mean motion
+    std::array<double, 2> force{};
+    double moment = 0;
+    std::array<std::optional<double>, 3> motion;  ///< ux, uy, turn
+};
+
+/// An edge between regions that resists the flow, so that the potential jumps.
+struct ResistanceSpec {
+    std::string name;
+    Where where;
+    std::vector<std::string> on;
+    double resistance = 0;  ///< jump of the potential per flux
+};
+
+enum class LoadKind {
+    traction,
+    pressure,
+    force,
+    moment,
+    point,               ///< a force at a point
+    body,                ///< a force per volume
+    gravity,             ///< an acceleration
+    rotation,            ///< about the axis, or the point `about`
+    temperature_change,  ///< a thermal strain
+    flux,                ///< per area, into the part
+    flow,                ///< total, into the part
+    source,              ///< per volume
+    transfer             ///< in proportion to the difference from an ambient potential
+};
+/// Acts on the displacement's equation.
+constexpr bool is_mechanical(LoadKind kind) {
+    return kind < LoadKind::flux;
+}
+/// Acts on regions.
+constexpr bool is_in_volume(LoadKind kind) {
+    return (kind >= LoadKind::body && kind <= LoadKind::temperature_change) || kind == LoadKind::source;
+}
 
 struct LoadSpec {
     std::string name;
     Where where;
     std::vector<std::string> on;
     LoadKind kind = LoadKind::traction;
-    std::array<Formula, 2> components;  ///< traction or force; pressure uses the first
-    std::optional<Formula> spread;      ///< force: how it is distributed; nothing: evenly
+    std::array<Formula, 2> components;  ///< scalar kinds use the first; transfer: the coefficient, the ambient
+    std::optional<Formula> spread;      ///< force, flow: how it is distributed; nothing: evenly
+    std::optional<Vec2> at;             ///< point
+    std::string at_name;                ///< the same by the name of a point
     Vec2 about{};
+};
+
+/// Loads that act together, each with a factor; prescribed values of supports and remote points act with theirs, or 1.
+struct CaseSpec {
+    std::string name;
+    Where where;
+    std::vector<std::pair<std::string, double>> factors;  ///< of loads, supports and remote points
+    /// The factor of a load (0 if it is not named) ...
+    [[nodiscard]] double of_load(const std::string& load) const;
+    /// ... and of something that acts unless told otherwise.
+    [[nodiscard]] double of_other(const std::string& other) const;
 };
 
 /// What a local size rule asks for.
@@ -295,9 +392,53 @@ enum class Field {
     min_principal,
     reaction_x,
     reaction_y,
-    strain_energy
+    strain_energy,
+    max_shear,
+    srr,
+    stt,
+    srt,
+    exx,
+    eyy,
+    exy,
+    ezz,
+    ur,
+    ut,
+    potential,
+    flux_x,
+    flux_y,
+    flux,
+    reaction_flow,
+    section_force_x,
+    section_force_y,
+    section_moment
 };
-enum class Take { maximum, minimum, mean, value, total };
+inline constexpr int field_count = static_cast<int>(Field::section_moment) + 1;
+/// A sum over supports.
+constexpr bool is_reaction(Field field) {
+    return field == Field::reaction_x || field == Field::reaction_y || field == Field::reaction_flow;
+}
+/// A sum over a path.
+constexpr bool is_section(Field field) {
+    return field == Field::section_force_x || field == Field::section_force_y || field == Field::section_moment;
+}
+/// Made from the potential.
+constexpr bool is_of_potential(Field field) {
+    return (field >= Field::potential && field <= Field::flux) || field == Field::reaction_flow;
+}
+/// Made from recovered stress or strain.
+constexpr bool is_of_stress(Field field) {
+    return (field >= Field::sxx && field <= Field::min_principal) || (field >= Field::max_shear && field <= Field::ezz);
+}
+/// `membrane` and `linearised`: of the stress linearised across a path.
+enum class Take { maximum, minimum, mean, value, integral, membrane, linearised, total };
+
+/// A line through the part along which results are listed.
+struct PathSpec {
+    std::string name;
+    Where where;
+    std::vector<Vec2> points;  ///< its corners
+    std::int64_t samples = 101;
+};
 
 struct QuantitySpec {
     std::string name;
@@ -305,6 +446,9 @@ struct QuantitySpec {
     Field field = Field::von_mises;
     Take take = Take::maximum;
     std::vector<std::string> on;      ///< boundaries or supports; empty: the whole part
+    std::string along;                ///< the name of a path
+    std::string load_case;            ///< its name; empty: the first one
+    Vec2 about{};                     ///< centre of radial and tangential components
     std::optional<Vec2> at;           ///< for Take::value
     std::string at_name;              ///< the same by the name of a point
     std::optional<Formula> formula;   ///< of other quantities; then the fields above mean nothing
@@ -329,6 +473,7 @@ struct SeriesSpec {
 struct ExactStress {
     Where where;
     std::array<Formula, 3> components;  ///< sxx, syy, sxy
+    std::optional<Formula> szz;         ///< axisymmetric: the hoop stress
     Vec2 about{};
 };
 
@@ -337,8 +482,10 @@ struct Study {
     std::string source;  ///< the file's text
     std::string title;
     UnitSystem units;
+    Physics physics = Physics::elasticity;
     Plane plane = Plane::stress;
     double thickness = 1;
+    std::vector<std::pair<std::string, double>> thickness_of;  ///< of single regions
     std::string region_name = "part";
     Where part_where;
     std::vector<ShapeSpec> shapes;
@@ -347,13 +494,24 @@ struct Study {
     CleanupSpec cleanup;
     std::vector<MaterialSpec> materials;
     std::vector<SupportSpec> supports;
+    std::vector<PeriodicSpec> periodic;
+    std::vector<RemoteSpec> remotes;
+    std::vector<ResistanceSpec> resistances;
+    ConductionSpec conduction;
     std::vector<LoadSpec> loads;
+    std::vector<CaseSpec> cases;
     SizeSpec sizes;
     MeshSpec mesh;
     std::vector<QualitySpec> quality;
     std::vector<SeriesSpec> series;
     std::vector<QuantitySpec> quantities;
+    std::vector<PathSpec> paths;
     std::optional<ExactStress> exact_stress;
+    [[nodiscard]] bool elastic() const { return physics != Physics::conduction; }
+    [[nodiscard]] bool conducts() const { return physics != Physics::elasticity; }
+    [[nodiscard]] double thickness_in(const std::string& region) const;
+    /// The cases to be solved: those of the study, or one with every load.
+    [[nodiscard]] std::vector<CaseSpec> cases_to_solve() const;
 };
 
 /// The material of a region: the one that names it, else the one that names none. Null if there is neither.

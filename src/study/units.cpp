@@ -5,6 +5,7 @@
 #include <array>
 #include <charconv>
 #include <cmath>
+#include <cstdlib>
 #include <numbers>
 #include <stdexcept>
 
@@ -48,6 +49,10 @@ constexpr std::array units{
     Unit{"J", 1, dimension::moment},
     Unit{"mJ", 1e-3, dimension::moment},
     Unit{"kJ", 1e3, dimension::moment},
+    Unit{"W", 1, dimension::power},
+    Unit{"mW", 1e-3, dimension::power},
+    Unit{"kW", 1e3, dimension::power},
+    Unit{"rpm", std::numbers::pi / 30, dimension::angular_speed},
     Unit{"%", 0.01, dimension::none},
     Unit{"rad", 1, dimension::none},
     Unit{"deg", std::numbers::pi / 180, dimension::none},
@@ -77,7 +82,17 @@ std::optional<Measure> parse_measure(std::string_view text) {
     Measure measure{value, dimension::none};
     if (text.empty()) return std::nullopt;  // a plain number is not a measure
     int side = 1;                           // +1 above the fraction line, -1 below
+    if (text.substr(0, 2) == "1/") text.remove_prefix(1);
+    if (text.front() == '/') {
+        side = -1;
+        text.remove_prefix(1);
+    }
+    bool bracket = false;  // a denominator in brackets holds all that follows
     while (!text.empty()) {
+        if (side < 0 && !bracket && text.front() == '(' && text.back() == ')') {
+            bracket = true;
+            text = text.substr(1, text.size() - 2);
+        }
         const std::size_t stop = text.find_first_of("*/ ");
         std::string_view token = text.substr(0, stop);
         int power = 1;
@@ -98,7 +113,7 @@ std::optional<Measure> parse_measure(std::string_view text) {
         measure.dimension.temperature += n * unit->dimension.temperature;
         if (stop == std::string_view::npos) break;
         std::string_view rest = text.substr(stop);
-        side = 1;
+        side = bracket ? -1 : 1;
         while (!rest.empty() && (rest.front() == ' ' || rest.front() == '*' || rest.front() == '/')) {
             if (rest.front() == '/') side = -1;
             rest.remove_prefix(1);
@@ -151,7 +166,33 @@ std::string UnitSystem::label(const Dimension& d) const {
         if (length_name_ == "in" && force_name_ == "kip") return "ksi";
         return fmt::format("{}/{}²", force_name_, length_name_);
     }
-    return fmt::format("{}^{}", length_name_, d.length);
+    // What is not a force or stress is told as force^a length^b s^c K^d, the mass being force s^2 / length.
+    std::string above, below;
+    const auto put = [&](const std::string& unit, int power) {
+        if (power == 0) return;
+        std::string& side = power > 0 ? above : below;
+        if (!side.empty()) side += ' ';
+        side += unit;
+        constexpr std::array<const char*, 4> raised{"", "", "²", "³"};
+        const int n = std::abs(power);
+        side += n < 4 ? raised[static_cast<std::size_t>(n)] : fmt::format("^{}", n);
+    };
+    const char* watts = length_name_ == "m" && force_name_ == "N"    ? "W"
+                        : length_name_ == "mm" && force_name_ == "N" ? "mW"
+                        : length_name_ == "m" && force_name_ == "kN" ? "kW"
+                                                                     : nullptr;
+    if (watts && std::abs(d.mass) == 1 && d.time == -3 * d.mass) {
+        put(watts, d.mass);
+        put(length_name_, d.length - 2 * d.mass);
+    } else {
+        put(force_name_, d.mass);
+        put(length_name_, d.length - d.mass);
+        put("s", d.time + 2 * d.mass);
+    }
+    put("K", d.temperature);
+    if (below.empty()) return above;
+    const bool several = below.find(' ') != std::string::npos;
+    return fmt::format("{}/{}", above.empty() ? "1" : above, several ? "(" + below + ")" : below);
 }
 
 }  // namespace dotsift

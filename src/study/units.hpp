@@ -21,7 +21,18 @@ inline constexpr Dimension force_per_length{0, 1, -2, 0};
 inline constexpr Dimension stress{-1, 1, -2, 0};
 inline constexpr Dimension mass{0, 1, 0, 0};
 inline constexpr Dimension density{-3, 1, 0, 0};
-inline constexpr Dimension moment{2, 1, -2, 0};  ///< and energy
+inline constexpr Dimension moment{2, 1, -2, 0};             ///< and energy
+inline constexpr Dimension force_per_volume{-2, 1, -2, 0};  ///< and stiffness of a foundation
+inline constexpr Dimension acceleration{1, 0, -2, 0};
+inline constexpr Dimension angular_speed{0, 0, -1, 0};
+inline constexpr Dimension temperature{0, 0, 0, 1};
+inline constexpr Dimension expansion{0, 0, 0, -1};
+inline constexpr Dimension power{2, 1, -3, 0};
+inline constexpr Dimension heat_flux{0, 1, -3, 0};
+inline constexpr Dimension heat_source{-1, 1, -3, 0};
+inline constexpr Dimension conductivity{1, 1, -3, -1};
+inline constexpr Dimension transfer{0, 1, -3, -1};
+inline constexpr Dimension resistance{0, -1, 3, 1};
 }  // namespace dimension
 
 /// A number as written in a text such as "210 GPa": the value in SI units and what it measures.

@@ -10,7 +10,7 @@
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"
 #include "sizes/part_sizes.hpp"
-#include "solve/elasticity.hpp"
+#include "solve/solve.hpp"
 #include "support/studies.hpp"
 
 using namespace dotsift;
@@ -25,10 +25,11 @@ struct Errors {
 /// Energy-norm errors of the elements' stress and of the recovered one.
 Errors errors_of(const Study& study, const Part& part, double finer) {
     const Mesh mesh = generate(part, sizing_of(part, study.sizes, study.path).scaled(1 / finer), 1'000'000);
-    const Solution s = solve_elasticity(mesh, study);
-    const PlaneLaw law = plane_law(study.materials[0], study.plane);
-    const auto recovered = recover_stress(mesh, s.displacement, {law});
-    const TrueError truth = true_error(mesh, s.displacement, {law}, 1, *study.exact_stress, "t");
+    const Solution s = solve_study(mesh, study);
+    const Laws laws = laws_of(study, mesh.region_names);
+    const ElasticLaw& law = laws.regions[0].elastic;
+    const auto recovered = recover_stress(mesh, laws, s);
+    const TrueError truth = true_error(mesh, laws, s, *study.exact_stress, "t");
     std::vector<FormulaEvaluator> exact;
     for (const auto& f : study.exact_stress->components) exact.emplace_back(f, "t");
     double sum = 0;
@@ -37,7 +38,7 @@ Errors errors_of(const Study& study, const Part& part, double finer) {
         for (const auto& q : triangle_rule(6)) {
             const ElementPoint at = evaluate(mesh.kinds[e], p, q.xi);
             const FormulaPlace place{at.position, {}, study.exact_stress->about};
-            const Plane3 r = interpolate(mesh, recovered, e, at);
+            const Tensor4 r = interpolate(mesh, recovered, e, at);
             sum += q.weight * at.jacobian *
                    law.energy_norm2({r[0] - exact[0](place), r[1] - exact[1](place), r[2] - exact[2](place)});
         }
@@ -99,15 +100,16 @@ TEST_CASE("the same orders on a part with curved sides") {
 TEST_CASE("the true error of a singular field is integrated to its accuracy") {
     // One element, no displacement: the error is the exact field's own energy, known in closed form for r^(-1/2).
     const Study study = study_from(
-        "format = 1\n[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [1, 0], [0, 1]]\nnames = { side1 = "
+        "format = 1\n[part]\nthickness = 2\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [1, 0], [0, "
+        "1]]\nnames = { side1 = "
         "\"left\", side2 = \"right\" }\n" +
         rest_of_study() + "[size]\nglobal = 5\n[exact_stress]\nsxx = \"r^(-0.45)\"\nsyy = 0\nsxy = 0\n");
     Problems problems("t");
     const Part part = build_part(study, problems).part;
     const Mesh mesh = generate(part, sizing_of(part, study.sizes, study.path), 100);
-    const std::vector<Vec2> still(mesh.nodes.size());
-    const PlaneLaw law = plane_law(study.materials[0], study.plane);
-    const TrueError e = true_error(mesh, still, {law}, 2, *study.exact_stress, "t");
+    Solution still;
+    still.displacement.resize(mesh.nodes.size());
+    const TrueError e = true_error(mesh, laws_of(study, mesh.region_names), still, *study.exact_stress, "t");
     // integral of r^-0.9 over the triangle: integral over theta of R(theta)^1.1 / 1.1, R = 1 / (cos + sin)
     double truth = 0;
     constexpr int n = 20000;

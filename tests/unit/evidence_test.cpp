@@ -137,7 +137,7 @@ TEST_CASE("colour maps run evenly in lightness") {
 TEST_CASE("a VTU file gives back mesh, fields and named boundaries") {
     const auto& m = made();
     const LevelFields& f = *m.result.series[0].levels[1].fields;
-    const VtuReader vtu(level_vtu(m.opened.study, f));
+    const VtuReader vtu(level_vtu(f));
     const auto points = vtu.array<double>("Points", "Points");
     REQUIRE(points.size() == 3 * f.mesh.nodes.size());
     CHECK(vtu.piece.attribute("NumberOfPoints").as_ullong() == f.mesh.nodes.size());
@@ -154,7 +154,7 @@ TEST_CASE("a VTU file gives back mesh, fields and named boundaries") {
     CHECK(types.back() == 21);
     CHECK(connectivity.size() == static_cast<std::size_t>(offsets.back()));
     const auto u = vtu.array<double>("PointData", "displacement");
-    CHECK(u[3 * 7] == f.solution.displacement[7][0]);
+    CHECK(u[3 * 7] == f.cases[0].solution.displacement[7][0]);
     CHECK(vtu.array<double>("PointData", "stress_recovered").size() == 6 * f.mesh.nodes.size());
     CHECK(vtu.array<double>("PointData", "von_mises").size() == f.mesh.nodes.size());
     CHECK(vtu.array<double>("CellData", "error")[3] == doctest::Approx(std::sqrt(f.error.element_error2[3])));

@@ -147,7 +147,7 @@ TEST_CASE("derivatives, reference coordinates and Jacobian bound of a curved ele
     }
     for (int i = 0; i <= 20; ++i)
         for (int j = 0; i + j <= 20; ++j)
-            least = std::min(least, evaluate(ElementKind::triangle6, p, {{i / 20.0, j / 20.0}}).jacobian);
+            least = std::min(least, evaluate(ElementKind::triangle6, p, Vec2{{i / 20.0, j / 20.0}}).jacobian);
     CHECK(jacobian_bound(ElementKind::triangle6, p) * sum / weights <= least + 1e-12);
     CHECK(jacobian_bound(ElementKind::triangle6, p) > 0);
     auto bent = p;

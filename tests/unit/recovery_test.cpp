@@ -10,6 +10,7 @@
 #include "recovery/recover.hpp"
 #include "recovery/resize.hpp"
 #include "sizes/part_sizes.hpp"
+#include "solve/solve.hpp"
 #include "support/studies.hpp"
 
 using namespace dotsift;
@@ -22,8 +23,8 @@ struct Solved {
     Part part;
     Mesh mesh;
     Solution solution;
-    RegionLaws laws;
-    std::vector<Plane3> recovered;
+    Laws laws;
+    std::vector<Tensor4> recovered;
     ErrorMap error;
 };
 
@@ -33,10 +34,10 @@ Solved solve(const std::string& text, double finer = 1) {
     Problems problems("test.toml");
     s.part = build_part(s.study, problems).part;
     s.mesh = generate(s.part, sizing_of(s.part, s.study.sizes, s.study.path).scaled(1 / finer), 100000);
-    s.solution = solve_elasticity(s.mesh, s.study);
-    s.laws = region_laws(s.study, s.mesh.region_names);
-    s.recovered = recover_stress(s.mesh, s.solution.displacement, s.laws);
-    s.error = estimate_error(s.mesh, s.solution.displacement, s.recovered, s.laws, s.study.thickness);
+    s.solution = solve_study(s.mesh, s.study);
+    s.laws = laws_of(s.study, s.mesh.region_names);
+    s.recovered = recover_stress(s.mesh, s.laws, s.solution);
+    s.error = estimate_error(s.mesh, s.laws, s.solution, s.recovered);
     return s;
 }
 
@@ -80,8 +81,7 @@ TEST_CASE("recovered stresses converge faster than the elements' own; the estima
     double before_true = 0, before_nodal = 0;
     for (const double finer : {4.0, 8.0}) {
         const auto s = solve(ring, finer);
-        const TrueError truth =
-            true_error(s.mesh, s.solution.displacement, s.laws, 1, *s.study.exact_stress, "test.toml");
+        const TrueError truth = true_error(s.mesh, s.laws, s.solution, *s.study.exact_stress, "test.toml");
         CHECK(truth.energy2 == doctest::Approx(s.error.energy2).epsilon(1e-4));
         CHECK(std::sqrt(s.error.error2 / truth.error2) == doctest::Approx(1).epsilon(0.05));
         double worst = 0;
@@ -150,9 +150,9 @@ TEST_CASE("the next sizes follow the error within their limits") {
         CHECK(h <= 0.5);
     }
     const Mesh finer = generate(s.part, {next}, 100000);
-    const Solution solution = solve_elasticity(finer, s.study);
-    const auto recovered = recover_stress(finer, solution.displacement, s.laws);
-    const double reached = estimate_error(finer, solution.displacement, recovered, s.laws, 1).relative();
+    const Solution solution = solve_study(finer, s.study);
+    const auto recovered = recover_stress(finer, s.laws, solution);
+    const double reached = estimate_error(finer, s.laws, solution, recovered).relative();
     CHECK(reached < s.error.relative() / 3);
     CHECK(reached > s.error.relative() / 8);
 }
@@ -172,7 +172,8 @@ TEST_CASE("every kind of quantity on a bent beam") {
                          "[quantity.energy]\nof = \"strain_energy\"\n[quantity.pull]\nof = \"reaction_x\"\non = "
                          "\"wall\"\n[quantity.all]\nof = \"reaction_y\"\n"
                          "[quantity.ratio]\nformula = \"top / energy\"\n[quantity.twice]\nformula = \"2 * ratio\"\n");
-    const auto q = evaluate_quantities(s.study, s.mesh, s.solution, s.recovered);
+    const auto q =
+        evaluate_quantities(s.study, s.mesh, laws_of(s.study, s.mesh.region_names), {{s.solution, s.recovered, {}}});
     const std::vector<double> expected{
         12, -12, 12, 0.012 * 3 * 0.5, -0.006 * 16, 12, 0, 12, -12, 0.5 * 144 / 1000 * (2.0 / 3) * 4 * 3, 0, 0};
     for (std::size_t i = 0; i < expected.size(); ++i) {
@@ -192,7 +193,8 @@ TEST_CASE("a quantity on the named region is one on the whole part") {
     const auto s = solve(bending +
                          "[quantity.a]\nof = \"sxx\"\n[quantity.b]\nof = \"sxx\"\non = \"part\"\n[quantity.c]\nof = "
                          "\"sxx\"\non = \"right\"\ntake = \"mean\"\n");
-    const auto q = evaluate_quantities(s.study, s.mesh, s.solution, s.recovered);
+    const auto q =
+        evaluate_quantities(s.study, s.mesh, laws_of(s.study, s.mesh.region_names), {{s.solution, s.recovered, {}}});
     CHECK(q[0].value == q[1].value);
     CHECK(std::fabs(q[2].value) < 1e-6);
     const auto named = study_from(
@@ -205,7 +207,8 @@ TEST_CASE("a quantity on the named region is one on the whole part") {
 TEST_CASE("a derived quantity that is no number is told with its line") {
     const auto s =
         solve(bending + "[quantity.zero]\nof = \"reaction_y\"\n[quantity.bad]\nformula = \"1 / (zero - zero)\"\n");
-    CHECK_THROWS_WITH_AS((void)evaluate_quantities(s.study, s.mesh, s.solution, s.recovered),
+    CHECK_THROWS_WITH_AS((void)evaluate_quantities(s.study, s.mesh, laws_of(s.study, s.mesh.region_names),
+                                                   {{s.solution, s.recovered, {}}}),
                          doctest::Contains("quantity.bad"), InputError);
 }
 

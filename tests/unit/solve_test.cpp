@@ -7,8 +7,8 @@
 #include "mesh/generate.hpp"
 #include "part/build.hpp"
 #include "sizes/part_sizes.hpp"
-#include "solve/elasticity.hpp"
 #include "solve/side_geometry.hpp"
+#include "solve/solve.hpp"
 #include "solve/supports.hpp"
 #include "support/studies.hpp"
 
@@ -31,7 +31,7 @@ Solved solve(const std::string& text) {
     s.part = build_part(s.study, problems).part;
     REQUIRE(problems.empty());
     s.mesh = generate(s.part, sizing_of(s.part, s.study.sizes, s.study.path), 100000);
-    s.solution = solve_elasticity(s.mesh, s.study);
+    s.solution = solve_study(s.mesh, s.study);
     return s;
 }
 
@@ -51,13 +51,13 @@ TEST_CASE("patch test: a linear displacement on the rim gives constant stress ev
                              "[support.all]\non = [\"left\", \"right\", \"top\", \"bottom\", \"hole\"]\nux = \"0.01 * "
                              "x - 0.003 * y\"\nuy = \"0.002 * x + 0.005 * y\"\n"
                              "[load.none]\non = \"top\"\npressure = 0\n[size]\nglobal = 0.5\n");
-        const PlaneLaw law = plane_law(s.study.materials[0], s.study.plane);
-        const Plane3 exact = law.stress({0.01, 0.005, -0.001});
+        const ElasticLaw law = elastic_law(s.study.materials[0], s.study.plane);
+        const Tensor4 exact = law.stress({0.01, 0.005, -0.001});
         double worst = 0;
         for (std::size_t e = 0; e < s.mesh.element_count(); ++e) {
             for (const auto& q : triangle_rule(4)) {
                 const ElementPoint p = evaluate(s.mesh.kinds[e], s.mesh.positions(e), q.xi);
-                const Plane3 stress = law.stress(strain_at(s.mesh, s.solution.displacement, e, p));
+                const Tensor4 stress = law.stress(strain_at(s.mesh, s.study.plane, s.solution.displacement, {}, e, p));
                 for (std::size_t c = 0; c < 3; ++c) worst = std::max(worst, std::fabs(stress[c] - exact[c]));
             }
         }
@@ -166,18 +166,19 @@ TEST_CASE("nearly incompressible plane strain: the volume stays, quadratic eleme
 
 TEST_CASE("material laws invert, and derived stresses are right") {
     for (const Plane plane : {Plane::stress, Plane::strain}) {
-        const PlaneLaw law = plane_law({"m", {}, {}, 210, 0.3, {}}, plane);
-        const Plane3 strain{0.1, -0.2, 0.3}, stress = law.stress(strain);
+        const ElasticLaw law = elastic_law({"m", {}, {}, 210, 0.3, {}}, plane);
+        const Tensor4 strain{0.1, -0.2, 0.3, 0}, stress = law.stress(strain);
         CHECK(law.energy_norm2(stress) ==
               doctest::Approx(stress[0] * strain[0] + stress[1] * strain[1] + stress[2] * strain[2]));
+        const Tensor4 back = law.strain(stress);
+        for (std::size_t c = 0; c < 3; ++c) CHECK(back[c] == doctest::Approx(strain[c]));
+        CHECK(back[3] == doctest::Approx(plane == Plane::stress ? 0.3 / 0.7 * 0.1 : 0));
     }
-    const PlaneLaw stress_law = plane_law({"m", {}, {}, 210, 0.3, {}}, Plane::stress),
-                   strain_law = plane_law({"m", {}, {}, 210, 0.3, {}}, Plane::strain);
-    CHECK(von_mises({100, 0, 0}, stress_law) == doctest::Approx(100));
-    CHECK(von_mises({0, 0, 50}, stress_law) == doctest::Approx(50 * std::sqrt(3)));
-    CHECK(von_mises({10, 10, 0}, strain_law) == doctest::Approx(4));  // szz = 6
-    CHECK(principal({30, -10, 15})[0] == doctest::Approx(35));
-    CHECK(principal({30, -10, 15})[1] == doctest::Approx(-15));
+    CHECK(von_mises({100, 0, 0, 0}) == doctest::Approx(100));
+    CHECK(von_mises({0, 0, 50, 0}) == doctest::Approx(50 * std::sqrt(3)));
+    CHECK(von_mises({10, 10, 0, 6}) == doctest::Approx(4));
+    CHECK(principal({30, -10, 15, 0})[0] == doctest::Approx(35));
+    CHECK(principal({30, -10, 15, 0})[1] == doctest::Approx(-15));
 }
 
 TEST_CASE("the sparse solver: known solution, residual, and an indefinite matrix") {

@@ -142,7 +142,7 @@ TEST_CASE("all faults of a file are told at once, each with line, column and rem
               "wanted"));
     CHECK(has(faults, "[material.m] lacks the key \"poissons_ratio\""));
     CHECK(has(faults, "test.toml:12:6: error: support.a.on must be a name"));
-    CHECK(has(faults, "[support.a] needs either \"hold\" or one of \"ux\", \"uy\""));
+    CHECK(has(faults, "[support.a] needs \"hold\", one of \"ux\", \"uy\", \"normal\""));
     CHECK(has(faults, "test.toml:15:16: error: load.b.traction[y]: \"unknown\" in the formula is no variable"));
     CHECK(has(faults, "test.toml:18:9: error: series.c.ratio is 1, but it must be greater than 1"));
 }
@@ -197,7 +197,7 @@ TEST_CASE("faults of single keys") {
     CHECK(has(after("[quantity.q]\ntarget = 0.1\n"), "needs either \"of\" or \"formula\""));
     CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\ntraction = [0, 0]\n"), "needs one of"));
     CHECK(has(after("[load.two]\non = \"left\"\nforce = [\"x\", 0]\n"), "cannot depend on the place"));
-    CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\nspread = \"x\"\n"), "goes with force only"));
+    CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\nspread = \"x\"\n"), "goes with force on a boundary, and flow, only"));
     CHECK(has(after("[load.two]\non = \"left\"\ntraction = 3\n"), "two numbers or formulas"));
     CHECK(has(after("[support.p]\nat = [0, 0]\nhold = \"symmetry\"\n"), "a single point cannot have"));
     CHECK(has(after("[support.p]\nat = [0, 0]\non = \"left\"\nux = 0\n"), "stands beside on"));

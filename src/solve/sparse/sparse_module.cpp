@@ -9,7 +9,6 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
-#include <fstream>
 
 #include "base/errors.hpp"
 
@@ -25,16 +24,6 @@ namespace {
 
 double seconds_since(std::chrono::steady_clock::time_point start) {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-}
-
-/// Memory that can be had without swapping; infinity if the system does not tell.
-double available_bytes() {
-    std::ifstream in("/proc/meminfo");
-    std::string key, unit;
-    double value = 0;
-    while (in >> key >> value >> unit)
-        if (key == "MemAvailable:") return value * 1024;
-    return INFINITY;
 }
 
 /// One thread: more gain little here and collapse when the machine is shared (the library asks for four threads
@@ -80,7 +69,7 @@ class Cholmod final : public LinearSolver {
     Cholmod(const Cholmod&) = delete;
     Cholmod& operator=(const Cholmod&) = delete;
 
-    void factor(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) override {
+    double analyse(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) override {
         const auto start = std::chrono::steady_clock::now();
         matrix_ = &matrix;
         cholmod_sparse a = view(matrix);
@@ -89,9 +78,19 @@ class Cholmod final : public LinearSolver {
         factor_ = cholmod_analyze_p(&a, permutation.data(), nullptr, 0, &common_);
         if (!factor_)
             throw SolveError(fmt::format("the sparse solver failed to analyse the system (status {})", common_.status));
-        report_ = {"Cholesky, supernodal", 0, 0, static_cast<double>(factor_->xsize) * sizeof(double), 0};
-        const double available = available_bytes();
-        if (report_.factor_bytes > 0.9 * available)
+        report_ = {};
+        report_.method = "Cholesky, supernodal";
+        report_.factor_bytes = static_cast<double>(factor_->xsize) * sizeof(double);
+        report_.factor_seconds = seconds_since(start);
+        return report_.factor_bytes;
+    }
+
+    void factor(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) override {
+        if (matrix_ != &matrix || !factor_) (void)analyse(matrix, order);
+        const auto start = std::chrono::steady_clock::now();
+        cholmod_sparse a = view(matrix);
+        const double available = available_memory();
+        if (report_.factor_bytes > memory_share * available)
             throw SolveError(fmt::format("the factor needs {:.2g} GB, but only {:.2g} GB of memory are free",
                                          report_.factor_bytes / 1e9, available / 1e9),
                              {}, "ask for larger elements, or use a machine with more memory");
@@ -104,7 +103,7 @@ class Cholmod final : public LinearSolver {
         }
         if (common_.status != CHOLMOD_OK)
             throw SolveError(fmt::format("the sparse solver failed (status {})", common_.status));
-        report_.factor_seconds = seconds_since(start);
+        report_.factor_seconds += seconds_since(start);
     }
 
     std::vector<double> solve(std::span<const double> b) override {
@@ -131,11 +130,7 @@ class Cholmod final : public LinearSolver {
         return x;
     }
 
-    [[nodiscard]] const SolverReport& report() const override { return report_; }
-    [[nodiscard]] int bad_unknown() const override { return bad_; }
-
-  private:
-    std::vector<double> solve_once(std::span<const double> b) {
+    std::vector<double> solve_once(std::span<const double> b) override {
         cholmod_dense right{};
         right.nrow = right.d = right.nzmax = b.size();
         right.ncol = 1;
@@ -150,6 +145,10 @@ class Cholmod final : public LinearSolver {
         return result;
     }
 
+    [[nodiscard]] const SolverReport& report() const override { return report_; }
+    [[nodiscard]] int bad_unknown() const override { return bad_; }
+
+  private:
     cholmod_common common_{};
     cholmod_factor* factor_ = nullptr;
     const SymmetricMatrix* matrix_ = nullptr;

@@ -1,0 +1,115 @@
+#include "quantities/path.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "recovery/recover.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr int pieces_of_path = 400;
+
+/// Calls act(point, weight) at the Gauss points of short pieces.
+template <class Act>
+void over_path(const PathSpec& path, const ElementLocator& locator, Act act) {
+    const double whole = length_of(path);
+    double done = 0;
+    for (std::size_t k = 1; k < path.points.size(); ++k) {
+        const Vec2 &a = path.points[k - 1], &b = path.points[k];
+        const double length = distance(a, b);
+        const int pieces = std::max(1, static_cast<int>(std::lround(pieces_of_path * length / whole)));
+        for (int i = 0; i < pieces; ++i)
+            for (const auto& g : line_rule()) {
+                const double t = (i + g.t) / pieces;
+                PathPoint p;
+                p.distance = done + t * length;
+                p.position = a + (b - a) * t;
+                p.tangent = (b - a) / length;
+                p.where = locator.find(p.position);
+                if (p.where) act(p, g.weight * length / pieces);
+            }
+        done += length;
+    }
+}
+
+ElementPoint point_at(const Mesh& mesh, const Location& where) {
+    return evaluate(mesh.kinds[where.element], mesh.positions(where.element), where.xi);
+}
+
+}  // namespace
+
+double length_of(const PathSpec& path) {
+    double sum = 0;
+    for (std::size_t k = 1; k < path.points.size(); ++k) sum += distance(path.points[k - 1], path.points[k]);
+    return sum;
+}
+
+std::vector<PathPoint> sample_path(const PathSpec& path, const ElementLocator& locator) {
+    std::vector<PathPoint> out;
+    const double whole = length_of(path);
+    std::size_t k = 1;
+    double done = 0;
+    for (std::int64_t i = 0; i < path.samples; ++i) {
+        const double s = whole * static_cast<double>(i) / static_cast<double>(path.samples - 1);
+        while (k + 1 < path.points.size() && s > done + distance(path.points[k - 1], path.points[k])) {
+            done += distance(path.points[k - 1], path.points[k]);
+            ++k;
+        }
+        const Vec2 &a = path.points[k - 1], &b = path.points[k];
+        PathPoint p;
+        p.distance = s;
+        p.tangent = (b - a) / distance(a, b);
+        p.position = i + 1 == path.samples ? path.points.back() : a + p.tangent * (s - done);
+        p.where = locator.find(p.position);
+        out.push_back(p);
+    }
+    return out;
+}
+
+double integrate_path(const PathSpec& path, const FieldSource& source, const ElementLocator& locator,
+                      const std::function<double(std::size_t, const ElementPoint&, const PathPoint&)>& value) {
+    double sum = 0;
+    over_path(path, locator, [&](const PathPoint& p, double w) {
+        sum += w * value(p.where->element, point_at(source.mesh, *p.where), p);
+    });
+    return sum;
+}
+
+SectionForce section_force(const PathSpec& path, const FieldSource& source, const ElementLocator& locator) {
+    SectionForce out;
+    Vec2 middle;
+    double length = 0;
+    std::vector<std::pair<Vec2, Vec2>> forces;  // where, and how much
+    over_path(path, locator, [&](const PathPoint& p, double w) {
+        const auto e = p.where->element;
+        const Tensor4 t = interpolate(source.mesh, source.fields.stress, e, point_at(source.mesh, *p.where));
+        const Vec2 n = turned_left(p.tangent);
+        const double depth = source.laws.depth(source.mesh.region[e], p.position);
+        const Vec2 f = Vec2{{t[0] * n[0] + t[2] * n[1], t[2] * n[0] + t[1] * n[1]}} * (w * depth);
+        middle += p.position * w;
+        length += w;
+        out.force += f;
+        forces.emplace_back(p.position, f);
+    });
+    if (length > 0) middle = middle / length;
+    for (const auto& [at, f] : forces) out.moment += cross(at - middle, f);
+    return out;
+}
+
+LinearisedStress linearise(const PathSpec& path, const FieldSource& source, const ElementLocator& locator) {
+    LinearisedStress out;
+    const double whole = length_of(path);
+    over_path(path, locator, [&](const PathPoint& p, double w) {
+        const Tensor4 t =
+            interpolate(source.mesh, source.fields.stress, p.where->element, point_at(source.mesh, *p.where));
+        for (std::size_t c = 0; c < 4; ++c) {
+            out.membrane[c] += w * t[c] / whole;
+            out.bending[c] += 6 * w * t[c] * (whole / 2 - p.distance) / (whole * whole);
+        }
+    });
+    return out;
+}
+
+}  // namespace dotsift

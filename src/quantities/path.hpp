@@ -1,0 +1,42 @@
+#pragma once
+// Fields along lines through the part.
+
+#include <functional>
+#include <vector>
+
+#include "quantities/evaluate.hpp"
+
+namespace dotsift {
+
+/// A point on a path.
+struct PathPoint {
+    double distance = 0;  ///< from the path's start
+    Vec2 position, tangent;
+    std::optional<Location> where;  ///< nothing: outside the part
+};
+
+/// Evenly spaced points, corners included where they fall.
+std::vector<PathPoint> sample_path(const PathSpec& path, const ElementLocator& locator);
+
+double length_of(const PathSpec& path);
+
+/// Integral over the path of a function of the element and the point in it; what lies outside the part does not count.
+/// Gauss points on short pieces: the recovered field is smooth only inside of elements.
+double integrate_path(const PathSpec& path, const FieldSource& source, const ElementLocator& locator,
+                      const std::function<double(std::size_t, const ElementPoint&, const PathPoint&)>& value);
+
+/// Force and moment (about the path's middle) that the side on the path's left puts on the one on its right.
+struct SectionForce {
+    Vec2 force{};
+    double moment = 0;
+};
+SectionForce section_force(const PathSpec& path, const FieldSource& source, const ElementLocator& locator);
+
+/// Stress linearised across a straight path: its mean, and its first moment as the stress at the start that a linear
+/// distribution of the same moment has (Hechmer & Hollinger 1998, WRC Bulletin 429).
+struct LinearisedStress {
+    Tensor4 membrane{}, bending{};
+};
+LinearisedStress linearise(const PathSpec& path, const FieldSource& source, const ElementLocator& locator);
+
+}  // namespace dotsift

@@ -1,0 +1,71 @@
+#pragma once
+// Element matrices -> the sparse system of the unknowns.
+
+#include <cstdint>
+#include <functional>
+#include <span>
+#include <vector>
+
+#include "mesh/mesh.hpp"
+#include "solve/constraints.hpp"
+#include "solve/linear_solver.hpp"
+
+namespace dotsift {
+
+/// How degrees of freedom belong to elements: `components` at each node of `connectivity` (laid out like the mesh's),
+/// numbered by node, and some that all elements share.
+struct FieldLayout {
+    std::span<const std::int32_t> connectivity;
+    int components = 1;
+    std::int32_t nodes = 0;
+    std::int32_t shared_first = 0;  ///< number of the first shared degree of freedom
+    int shared = 0;
+    std::int32_t dofs = 0;  ///< of all nodes, and others after them
+    [[nodiscard]] std::int32_t dof(std::int32_t node, int component) const { return node * components + component; }
+};
+
+inline constexpr std::size_t most_shared_dofs = 3;
+inline constexpr std::size_t most_element_dofs = 2 * most_element_nodes + most_shared_dofs;
+
+/// The lower triangle of an element's matrix, rows one after another; rows and columns are the components of the first
+/// node, those of the second, ..., then the shared degrees of freedom.
+using ElementMatrix = std::array<double, most_element_dofs * most_element_dofs>;
+
+/// Something else with a stiffness: a founded side, two sides that touch.
+struct Joint {
+    std::vector<std::int32_t> dofs;
+    std::vector<double> matrix;  ///< square, symmetric, row by row
+};
+
+/// What is to be assembled.
+struct Assembly {
+    const Mesh& mesh;
+    FieldLayout layout;
+    const Constraints& constraints;
+    /// Fills the matrix of an element; called from several threads.
+    std::function<void(std::size_t element, ElementMatrix& matrix)> element_matrix;
+    std::span<const Joint> joints;
+};
+
+struct System {
+    SymmetricMatrix matrix;
+    std::vector<std::int32_t> order;              ///< fill-reducing
+    std::vector<std::vector<double>> right_side;  ///< of each case
+    std::vector<std::int32_t> first_unknown;      ///< of each node; one more
+};
+
+/// `forces[case][dof]` act from outside. The result does not depend on the number of threads: pieces of the mesh that
+/// share a node are never at work at the same time, and come in a fixed order. Throws SolveError if the matrix would be
+/// too large.
+System assemble(const Assembly& assembly, const std::vector<std::vector<double>>& forces);
+
+/// Pieces of the mesh in groups: within a group no two pieces share a node.
+struct ColouredPieces {
+    struct Piece {
+        std::size_t begin, end;  ///< elements
+    };
+    std::vector<std::vector<Piece>> colours;
+};
+ColouredPieces coloured_pieces(const Mesh& mesh);
+
+}  // namespace dotsift

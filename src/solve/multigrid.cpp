@@ -1,0 +1,447 @@
+#include "solve/multigrid.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+
+#include "base/errors.hpp"
+#include "base/parallel.hpp"
+
+namespace dotsift {
+
+namespace {
+
+using Vector = std::vector<double>;
+
+// The iteration ends when the residual has come down to this share of the right side.
+constexpr double wanted_residual = 1e-11;
+// And has stalled when it takes more steps than this; well-shaped meshes need some twenty.
+constexpr int most_steps = 150;
+// The smoother damps the part of the spectrum above its largest value divided by this.
+constexpr double smoothed_range = 6;
+// Steps of the power method that find the largest value, and how much is added for what they miss.
+constexpr int power_steps = 12;
+constexpr double power_margin = 1.1;
+// Elements flatter than this stall the iteration.
+constexpr double flattest = 12;
+// Rows of a piece of work.
+constexpr std::size_t piece_size = 16384;
+
+double seconds_since(std::chrono::steady_clock::time_point start) {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+template <class Work>
+void in_pieces(std::size_t size, Work work) {
+    const std::size_t pieces = (size + piece_size - 1) / piece_size;
+    if (pieces <= 1) {
+        if (size > 0) work(std::size_t{0}, std::size_t{0}, size);
+        return;
+    }
+    in_parallel(pieces, [&](std::size_t p) { work(p, p * piece_size, std::min(size, (p + 1) * piece_size)); });
+}
+
+/// The sum of pieces, each summed by itself: the same for any number of threads.
+double dot(const Vector& a, const Vector& b) {
+    std::vector<double> sums((a.size() + piece_size - 1) / piece_size, 0.0);
+    in_pieces(a.size(), [&](std::size_t p, std::size_t begin, std::size_t end) {
+        double s = 0;
+        for (std::size_t i = begin; i < end; ++i) s += a[i] * b[i];
+        sums[p] = s;
+    });
+    double sum = 0;
+    for (const double s : sums) sum += s;
+    return sum;
+}
+
+/// Both triangles by rows, so that rows can be worked on side by side.
+struct RowMatrix {
+    std::vector<std::int64_t> first;
+    std::vector<std::int32_t> column;
+    Vector value;
+
+    explicit RowMatrix(const SymmetricMatrix& m) {
+        const auto n = static_cast<std::size_t>(m.size);
+        first.assign(n + 1, 0);
+        for (std::size_t c = 0; c < n; ++c)
+            for (auto k = m.column_first[c]; k < m.column_first[c + 1]; ++k) {
+                const auto r = static_cast<std::size_t>(m.row[static_cast<std::size_t>(k)]);
+                ++first[r + 1];
+                if (r != c) ++first[c + 1];
+            }
+        for (std::size_t i = 0; i < n; ++i) first[i + 1] += first[i];
+        column.resize(static_cast<std::size_t>(first[n]));
+        value.resize(column.size());
+        auto next = first;
+        for (std::size_t c = 0; c < n; ++c)
+            for (auto k = m.column_first[c]; k < m.column_first[c + 1]; ++k) {
+                const auto r = static_cast<std::size_t>(m.row[static_cast<std::size_t>(k)]);
+                const double v = m.value[static_cast<std::size_t>(k)];
+                const auto put = [&](std::size_t row, std::size_t col) {
+                    const auto at = static_cast<std::size_t>(next[row]++);
+                    column[at] = static_cast<std::int32_t>(col);
+                    value[at] = v;
+                };
+                put(r, c);
+                if (r != c) put(c, r);
+            }
+    }
+
+    /// y = A x, or y = b - A x
+    void multiply(const Vector& x, Vector& y, const Vector* b = nullptr) const {
+        in_pieces(first.size() - 1, [&](std::size_t, std::size_t begin, std::size_t end) {
+            for (std::size_t r = begin; r < end; ++r) {
+                double s = 0;
+                for (auto k = first[r]; k < first[r + 1]; ++k)
+                    s += value[static_cast<std::size_t>(k)] *
+                         x[static_cast<std::size_t>(column[static_cast<std::size_t>(k)])];
+                y[r] = b ? (*b)[r] - s : s;
+            }
+        });
+    }
+};
+
+/// Inverses of the blocks of one or two unknowns on the diagonal; longer ones are cut.
+struct BlockDiagonal {
+    std::vector<std::array<double, 3>> inverse;  ///< xx, xy, yy of each block
+    std::vector<std::int32_t> first;
+
+    BlockDiagonal(const SymmetricMatrix& m, const std::vector<std::int32_t>& first_unknown) {
+        first.push_back(0);
+        std::size_t g = 0;
+        while (first.back() < m.size) {
+            const auto u = first.back();
+            while (g < first_unknown.size() && first_unknown[g] <= u) ++g;
+            const bool pair = g < first_unknown.size() && first_unknown[g] - u >= 2;
+            const auto column = static_cast<std::size_t>(m.column_first[static_cast<std::size_t>(u)]);
+            const double xx = m.value[column];
+            if (!pair) {
+                inverse.push_back({1 / xx, 0, 0});
+                first.push_back(u + 1);
+                continue;
+            }
+            const double xy = m.value[column + 1];
+            const double yy = m.value[static_cast<std::size_t>(m.column_first[static_cast<std::size_t>(u) + 1])];
+            const double det = xx * yy - xy * xy;
+            inverse.push_back({yy / det, -xy / det, xx / det});
+            first.push_back(u + 2);
+        }
+    }
+
+    void apply(const Vector& r, Vector& z) const {
+        in_pieces(inverse.size(), [&](std::size_t, std::size_t begin, std::size_t end) {
+            for (std::size_t b = begin; b < end; ++b) {
+                const auto u = static_cast<std::size_t>(first[b]);
+                const auto& d = inverse[b];
+                if (first[b + 1] - first[b] == 1) {
+                    z[u] = d[0] * r[u];
+                } else {
+                    z[u] = d[0] * r[u] + d[1] * r[u + 1];
+                    z[u + 1] = d[1] * r[u] + d[2] * r[u + 1];
+                }
+            }
+        });
+    }
+};
+
+class Multigrid final : public LinearSolver {
+  public:
+    Multigrid(CoarseSpace coarse, std::vector<std::int32_t> first_unknown)
+        : coarse_(std::move(coarse)), first_unknown_(std::move(first_unknown)), coarse_solver_(make_direct_solver()) {}
+
+    double analyse(const SymmetricMatrix& matrix, std::span<const std::int32_t>) override {
+        return static_cast<double>(matrix.row.size()) * 2 * (sizeof(double) + sizeof(std::int32_t)) +
+               coarse_solver_->analyse(coarse_.matrix, coarse_.order);
+    }
+
+    void factor(const SymmetricMatrix& matrix, std::span<const std::int32_t>) override {
+        const auto start = std::chrono::steady_clock::now();
+        coarse_solver_->factor(coarse_.matrix, coarse_.order);
+        matrix_ = std::make_unique<RowMatrix>(matrix);
+        diagonal_ = std::make_unique<BlockDiagonal>(matrix, first_unknown_);
+        size_ = static_cast<std::size_t>(matrix.size);
+        for (auto* v : {&a_, &b_, &c_}) v->assign(size_, 0.0);
+        largest_ = largest_value();
+        report_ = {};
+        report_.method = "conjugate gradients, p-multigrid";
+        report_.factor_bytes = static_cast<double>(matrix_->value.size()) * (sizeof(double) + sizeof(std::int32_t)) +
+                               coarse_solver_->report().factor_bytes;
+        report_.factor_seconds = seconds_since(start);
+    }
+
+    std::vector<double> solve(std::span<const double> right_side) override {
+        const auto start = std::chrono::steady_clock::now();
+        Vector x(size_, 0.0), r(right_side.begin(), right_side.end()), z(size_), p(size_), q(size_);
+        const double wanted = wanted_residual * std::sqrt(dot(r, r));
+        int steps = 0;
+        double rho_before = 0, length = std::sqrt(dot(r, r));
+        while (length > wanted) {
+            if (++steps > most_steps || !std::isfinite(length))
+                throw SolveError(fmt::format("the iteration stalls: after {} steps the residual is {:.1e} of the right "
+                                             "side",
+                                             most_steps, length / (wanted / wanted_residual)),
+                                 {}, "the mesh has very flat elements, or the materials differ very much");
+            precondition(r, z);
+            const double rho = dot(r, z);
+            const double beta = steps == 1 ? 0 : rho / rho_before;
+            rho_before = rho;
+            in_pieces(size_, [&](std::size_t, std::size_t begin, std::size_t end) {
+                for (std::size_t i = begin; i < end; ++i) p[i] = z[i] + beta * p[i];
+            });
+            matrix_->multiply(p, q);
+            const double alpha = rho / dot(p, q);
+            in_pieces(size_, [&](std::size_t, std::size_t begin, std::size_t end) {
+                for (std::size_t i = begin; i < end; ++i) {
+                    x[i] += alpha * p[i];
+                    r[i] -= alpha * q[i];
+                }
+            });
+            length = std::sqrt(dot(r, r));
+        }
+        // The residual was carried along; what counts is the true one.
+        const Vector b(right_side.begin(), right_side.end());
+        matrix_->multiply(x, r, &b);
+        double worst = 0, largest_b = 0, largest_x = 0, largest_a = 0;
+        for (std::size_t i = 0; i < size_; ++i) {
+            worst = std::max(worst, std::fabs(r[i]));
+            largest_b = std::max(largest_b, std::fabs(b[i]));
+            largest_x = std::max(largest_x, std::fabs(x[i]));
+        }
+        for (const double v : matrix_->value) largest_a = std::max(largest_a, std::fabs(v));
+        const double scale = largest_a * largest_x + largest_b;
+        report_.residual = scale > 0 ? worst / scale : 0;
+        report_.steps = steps;
+        report_.solve_seconds = seconds_since(start);
+        return x;
+    }
+
+    [[nodiscard]] const SolverReport& report() const override { return report_; }
+    [[nodiscard]] int bad_unknown() const override { return -1; }
+
+  private:
+    /// Of the block-scaled matrix, by the power method from a fixed start.
+    double largest_value() {
+        Vector x(size_), y(size_), z(size_);
+        std::uint32_t state = 12345;
+        for (auto& v : x) {
+            state = state * 1664525U + 1013904223U;
+            v = static_cast<double>(state) / 4294967296.0 - 0.5;
+        }
+        double value = 1;
+        for (int k = 0; k < power_steps; ++k) {
+            matrix_->multiply(x, y);
+            diagonal_->apply(y, z);
+            value = std::sqrt(dot(z, z) / dot(x, x));
+            const double scale = 1 / std::sqrt(dot(z, z));
+            for (std::size_t i = 0; i < size_; ++i) x[i] = z[i] * scale;
+        }
+        return power_margin * value;
+    }
+
+    /// Two Chebyshev steps on A e = r from e = 0; adds e to x.
+    void smooth(const Vector& r, Vector& x) {
+        const double high = largest_, low = largest_ / smoothed_range;
+        const double theta = 0.5 * (high + low), delta = 0.5 * (high - low), sigma = theta / delta;
+        const double rho1 = 1 / sigma, rho2 = 1 / (2 * sigma - rho1);
+        diagonal_->apply(r, a_);  // first step: e = D^-1 r / theta
+        in_pieces(size_, [&](std::size_t, std::size_t begin, std::size_t end) {
+            for (std::size_t i = begin; i < end; ++i) {
+                a_[i] /= theta;
+                x[i] += a_[i];
+            }
+        });
+        matrix_->multiply(a_, b_, &r);
+        diagonal_->apply(b_, c_);
+        in_pieces(size_, [&](std::size_t, std::size_t begin, std::size_t end) {
+            for (std::size_t i = begin; i < end; ++i) x[i] += rho2 * rho1 * a_[i] + 2 * rho2 / delta * c_[i];
+        });
+    }
+
+    void correct(const Vector& r, Vector& x) {
+        Vector restricted(static_cast<std::size_t>(coarse_.matrix.size), 0.0);
+        for (std::size_t i = 0; i < size_; ++i)
+            for (auto k = coarse_.first[i]; k < coarse_.first[i + 1]; ++k)
+                restricted[static_cast<std::size_t>(coarse_.unknown[static_cast<std::size_t>(k)])] +=
+                    coarse_.weight[static_cast<std::size_t>(k)] * r[i];
+        const Vector e = coarse_solver_->solve_once(restricted);
+        in_pieces(size_, [&](std::size_t, std::size_t begin, std::size_t end) {
+            for (std::size_t i = begin; i < end; ++i)
+                for (auto k = coarse_.first[i]; k < coarse_.first[i + 1]; ++k)
+                    x[i] += coarse_.weight[static_cast<std::size_t>(k)] *
+                            e[static_cast<std::size_t>(coarse_.unknown[static_cast<std::size_t>(k)])];
+        });
+    }
+
+    void precondition(const Vector& r, Vector& z) {
+        std::fill(z.begin(), z.end(), 0.0);
+        left_.resize(size_);
+        smooth(r, z);
+        matrix_->multiply(z, left_, &r);
+        correct(left_, z);
+        matrix_->multiply(z, left_, &r);
+        smooth(left_, z);
+    }
+
+    CoarseSpace coarse_;
+    std::vector<std::int32_t> first_unknown_;
+    std::unique_ptr<LinearSolver> coarse_solver_;
+    std::unique_ptr<RowMatrix> matrix_;
+    std::unique_ptr<BlockDiagonal> diagonal_;
+    std::size_t size_ = 0;
+    double largest_ = 1;
+    Vector a_, b_, c_, left_;
+    SolverReport report_;
+};
+
+}  // namespace
+
+LinearMesh linear_mesh(const Mesh& mesh) {
+    LinearMesh out;
+    Mesh& m = out.mesh;
+    std::vector<std::int32_t> number(mesh.nodes.size(), -1);
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
+            number[static_cast<std::size_t>(mesh.element(e)[c])] = 0;
+    for (std::size_t n = 0; n < number.size(); ++n) {
+        if (number[n] < 0) continue;
+        number[n] = static_cast<std::int32_t>(out.node.size());
+        out.node.push_back(static_cast<std::int32_t>(n));
+        m.nodes.push_back(mesh.nodes[n]);
+    }
+    m.first.push_back(0);
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const int corners = corner_count(mesh.kinds[e]);
+        m.kinds.push_back(kind_of(corners, 1));
+        for (std::size_t c = 0; c < static_cast<std::size_t>(corners); ++c)
+            m.connectivity.push_back(number[static_cast<std::size_t>(mesh.element(e)[c])]);
+        m.first.push_back(static_cast<std::int64_t>(m.connectivity.size()));
+    }
+    m.region = mesh.region;
+    m.row = mesh.row;
+    for (auto side : mesh.boundary) {
+        side.nodes = {number[static_cast<std::size_t>(side.nodes[0])], number[static_cast<std::size_t>(side.nodes[1])],
+                      -1};
+        m.boundary.push_back(side);
+    }
+    m.boundary_names = mesh.boundary_names;
+    m.region_names = mesh.region_names;
+    m.names_of_edge = mesh.names_of_edge;
+    number_slots(m);
+    return out;
+}
+
+bool suits_multigrid(const Mesh& mesh) {
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        if (polynomial_degree(mesh.kinds[e]) != 2) return false;
+        const auto p = mesh.positions(e);
+        const auto corners = static_cast<std::size_t>(corner_count(mesh.kinds[e]));
+        double longest = 0;
+        for (std::size_t c = 0; c < corners; ++c) longest = std::max(longest, distance(p[c], p[(c + 1) % corners]));
+        // Of a square or an equilateral triangle this is about 1.
+        if (longest * longest > flattest * std::fabs(mesh.area_of(e))) return false;
+    }
+    return true;
+}
+
+CoarseSpace coarse_space(const Assembly& fine, const LinearMesh& corners, const FieldLayout& layout,
+                         const Constraints& constraints, std::span<const Joint> joints) {
+    const int components = layout.components;
+    const auto c = static_cast<std::size_t>(components);
+    constexpr auto n = most_element_dofs;
+    const Mesh& mesh = fine.mesh;
+    // Corner i has weight 1 at itself, 1/2 in the middles beside it, 1/4 in the middle of a quadrilateral.
+    const auto weights = [&](ElementKind kind) {
+        std::array<std::array<double, most_element_corners>, most_element_nodes> w{};
+        const auto k = static_cast<std::size_t>(corner_count(kind));
+        for (std::size_t i = 0; i < k; ++i) {
+            w[i][i] = 1;
+            w[k + i][i] = w[k + i][(i + 1) % k] = 0.5;
+            if (k == 4) w[8][i] = 0.25;
+        }
+        return w;
+    };
+    const auto triangle = weights(ElementKind::triangle6), square = weights(ElementKind::quadrilateral9);
+    const auto element = [&](std::size_t e, ElementMatrix& k) {
+        thread_local ElementMatrix full;
+        fine.element_matrix(e, full);
+        const ElementKind kind = mesh.kinds[e];
+        const auto nodes = static_cast<std::size_t>(node_count(kind)),
+                   count = static_cast<std::size_t>(corner_count(kind));
+        const auto& w = count == 3 ? triangle : square;
+        const auto shared = static_cast<std::size_t>(layout.shared);
+        const std::size_t rows = count * c + shared, old = nodes * c;
+        const auto at = [&](std::size_t i, std::size_t j) { return i >= j ? full[i * n + j] : full[j * n + i]; };
+        // Columns first, then rows.
+        std::array<double, most_element_dofs*(2 * most_element_corners)> half{};
+        constexpr std::size_t width = 2 * most_element_corners;
+        for (std::size_t i = 0; i < old + shared; ++i)
+            for (std::size_t q = 0; q < count; ++q)
+                for (std::size_t a = 0; a < c; ++a) {
+                    double s = 0;
+                    for (std::size_t j = 0; j < nodes; ++j)
+                        if (w[j][q] != 0) s += w[j][q] * at(i, j * c + a);
+                    half[i * width + q * c + a] = s;
+                }
+        for (std::size_t i = 0; i < rows; ++i) std::fill_n(k.begin() + static_cast<std::ptrdiff_t>(i * n), rows, 0.0);
+        for (std::size_t p = 0; p < count; ++p)
+            for (std::size_t a = 0; a < c; ++a)
+                for (std::size_t q = 0; q < count * c; ++q) {
+                    double s = 0;
+                    for (std::size_t j = 0; j < nodes; ++j)
+                        if (w[j][p] != 0) s += w[j][p] * half[(j * c + a) * width + q];
+                    k[(p * c + a) * n + q] = s;
+                }
+        for (std::size_t s = 0; s < shared; ++s) {
+            for (std::size_t q = 0; q < count * c; ++q) k[(count * c + s) * n + q] = half[(old + s) * width + q];
+            for (std::size_t t = 0; t <= s; ++t) k[(count * c + s) * n + count * c + t] = full[(old + s) * n + old + t];
+        }
+    };
+    const Assembly linear{corners.mesh, layout, constraints, element, joints};
+    System system = assemble(linear, std::vector<std::vector<double>>(
+                                         constraints.cases, Vector(static_cast<std::size_t>(layout.dofs), 0.0)));
+
+    CoarseSpace out;
+    out.matrix = std::move(system.matrix);
+    out.order = std::move(system.order);
+    // For each fine node its corners, as coarse nodes.
+    std::vector<std::array<std::int32_t, 4>> parents(static_cast<std::size_t>(fine.layout.nodes), {-1, -1, -1, -1});
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto* own = fine.layout.connectivity.data() + mesh.first[e];
+        const auto* coarse = layout.connectivity.data() + corners.mesh.first[e];
+        const auto k = static_cast<std::size_t>(corner_count(mesh.kinds[e]));
+        for (std::size_t i = 0; i < k; ++i) {
+            parents[static_cast<std::size_t>(own[i])] = {coarse[i], -1, -1, -1};
+            parents[static_cast<std::size_t>(own[k + i])] = {coarse[i], coarse[(i + 1) % k], -1, -1};
+        }
+        if (k == 4) parents[static_cast<std::size_t>(own[8])] = {coarse[0], coarse[1], coarse[2], coarse[3]};
+    }
+    out.first.push_back(0);
+    for (std::int32_t d = 0; d < fine.layout.dofs; ++d) {
+        if (fine.constraints.unknown_of(d) < 0) continue;
+        const auto add = [&](std::int32_t dof, double share) {
+            constraints.each_term(dof, [&](std::int32_t u, double a) {
+                out.unknown.push_back(u);
+                out.weight.push_back(share * a);
+            });
+        };
+        const std::int32_t nodal = fine.layout.nodes * components;
+        if (d >= nodal) {
+            add(layout.nodes * components + d - nodal, 1);
+        } else {
+            const auto& p = parents[static_cast<std::size_t>(d / components)];
+            const double share = p[1] < 0 ? 1 : p[2] < 0 ? 0.5 : 0.25;
+            for (const auto m : p)
+                if (m >= 0) add(layout.dof(m, d % components), share);
+        }
+        out.first.push_back(static_cast<std::int64_t>(out.unknown.size()));
+    }
+    return out;
+}
+
+std::unique_ptr<LinearSolver> make_multigrid_solver(CoarseSpace coarse, std::vector<std::int32_t> first_unknown) {
+    return std::make_unique<Multigrid>(std::move(coarse), std::move(first_unknown));
+}
+
+}  // namespace dotsift

@@ -1,0 +1,153 @@
+#include "study/read_quantity.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/errors.hpp"
+#include "study/read_physics.hpp"
+
+namespace dotsift {
+
+namespace {
+
+const std::vector<std::string> take_names{"maximum", "minimum", "mean", "value", "integral", "membrane", "linearised"};
+
+const std::vector<std::string>& field_names() {
+    static const std::vector<std::string> names = [] {
+        std::vector<std::string> list;
+        for (int f = 0; f < field_count; ++f) list.emplace_back(name_of(static_cast<Field>(f)));
+        return list;
+    }();
+    return names;
+}
+
+void read_take(const Section& s, QuantitySpec& q) {
+    if (is_reaction(q.field) || q.field == Field::strain_energy || is_section(q.field)) {
+        q.take = Take::total;
+        for (const auto* key : {"take", "at"})
+            if (s.has(key))
+                s.fault(key, fmt::format("has no meaning for {}, which is a total", name_of(q.field)), "remove it");
+        if (q.field == Field::strain_energy && s.has("on"))
+            s.fault("on", "has no meaning for the strain energy", "remove it");
+        if (is_section(q.field) && !s.has("along"))
+            s.missing("along", "the path that cuts the part there, as in: along = \"mid\"");
+        return;
+    }
+    q.take = q.at ? Take::value : Take::maximum;
+    if (const auto take = s.choice("take", take_names)) q.take = static_cast<Take>(*take);
+    if ((q.take == Take::value) != q.at.has_value())
+        s.fault(q.at ? "at" : "take", q.at ? "goes with take = \"value\" only" : "is \"value\", which needs a point",
+                "as in: at = [10, 20]");
+    if (q.at && s.has("on")) s.fault("on", "has no meaning beside at", "remove it");
+    if (q.take == Take::membrane || q.take == Take::linearised) {
+        if (!is_of_stress(q.field))
+            s.fault("take", "linearises stress across a path; this is none", "use a stress, such as von_mises");
+        if (!s.has("along")) s.missing("along", "the path across the wall, as in: along = \"wall\"");
+    }
+}
+
+void read_quantity(const Section& s, const std::string& name, Study& study) {
+    QuantitySpec q;
+    q.name = name;
+    q.where = s.where();
+    q.target = s.positive("target", dimension::none);
+    q.about = s.point("about").value_or(Vec2{});
+    if (s.has("of") == s.has("formula")) {
+        s.context().problems->add(s.where(), fmt::format("[{}] needs either \"of\" or \"formula\"", s.shown()),
+                                  "as in: of = \"von_mises\"");
+    } else if (s.has("formula")) {
+        for (const auto* key : {"take", "on", "at", "along", "case"})
+            if (s.has(key)) s.fault(key, "has no meaning beside a formula", "remove it");
+        if (auto text = s.text("formula")) q.formula = Formula{*text, *text, s.where("formula"), std::nullopt, nullptr};
+    } else if (const auto field = s.choice("of", field_names())) {
+        q.field = static_cast<Field>(*field);
+        q.on = s.names("on");
+        if (q.on.size() == 1 && q.on[0] == study.region_name && !is_reaction(q.field)) q.on.clear();  // the whole of it
+        q.along = s.text("along").value_or("");
+        if (!q.along.empty()) {
+            for (const auto* key : {"on", "at"})
+                if (s.has(key)) s.fault(key, "has no meaning beside along", "remove it");
+            std::vector<std::string> known;
+            for (const auto& p : study.paths) known.push_back(p.name);
+            if (std::find(known.begin(), known.end(), q.along) == known.end())
+                s.fault("along", fmt::format("is \"{}\", but no path has that name", q.along),
+                        known.empty() ? "add [path.NAME] with points" : "paths are " + quoted_list(known));
+        }
+        q.load_case = s.text("case").value_or("");
+        if (!q.load_case.empty()) {
+            std::vector<std::string> known;
+            for (const auto& c : study.cases) known.push_back(c.name);
+            if (std::find(known.begin(), known.end(), q.load_case) == known.end())
+                s.fault("case", fmt::format("is \"{}\", but no case has that name", q.load_case),
+                        known.empty() ? "add [case.NAME] with factors" : "cases are " + quoted_list(known));
+        }
+        read_place(s, q.at, q.at_name);
+        read_take(s, q);
+        if (is_of_potential(q.field) && !study.conducts())
+            s.fault("of", fmt::format("is {}, but no material has a conductivity", name_of(q.field)));
+        if (!is_of_potential(q.field) && !study.elastic())
+            s.fault("of", fmt::format("is {}, but only conduction is solved", name_of(q.field)));
+    }
+    Dimension dimension = q.formula ? dimension::none : dimension_of(q.field);
+    if (q.take == Take::integral || (is_of_potential(q.field) && !study.conduction.of_heat()))
+        dimension = dimension::none;
+    q.reference = s.number("reference", dimension);
+    study.quantities.push_back(std::move(q));
+}
+
+/// Formulas of quantities use names of quantities that stand above them.
+void check_formula_quantities(const ReadingContext& context, Study& study) {
+    std::vector<std::string> above;
+    for (auto& q : study.quantities) {
+        if (q.formula) {
+            std::string text = q.formula->source;
+            bool good = true;
+            for (const auto& name : identifiers(text)) {
+                if (name == "pi" || std::find(above.begin(), above.end(), name) != above.end()) continue;
+                const auto variable = context.variables.find(name);
+                if (variable != context.variables.end() && variable->second.constant) {
+                    text = replace_identifier(text, name, variable->second.text);
+                    continue;
+                }
+                const std::string near = nearest(name, above);
+                context.problems->add(
+                    q.formula->where,
+                    fmt::format("quantity.{}: \"{}\" in the formula is no quantity above it", q.name, name),
+                    near.empty() ? "a formula may use quantities that stand above it, and variables"
+                                 : fmt::format("did you mean \"{}\"?", near));
+                good = false;
+            }
+            q.formula->text = text;
+            if (good) {
+                try {
+                    (void)FormulaEvaluator(*q.formula, context.problems->file(), above);
+                } catch (const InputError& e) {
+                    context.problems->add(q.formula->where, e.what());
+                }
+            }
+        }
+        above.push_back(q.name);
+    }
+}
+
+}  // namespace
+
+void read_quantities(const Section& top, Study& study) {
+    each_named(top, "path", [&](const Section& s, const std::string& name) {
+        PathSpec p;
+        p.name = name;
+        p.where = s.where();
+        if (!s.has("points")) s.missing("points", "its ends, or all its corners: points = [[0, 0], [10, 0]]");
+        p.points = s.points("points");
+        if (s.has("points") && p.points.size() < 2) s.fault("points", "must be at least two");
+        for (std::size_t i = 1; i < p.points.size(); ++i)
+            if (p.points[i] == p.points[i - 1]) s.fault("points", "has the same point twice in a row");
+        p.samples = s.whole("samples", 2).value_or(p.samples);
+        study.paths.push_back(std::move(p));
+    });
+    each_named(top, "quantity", [&](const Section& s, const std::string& name) { read_quantity(s, name, study); });
+    check_formula_quantities(top.context(), study);
+}
+
+}  // namespace dotsift

@@ -1,0 +1,12 @@
+#pragma once
+// Quantities and paths of a study file.
+
+#include "study/section.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// Faults are noted in the context's problems; cases must have been read before.
+void read_quantities(const Section& top, Study& study);
+
+}  // namespace dotsift
