@@ -24,13 +24,15 @@ constexpr std::array commands{
     app::Command{"remesh", "make zones of a mesh anew and keep the rest node for node", app::remesh},
     app::Command{"quality", "judge the elements of a mesh against limits, with a map and histograms", app::quality},
     app::Command{"run", "run every series of a study and write the evidence", app::run},
+    app::Command{"verify-code", "verify the program itself: patch tests, orders of convergence, known answers",
+                 app::verify_code},
     app::Command{"keys", "print the reference of all study-file keys", app::keys},
 };
 
 void print_help() {
     fmt::print(
         "Dot Sift: is the mesh good enough, and can it be proved?\n\nusage: dotsift COMMAND [STUDY] [options]\n\n");
-    for (const auto& c : commands) fmt::print("  {:8}{}\n", c.name, c.purpose);
+    for (const auto& c : commands) fmt::print("  {:12}{}\n", c.name, c.purpose);
     fmt::print(
         "\n`dotsift COMMAND --help` tells more about one. A first study:\n\n    dotsift run "
         "examples/tidal/pitch-link-lug.toml -o out\n");

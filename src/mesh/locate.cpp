@@ -18,7 +18,10 @@ Box2 box_of(const Mesh& mesh, std::size_t e) {
     Box2 box;
     for (std::size_t i = 0; i < mesh.element(e).size(); ++i) box.add(p[i]);
     const double margin = box_margin * box.diagonal();
-    return {{{box.low[0] - margin, box.low[1] - margin}}, {{box.high[0] + margin, box.high[1] + margin}}};
+    const Vec2 more{{margin, margin}}, low = box.low - more, high = box.high + more;
+    box.add(low);
+    box.add(high);
+    return box;
 }
 
 }  // namespace

@@ -1,6 +1,7 @@
 #include "solve/assembly.hpp"
 
 #include <algorithm>
+#include <chrono>
 
 #include "base/errors.hpp"
 #include "base/parallel.hpp"
@@ -37,14 +38,23 @@ class Assembler {
     Assembler(const Assembly& a, const std::vector<std::vector<double>>& forces) : a_(a), forces_(forces) {}
 
     System run() {
-        number_groups();
-        find_neighbours();
-        set_up_pattern();
-        fill();
-        right_sides();
         System out;
+        const auto timed = [](double& seconds, auto work) {
+            const auto start = std::chrono::steady_clock::now();
+            work();
+            seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+        };
+        timed(out.pattern_seconds, [&] {
+            number_groups();
+            find_neighbours();
+            set_up_pattern();
+        });
+        timed(out.numeric_seconds, [&] {
+            fill();
+            right_sides();
+        });
         out.first_unknown.assign(graph_.first_unknown.begin(), graph_.first_unknown.begin() + a_.layout.nodes + 1);
-        order(out);
+        timed(out.order_seconds, [&] { order(out); });
         out.matrix = std::move(matrix_);
         out.right_side = std::move(right_side_);
         return out;
