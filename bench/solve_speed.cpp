@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cstdlib>
 #include <thread>
@@ -43,6 +44,18 @@ StudyAndPart plate(double size, bool conduction) {
     return both;
 }
 
+/// Assembled five times; the times are the shortest ones.
+System best_of_five(const Assembly& assembly, const std::vector<std::vector<double>>& forces) {
+    System system = assemble(assembly, forces);
+    for (int k = 1; k < 5; ++k) {
+        System again = assemble(assembly, forces);
+        again.numeric_seconds = std::min(again.numeric_seconds, system.numeric_seconds);
+        again.pattern_seconds = std::min(again.pattern_seconds, system.pattern_seconds);
+        system = std::move(again);
+    }
+    return system;
+}
+
 void measure(double unknowns) {
     // A triangle has two unknowns of a node, and there are two nodes for each.
     const StudyAndPart both = plate(std::sqrt((1 - 0.126) / (unknowns / 4) * 2.309), false);
@@ -59,7 +72,7 @@ void measure(double unknowns) {
                             constraints,
                             [&](std::size_t e, ElementMatrix& k) { elastic_matrix(mesh, laws, e, {}, 1, k); },
                             {}};
-    System system = assemble(assembly, loads.force);
+    const System system = best_of_five(assembly, loads.force);
     fmt::print("{} unknowns, {} triangles with 6 nodes, {} entries, {} thread(s)\n", system.matrix.size,
                mesh.element_count(), system.matrix.row.size(), std::thread::hardware_concurrency());
     fmt::print("  assembly, ns an element      numeric {:7.0f}   pattern {:7.0f}\n",
@@ -113,7 +126,7 @@ void measure_conduction(double unknowns) {
         constraints_of(layout, potential_rows(mesh, both.study, cases), 1, mesh, both.study);
     const Assembly assembly{
         mesh, layout, constraints, [&](std::size_t e, ElementMatrix& k) { conduction_matrix(mesh, laws, e, k); }, {}};
-    const System system = assemble(assembly, nodal_flows(mesh, both.study, laws, cases).force);
+    const System system = best_of_five(assembly, nodal_flows(mesh, both.study, laws, cases).force);
     const auto elements = static_cast<double>(mesh.element_count());
     fmt::print("{} unknowns of a potential\n  assembly, ns an element      numeric {:7.0f}   pattern {:7.0f}\n\n",
                system.matrix.size, 1e9 * system.numeric_seconds / elements, 1e9 * system.pattern_seconds / elements);

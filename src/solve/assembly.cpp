@@ -210,14 +210,17 @@ class Assembler {
             }
         }
         m.row.resize(static_cast<std::size_t>(count));
-        m.value.assign(static_cast<std::size_t>(count), 0.0);
+        m.value.resize(static_cast<std::size_t>(count));
         constexpr std::size_t block = 8192;
         in_parallel((groups + block - 1) / block, [&](std::size_t b) {
             const std::size_t end = std::min(groups, (b + 1) * block);
             for (std::size_t g = b * block; g < end; ++g) {
                 const auto u = graph_.first_unknown[g], own = graph_.size_of(static_cast<std::int32_t>(g));
                 for (int c = 0; c < own; ++c) {
-                    auto at = static_cast<std::size_t>(m.column_first[static_cast<std::size_t>(u + c)]);
+                    const auto column = static_cast<std::size_t>(u + c);
+                    std::fill(m.value.begin() + m.column_first[column], m.value.begin() + m.column_first[column + 1],
+                              0.0);
+                    auto at = static_cast<std::size_t>(m.column_first[column]);
                     for (int a = c; a < own; ++a) m.row[at++] = u + a;
                     for (auto k = graph_.first[g]; k < graph_.first[g + 1]; ++k) {
                         const auto n = graph_.neighbour[static_cast<std::size_t>(k)];
@@ -349,7 +352,8 @@ class Assembler {
         graph.size = static_cast<std::int32_t>(groups);
         graph.column_first.reserve(groups + 1);
         for (const auto f : graph_.first) graph.column_first.push_back(static_cast<std::int32_t>(f));
-        graph.row = std::move(graph_.neighbour);
+        graph.row.assign(graph_.neighbour.begin(), graph_.neighbour.end());
+        graph_.neighbour = {};
         out.order.reserve(static_cast<std::size_t>(a_.constraints.unknowns));
         for (const auto g : minimum_degree_order(graph))
             for (auto u = graph_.first_unknown[static_cast<std::size_t>(g)];

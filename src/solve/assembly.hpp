@@ -52,7 +52,7 @@ struct System {
     std::vector<std::int32_t> order;              ///< fill-reducing
     std::vector<std::vector<double>> right_side;  ///< of each case
     double pattern_seconds = 0, numeric_seconds = 0, order_seconds = 0;
-    std::vector<std::int32_t> first_unknown;      ///< of each node; one more
+    std::vector<std::int32_t> first_unknown;  ///< of each node; one more
 };
 
 /// `forces[case][dof]` act from outside. The result does not depend on the number of threads: pieces of the mesh that

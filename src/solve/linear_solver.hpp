@@ -3,18 +3,39 @@
 
 #include <cstdint>
 #include <memory>
+#include <new>
 #include <span>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace dotsift {
+
+/// Leaves new entries as they are, so that large arrays are first touched where and when they are filled.
+template <class T>
+struct Untouched : std::allocator<T> {
+    template <class U>
+    struct rebind {
+        using other = Untouched<U>;
+    };
+    template <class U>
+    void construct(U* at) noexcept {
+        ::new (static_cast<void*>(at)) U;
+    }
+    template <class U, class... Arguments>
+    void construct(U* at, Arguments&&... arguments) {
+        ::new (static_cast<void*>(at)) U(std::forward<Arguments>(arguments)...);
+    }
+};
+template <class T>
+using LargeArray = std::vector<T, Untouched<T>>;
 
 /// Lower triangle of a symmetric matrix by columns, rows ascending, the diagonal first in each column.
 struct SymmetricMatrix {
     std::int32_t size = 0;
     std::vector<std::int32_t> column_first;  ///< size + 1
-    std::vector<std::int32_t> row;
-    std::vector<double> value;
+    LargeArray<std::int32_t> row;
+    LargeArray<double> value;
 
     /// y = A x
     void multiply(std::span<const double> x, std::span<double> y) const;

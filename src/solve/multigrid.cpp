@@ -59,8 +59,8 @@ double dot(const Vector& a, const Vector& b) {
 /// Both triangles by rows, so that rows can be worked on side by side.
 struct RowMatrix {
     std::vector<std::int64_t> first;
-    std::vector<std::int32_t> column;
-    Vector value;
+    LargeArray<std::int32_t> column;
+    LargeArray<double> value;
 
     explicit RowMatrix(const SymmetricMatrix& m) {
         const auto n = static_cast<std::size_t>(m.size);
