@@ -46,7 +46,10 @@ Constraints eliminate(std::int32_t dofs, std::size_t cases, const std::vector<Co
         value = row.value;
         for (std::size_t c = 0; c < cases; ++c) size[c] = std::fabs(value[c]);
         std::size_t earlier = r;
-        for (const auto& [d, a] : row.terms) {
+        auto open = row.terms;  // expressions stand for others, which may be expressions by now
+        while (!open.empty()) {
+            const auto [d, a] = open.back();
+            open.pop_back();
             const auto k = expression_of[static_cast<std::size_t>(d)];
             if (k < 0) {
                 sum[d] += a;
@@ -54,7 +57,7 @@ Constraints eliminate(std::int32_t dofs, std::size_t cases, const std::vector<Co
             }
             const auto& x = list[static_cast<std::size_t>(k)];
             if (earlier == r || rows[earlier].source == row.source) earlier = x.row;
-            for (const auto& [t, b] : x.terms) sum[t] += a * b;
+            for (const auto& [t, b] : x.terms) open.emplace_back(t, a * b);
             for (std::size_t c = 0; c < cases; ++c) {
                 value[c] -= a * x.value[c];
                 size[c] = std::max(size[c], std::fabs(a * x.value[c]));

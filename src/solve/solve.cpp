@@ -438,7 +438,8 @@ void solve_displacement(const Mesh& mesh, const Study& study, const Laws& laws, 
         Solution& s = out[c];
         const auto& v = values[c];
         const double flow_error = s.balance.relative_error;
-        s.reactions.clear();
+        std::vector<SupportReaction> flows_of_supports;
+        flows_of_supports.swap(s.reactions);
         s.unknowns += unknowns;
         s.solver = reports[c];
         s.displacement.resize(mesh.nodes.size());
@@ -458,6 +459,7 @@ void solve_displacement(const Mesh& mesh, const Study& study, const Laws& laws, 
                        thermal + sum_of_magnitudes(with_joints) + sum_of_magnitudes(loads.force[c]));
         const auto flows = s.loads;
         find_reactions(mesh, study, layout, rows, sourced, v, internal, loads.force[c], thermal, s);
+        for (std::size_t k = 0; k < flows_of_supports.size(); ++k) s.reactions[k].flow = flows_of_supports[k].flow;
         s.balance.relative_error = std::max(s.balance.relative_error, flow_error);
         s.loads = std::move(loads.totals[c]);
         s.loads.insert(s.loads.end(), flows.begin(), flows.end());

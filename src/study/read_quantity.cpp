@@ -63,7 +63,6 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
     } else if (const auto field = s.choice("of", field_names())) {
         q.field = static_cast<Field>(*field);
         q.on = s.names("on");
-        if (q.on.size() == 1 && q.on[0] == study.region_name && !is_reaction(q.field)) q.on.clear();  // the whole of it
         q.along = s.text("along").value_or("");
         if (!q.along.empty()) {
             for (const auto* key : {"on", "at"})

@@ -197,11 +197,6 @@ TEST_CASE("a quantity on the named region is one on the whole part") {
         evaluate_quantities(s.study, s.mesh, laws_of(s.study, s.mesh.region_names), {{s.solution, s.recovered, {}}});
     CHECK(q[0].value == q[1].value);
     CHECK(std::fabs(q[2].value) < 1e-6);
-    const auto named = study_from(
-        "format = 1\n[part]\nname = \"beam\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 1]\nnames = { left = "
-        "\"left\", right = \"right\" }\n" +
-        rest_of_study() + "[quantity.a]\nof = \"ux\"\non = \"beam\"\n");
-    CHECK(named.quantities[0].on.empty());
 }
 
 TEST_CASE("a derived quantity that is no number is told with its line") {
