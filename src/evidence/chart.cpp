@@ -240,6 +240,27 @@ PictureFiles draw_chart(const ConvergenceChart& c) {
     return in_both_formats(s + "\n");
 }
 
+PictureFiles draw_chart(const LineChart& c) {
+    std::string s = preamble(c.title, c.subtitle, c.x_label, c.y_label) + blocks(c.curves);
+    double low = INFINITY, high = -INFINITY;
+    for (const auto& curve : c.curves)
+        for (const auto& p : curve.points) {
+            if (!std::isfinite(p[1])) continue;
+            low = std::min(low, p[1]);
+            high = std::max(high, p[1]);
+        }
+    if (!(low <= high)) low = high = 0;
+    const double margin = high > low ? 0.06 * (high - low) : std::max(std::fabs(high), 1e-300) * 0.1;
+    s += fmt::format("set yrange [{}:{}]\nset format y '%.6g'\nset key top right\nset offsets 0, 0, {}, 0\n",
+                     number(low - margin), number(high + margin), number(2 * margin));
+    s += "set autoscale xfix\nplot ";
+    for (std::size_t k = 0; k < c.curves.size(); ++k)
+        s += fmt::format("{}$curve{} using 1:2 with lines lw {} lc rgb '{}' title {}", k ? ", " : "", k,
+                         k + 1 == c.curves.size() ? "3" : "1.8", hex(category(c.curves[k].colour)),
+                         quoted(c.curves[k].name));
+    return in_both_formats(s + "\n");
+}
+
 PictureFiles draw_chart(const RateChart& c) {
     std::string s = preamble(c.title, c.subtitle, c.x_label, c.y_label) + blocks(c.curves);
     double left = INFINITY, right = 0, low = INFINITY, high = 0;

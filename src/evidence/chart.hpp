@@ -35,6 +35,13 @@ struct RateChart {
 };
 PictureFiles draw_chart(const RateChart& chart);
 
+/// Values over a distance; where a value is NaN the curve has a gap.
+struct LineChart {
+    std::string title, subtitle, x_label, y_label;
+    std::vector<Curve2> curves;
+};
+PictureFiles draw_chart(const LineChart& chart);
+
 /// Slope of a straight line through the points' logarithms (least squares), over the last half of them, at least two.
 double fitted_slope(const std::vector<Vec2>& points);
 

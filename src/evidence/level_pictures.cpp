@@ -128,7 +128,7 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
     FieldPicture p;
     p.title = level_title(study, l);
     p.subtitle = counts(l);
-    p.legend = title_of(ranges.field);
+    p.legend = title_of(study, ranges.field);
     p.unit = unit_of(study, ranges.field);
     p.length_unit = length;
     p.slots = slot_field(ranges.field, f.source());

@@ -9,6 +9,7 @@
 #include "base/parallel.hpp"
 #include "evidence/level_pictures.hpp"
 #include "evidence/part_picture.hpp"
+#include "evidence/path_files.hpp"
 #include "evidence/report.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/vtu.hpp"
@@ -81,6 +82,8 @@ void Output::write_level(const Level& level) {
     const fs::path folder = directory_ / level_folder(level.series, level.index);
     make_directory(folder);
     write_file(folder / "mesh.vtu", level_vtu(*level.fields));
+    for (const auto& path : study_.paths)
+        write_file(folder / ("path-" + path.name + ".csv"), path_csv(study_, *level.fields, path));
     write_file(folder / "level.json", level_json(study_, opened_.part, level).dump(2) + "\n");
 }
 
@@ -113,6 +116,9 @@ void Output::finish(const StudyResult& result) {
     make_directory(directory_ / "charts");
     pictures.quantity_charts = draw_quantity_charts(study_, result);
     for (const auto& [name, chart] : pictures.quantity_charts) write_picture(directory_ / "charts" / name, chart);
+    pictures.path_charts = draw_path_charts(study_, result);
+    for (const auto& [name, chart] : pictures.path_charts)
+        write_picture(directory_ / "charts" / ("path-" + name), chart);
     pictures.error_chart = draw_error_chart(study_, result);
     write_picture(directory_ / "charts" / "error-against-unknowns", pictures.error_chart);
     write_file(directory_ / "report.html", report_html(opened_, inspected, result, pictures));

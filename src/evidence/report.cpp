@@ -181,6 +181,12 @@ class Report {
         out_ += figure(pictures_.error_chart, true, "Chart: relative error against unknowns, logarithmic",
                        "What each series pays for its accuracy");
         out_ += "</div>\n";
+        if (pictures_.path_charts.empty()) return;
+        out_ += "<h2>Along paths</h2>\n<div class=\"pair\">\n";
+        for (const auto& [name, chart] : pictures_.path_charts)
+            out_ += figure(chart, true, "Chart: values along the path " + name + " on every level",
+                           "Along the path " + name + "; the coarser levels thin, the finest thick");
+        out_ += "</div>\n";
     }
 
     void side_by_side() {
@@ -322,30 +328,41 @@ class Report {
             }
         if (!finest) return;
         out_ += fmt::format(
-            "<p>Applied loads and reactions cancel to {} of the forces at work on every level.</p>\n<div "
-            "class=\"scroll\"><table><caption>On the level with "
-            "the most unknowns</caption><thead><tr><th scope=\"col\">name</th><th scope=\"col\">along x {}</th><th "
-            "scope=\"col\">along y {}</th><th "
-            "scope=\"col\">moment {}</th></tr></thead><tbody>\n",
-            sensible(worst, 2), force, force, moment);
-        double scale = 0, moment_scale = 0;
-        for (const auto& t : finest->loads) {
+            "<p>Applied loads and reactions cancel to {} of all that acts on every level.</p>\n<div "
+            "class=\"scroll\"><table><caption>On the level with the most unknowns{}</caption><thead><tr><th "
+            "scope=\"col\">name</th>",
+            sensible(worst, 2),
+            study_.cases.empty() ? std::string() : ", load case " + escaped(study_.cases.front().name));
+        if (study_.elastic())
+            out_ += fmt::format(
+                "<th scope=\"col\">along x {0}</th><th scope=\"col\">along y {0}</th><th "
+                "scope=\"col\">moment {1}</th>",
+                force, moment);
+        if (study_.conducts())
+            out_ += fmt::format("<th scope=\"col\">flow into the part {}</th>", unit_of(study_, Field::reaction_flow));
+        out_ += "</tr></thead><tbody>\n";
+        double scale = 0, moment_scale = 0, flow_scale = 0;
+        const auto see = [&](const auto& t) {
             scale = std::max(scale, norm(t.force));
             moment_scale = std::max(moment_scale, std::fabs(t.moment));
-        }
-        for (const auto& r : finest->reactions) {
-            scale = std::max(scale, norm(r.force));
-            moment_scale = std::max(moment_scale, std::fabs(r.moment));
-        }
+            flow_scale = std::max(flow_scale, std::fabs(t.flow));
+        };
+        for (const auto& t : finest->loads) see(t);
+        for (const auto& r : finest->reactions) see(r);
         const auto shown = [](double v, double of) {
             return std::fabs(v) <= 1e-9 * of ? std::string("0") : sensible(v, 6);
         };
-        for (const auto& t : finest->loads)
-            out_ += fmt::format("<tr><td>load {}</td><td>{}</td><td>{}</td><td>{}</td></tr>\n", escaped(t.name),
-                                shown(t.force[0], scale), shown(t.force[1], scale), shown(t.moment, moment_scale));
-        for (const auto& r : finest->reactions)
-            out_ += fmt::format("<tr><td>support {}</td><td>{}</td><td>{}</td><td>{}</td></tr>\n", escaped(r.name),
-                                shown(r.force[0], scale), shown(r.force[1], scale), shown(r.moment, moment_scale));
+        const auto row = [&](const char* kind, const auto& t) {
+            out_ += fmt::format("<tr><td>{} {}</td>", kind, escaped(t.name));
+            if (study_.elastic())
+                out_ += fmt::format("<td>{}</td><td>{}</td><td>{}</td>", shown(t.force[0], scale),
+                                    shown(t.force[1], scale), shown(t.moment, moment_scale));
+            if (study_.conducts()) out_ += fmt::format("<td>{}</td>", shown(t.flow, flow_scale));
+            out_ += "</tr>\n";
+        };
+        for (const auto& t : finest->loads) row("load", t);
+        for (std::size_t k = 0; k < finest->reactions.size(); ++k)
+            row(k < study_.supports.size() ? "support" : "tie", finest->reactions[k]);
         out_ += "</tbody></table></div>\n";
     }
 

@@ -16,6 +16,7 @@ struct ReportPictures {
     PictureFiles part;
     std::optional<PictureFiles> cleanup;  ///< the part before and after, if there was a clean-up
     std::map<std::string, PictureFiles> quantity_charts;
+    std::map<std::string, PictureFiles> path_charts;
     PictureFiles error_chart;
     /// By level_folder(); the first level, which all series share, may be there once only.
     std::map<std::string, LevelPictures> levels;

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/numbers.hpp"
@@ -55,6 +56,50 @@ ordered_json verdict_json(const QuantityVerdict& v) {
             {"asymptotic", c.asymptotic},
             {"uncertainty", finite(c.uncertainty)},
             {"rule", c.rule}};
+}
+
+/// Largest and smallest nodal values of what was solved for.
+ordered_json extremes_json(const Study& study, const FieldSource& source) {
+    std::vector<Field> fields;
+    if (study.elastic())
+        fields = {Field::displacement, Field::von_mises, Field::max_principal, Field::min_principal, Field::max_shear};
+    if (study.conducts()) fields.insert(fields.end(), {Field::potential, Field::flux});
+    ordered_json list = ordered_json::array();
+    for (const auto f : fields) {
+        const auto values = slot_field(f, source);
+        const auto [low, high] = std::minmax_element(values.begin(), values.end());
+        const auto place = [&](auto at) {
+            return pair(source.mesh.nodes[static_cast<std::size_t>(
+                source.mesh.node_of_slot[static_cast<std::size_t>(at - values.begin())])]);
+        };
+        list.push_back({{"field", name_of(f)},
+                        {"unit", unit_of(study, f)},
+                        {"smallest", *low},
+                        {"smallest_at", place(low)},
+                        {"largest", *high},
+                        {"largest_at", place(high)}});
+    }
+    return list;
+}
+
+ordered_json cases_json(const Study& study, const LevelFields& fields) {
+    ordered_json list = ordered_json::array();
+    for (std::size_t k = 0; k < fields.cases.size(); ++k) {
+        const Solution& s = fields.cases[k].solution;
+        ordered_json c{{"name", s.load_case}};
+        if (study.elastic()) c["strain_energy"] = s.strain_energy;
+        if (study.conducts()) c["dissipation"] = s.dissipation;
+        c["extremes"] = extremes_json(study, fields.source(k));
+        for (const auto& r : s.reactions) {
+            ordered_json reaction{{"name", r.name}, {"force", pair(r.force)}, {"moment", r.moment}};
+            if (study.conducts()) reaction["flow"] = r.flow;
+            c["reactions"].push_back(reaction);
+        }
+        for (const auto& m : s.remotes)
+            c["remote_points"].push_back({{"name", m.name}, {"displacement", pair(m.displacement)}, {"turn", m.turn}});
+        list.push_back(c);
+    }
+    return list;
 }
 
 }  // namespace
@@ -138,6 +183,7 @@ ordered_json level_json(const Study& study, const Part& part, const Level& l) {
         if (study.conducts()) reaction["flow"] = r.flow;
         j["reactions"].push_back(reaction);
     }
+    if (l.fields) j["cases"] = cases_json(study, *l.fields);
     j["balance"] = {{"applied", pair(l.balance.applied)},
                     {"reaction", pair(l.balance.reaction)},
                     {"applied_moment", l.balance.applied_moment},

@@ -20,7 +20,7 @@ struct LevelFields {
     Mesh mesh;
     Laws laws;
     std::vector<CaseFields> cases;  ///< at least one
-    ErrorMap error;                 ///< of all cases: the squares of their relative errors add up
+    ErrorMap error;                 ///< of all cases and physics
     [[nodiscard]] FieldSource source(std::size_t load_case = 0) const { return {mesh, laws, cases[load_case], {}}; }
     std::vector<double> wanted_size;  ///< at each element's centre, from the field that the mesh was made for
 };

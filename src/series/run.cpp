@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "base/errors.hpp"
 #include "base/numbers.hpp"
@@ -27,6 +28,9 @@ constexpr double mildest_step = 2;
 // Aims a little below the target, so that it is not missed by a hair and paid for with another level.
 constexpr double aim = 0.85;
 
+// A field whose energy is below this share of what its size would suggest is rounding: there is no flow, or no stress.
+constexpr double rounding_energy = 1e-16;
+
 /// Largest relative change from the level before, over the quantities that have a target (or all, if none has).
 double largest_change(const Study& study, const Level& before, const Level& now) {
     const bool any = std::any_of(study.quantities.begin(), study.quantities.end(),
@@ -42,23 +46,53 @@ double largest_change(const Study& study, const Level& before, const Level& now)
     return largest;
 }
 
-/// Recovered fields and errors of every case.
+/// The energy of strains or gradients as large as the field itself over the size of the part.
+double nominal_energy(const Mesh& mesh, const Laws& laws, const Solution& s, bool of_potential) {
+    double largest = 0;
+    for (const Vec2& u : s.displacement)
+        if (!of_potential) largest = std::max(largest, norm(u));
+    for (const double t : s.potential)
+        if (of_potential) largest = std::max(largest, std::fabs(t));
+    Box2 box;
+    for (const auto& p : mesh.nodes) box.add(p);
+    const double strain = largest / box.diagonal();
+    double sum = 0;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const RegionLaw& law = laws.of(mesh.region[e]);
+        const double modulus = of_potential ? law.conduction.conductivity[0][0] : law.elastic.stiffness[0][0];
+        sum += modulus * strain * strain * mesh.area_of(e) * laws.depth(mesh.region[e], mesh.centre_of(e));
+    }
+    return sum;
+}
+
+/// Recovered fields of every case, and one error map: over the cases errors and energies add up, so that a case in
+/// which nothing happens does not count; over the two physics the squares of the relative errors do.
 void recover(const Mesh& mesh, const Laws& laws, const Study& study, LevelFields& fields) {
-    bool first = true;
-    const auto add = [&](const ErrorMap& map) {
-        fields.error = first ? map : combined(fields.error, map);
-        first = false;
+    std::optional<ErrorMap> of_flux, of_stress;
+    const auto add = [&](std::optional<ErrorMap>& sum, ErrorMap map, const Solution& s, bool of_potential) {
+        if (map.energy2 <= rounding_energy * nominal_energy(mesh, laws, s, of_potential)) {
+            std::fill(map.element_error2.begin(), map.element_error2.end(), 0.0);
+            map.error2 = map.energy2 = 0;
+        }
+        if (!sum) {
+            sum = std::move(map);
+            return;
+        }
+        for (std::size_t e = 0; e < map.element_error2.size(); ++e) sum->element_error2[e] += map.element_error2[e];
+        sum->error2 += map.error2;
+        sum->energy2 += map.energy2;
     };
     for (auto& c : fields.cases) {
         if (study.conducts()) {
             c.flux = recover_flux(mesh, laws, c.solution);
-            add(estimate_flux_error(mesh, laws, c.solution, c.flux));
+            add(of_flux, estimate_flux_error(mesh, laws, c.solution, c.flux), c.solution, true);
         }
         if (study.elastic()) {
             c.stress = recover_stress(mesh, laws, c.solution);
-            add(estimate_error(mesh, laws, c.solution, c.stress));
+            add(of_stress, estimate_error(mesh, laws, c.solution, c.stress), c.solution, false);
         }
     }
+    fields.error = of_flux && of_stress ? combined(*of_flux, *of_stress) : of_flux ? *of_flux : *of_stress;
 }
 
 class SeriesRunner {

@@ -374,13 +374,15 @@ void solve_potential(const Mesh& mesh, const Study& study, const Laws& laws, con
             s.balance.reaction_flow += r;
             s.balance.flow_magnitude += std::fabs(r);
         }
-        // The surroundings take what the transfer's matrix says.
+        // What the surroundings take back belongs to the load.
         for (const auto& j : sourced) {
             const auto& d = j.joint.dofs;
+            double back = 0;
             for (std::size_t a = 0; a < d.size(); ++a)
                 for (std::size_t b = 0; b < d.size(); ++b)
-                    s.balance.reaction_flow -=
-                        j.joint.matrix[a * d.size() + b] * s.potential[static_cast<std::size_t>(d[b])];
+                    back += j.joint.matrix[a * d.size() + b] * s.potential[static_cast<std::size_t>(d[b])];
+            s.balance.reaction_flow -= back;
+            if (j.load >= 0) loads.totals[c][static_cast<std::size_t>(j.load)].flow -= back;
         }
         if (s.balance.flow_magnitude > 0)
             s.balance.relative_error =

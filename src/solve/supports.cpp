@@ -502,13 +502,16 @@ std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const 
     const auto depth = [&](const BoundarySide& side, const Vec2& p) {
         return laws.depth(mesh.region[static_cast<std::size_t>(side.element)], p);
     };
+    int index = -1;
     for (const auto& load : study.loads) {
+        if (!is_mechanical(load.kind)) ++index;
         if (load.kind != LoadKind::transfer) continue;
         const FormulaEvaluator coefficient(load.components[0], study.path.string());
         for (const auto& side : mesh.boundary) {
             if (!mesh.side_fits(side, load.on)) continue;
             const std::size_t n = side.count();
             SourcedJoint j;
+            j.load = index;
             for (std::size_t i = 0; i < n; ++i)
                 j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]));
             j.joint.matrix.assign(n * n, 0.0);

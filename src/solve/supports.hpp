@@ -37,6 +37,7 @@ Constraints constraints_of(const FieldLayout& layout, const std::vector<Constrai
 struct SourcedJoint {
     Joint joint;
     int support = -1;
+    int load = -1;  ///< counted among the loads of the potential
 };
 /// Elastic foundations.
 std::vector<SourcedJoint> foundations(const Mesh& mesh, const Study& study, const Laws& laws);

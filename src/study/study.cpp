@@ -40,7 +40,7 @@ const char* name_of(Field field) {
     return names[static_cast<std::size_t>(field)];
 }
 
-const char* title_of(Field field) {
+std::string title_of(const Study& study, Field field) {
     constexpr std::array names{"displacement along x",
                                "displacement along y",
                                "displacement",
@@ -73,6 +73,10 @@ const char* title_of(Field field) {
                                "section force along y",
                                "section moment"};
     static_assert(names.size() == field_count);
+    if (field == Field::potential) return study.conduction.potential;
+    if (study.plane == Plane::axisymmetric && field == Field::szz) return "hoop stress σzz";
+    if (is_of_potential(field) && study.conduction.of_heat())
+        return std::string("heat ") + names[static_cast<std::size_t>(field)];
     return names[static_cast<std::size_t>(field)];
 }
 

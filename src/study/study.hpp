@@ -520,7 +520,7 @@ const MaterialSpec* material_of(const Study& study, const std::string& region);
 /// The name of a field as it stands in study files and results.
 const char* name_of(Field field);
 /// The same in words, for pictures and reports.
-const char* title_of(Field field);
+std::string title_of(const Study& study, Field field);
 Dimension dimension_of(Field field);
 const char* name_of(Take take);
 const char* name_of(Criterion criterion);

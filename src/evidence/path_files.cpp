@@ -1,0 +1,99 @@
+#include "evidence/path_files.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "evidence/chart.hpp"
+#include "evidence/level_pictures.hpp"
+#include "quantities/path.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// More levels than this make a chart that nobody can read: the coarsest are left out.
+constexpr std::size_t most_curves = 4;
+
+std::vector<Field> fields_of(const Study& study) {
+    std::vector<Field> list;
+    if (study.elastic())
+        list = {Field::ux,  Field::uy,        Field::sxx,           Field::syy,           Field::szz,
+                Field::sxy, Field::von_mises, Field::max_principal, Field::min_principal, Field::max_shear};
+    if (study.conducts()) list.insert(list.end(), {Field::potential, Field::flux_x, Field::flux_y});
+    return list;
+}
+
+ElementPoint at(const Mesh& mesh, const Location& where) {
+    return evaluate(mesh.kinds[where.element], mesh.positions(where.element), where.xi);
+}
+
+/// The field of the first quantity along the path, else the one that the pictures show.
+Field field_along(const Study& study, const PathSpec& path) {
+    for (const auto& q : study.quantities)
+        if (q.along == path.name && !is_section(q.field)) return q.field;
+    return shown_field(study);
+}
+
+}  // namespace
+
+std::string path_csv(const Study& study, const LevelFields& f, const PathSpec& path) {
+    const ElementLocator locator(f.mesh);
+    const auto fields = fields_of(study);
+    const std::string length = study.units.label(dimension::length);
+    std::string text = fmt::format("distance [{0}],x [{0}],y [{0}]", length);
+    for (const auto& c : f.cases)
+        for (const auto field : fields) {
+            const std::string unit = unit_of(study, field);
+            const std::string name = f.cases.size() == 1 ? std::string(name_of(field))
+                                                         : fmt::format("{}.{}", name_of(field), c.solution.load_case);
+            text += unit.empty() ? "," + name : fmt::format(",{} [{}]", name, unit);
+        }
+    text += "\n";
+    for (const auto& p : sample_path(path, locator)) {
+        text += fmt::format("{:.10g},{:.10g},{:.10g}", p.distance, p.position[0], p.position[1]);
+        for (const auto& c : f.cases)
+            for (const auto field : fields)
+                text += p.where ? fmt::format(",{:.10g}", field_at(field, {f.mesh, f.laws, c, {}}, p.where->element,
+                                                                   at(f.mesh, *p.where)))
+                                : std::string(",");
+        text += "\n";
+    }
+    return text;
+}
+
+std::map<std::string, PictureFiles> draw_path_charts(const Study& study, const StudyResult& result) {
+    std::map<std::string, PictureFiles> charts;
+    // The last series has the finest story to tell; of adaptive and uniform ones any will do.
+    if (result.series.empty()) return charts;
+    const auto& levels = result.series.back().levels;
+    for (const auto& path : study.paths) {
+        const Field field = field_along(study, path);
+        LineChart chart;
+        chart.title = path.name;
+        chart.subtitle = fmt::format("series {}: {} from ({:g}, {:g}) to ({:g}, {:g})", result.series.back().name,
+                                     title_of(study, field), path.points.front()[0], path.points.front()[1],
+                                     path.points.back()[0], path.points.back()[1]);
+        chart.x_label = fmt::format("distance along the path in {}", study.units.label(dimension::length));
+        const std::string unit = unit_of(study, field);
+        chart.y_label = unit.empty() ? title_of(study, field) : fmt::format("{} in {}", title_of(study, field), unit);
+        const std::size_t first = levels.size() > most_curves ? levels.size() - most_curves : 0;
+        for (std::size_t k = first; k < levels.size(); ++k) {
+            const auto& f = *levels[k].fields;
+            const ElementLocator locator(f.mesh);
+            Curve2 curve;
+            curve.name = fmt::format("level {}", levels[k].index);
+            curve.colour = static_cast<int>(k - first);
+            for (const auto& p : sample_path(path, locator))
+                curve.points.push_back(
+                    {{p.distance,
+                      p.where ? field_at(field, f.source(), p.where->element, at(f.mesh, *p.where)) : NAN}});
+            chart.curves.push_back(std::move(curve));
+        }
+        charts[path.name] = draw_chart(chart);
+    }
+    return charts;
+}
+
+}  // namespace dotsift
