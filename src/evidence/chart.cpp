@@ -272,7 +272,11 @@ PictureFiles draw_chart(const RateChart& c) {
             high = std::max(high, p[1]);
         }
     }
-    s += "set logscale xy\nset key top right\n";
+    // The legend goes where the curves are not.
+    const bool rises = !c.curves.empty() && c.curves.front().points.size() > 1 &&
+                       (c.curves.front().points.front()[0] < c.curves.front().points.back()[0]) ==
+                           (c.curves.front().points.front()[1] < c.curves.front().points.back()[1]);
+    s += fmt::format("set logscale xy\nset key top {}\n", rises ? "left" : "right");
     s += fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\n", number(left / 1.5), number(right * 1.8),
                      number(low / 2), number(high * 2.5));
     s += log_tics('x', left / 1.5, right * 1.8) + log_tics('y', low / 2, high * 2.5);

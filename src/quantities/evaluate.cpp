@@ -307,8 +307,8 @@ Extreme find_extreme(Field field, bool largest, const FieldSource& f, const std:
 }
 
 std::string unit_of(const Study& study, Field field) {
-    if (is_of_potential(field) && !study.conduction.of_heat())
-        return field == Field::potential ? study.conduction.unit : "";
+    if (field == Field::potential && !study.conduction.unit.empty()) return study.conduction.unit;
+    if (is_of_potential(field) && !study.conduction.of_heat()) return "";
     return study.units.label(dimension_of(field));
 }
 

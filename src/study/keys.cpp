@@ -177,7 +177,8 @@ constexpr std::array table{
 
     Key{"conduction", "potential", "text", "\"temperature\"",
         "What the potential is; another one, such as \"voltage\" or \"head\", has plain numbers everywhere."},
-    Key{"conduction", "unit", "text", "-", "The unit that another potential is shown with."},
+    Key{"conduction", "unit", "text", "K for temperature",
+        "The unit that the potential is shown with, such as \"°C\"."},
     Key{"conduction", "reference", "number, \"293 K\"", "0", "The temperature at which nothing is strained."},
 
     Key{"table.NAME", "points", "[[x, value], ...]", "required",

@@ -26,8 +26,6 @@ void read_conduction(const Section& top, Study& study) {
     c.where = s.where();
     c.potential = s.text("potential").value_or(c.potential);
     c.unit = s.text("unit").value_or("");
-    if (s.has("unit") && c.of_heat())
-        s.fault("unit", "has no meaning for a temperature, which is in K", "remove it, or name another potential");
     c.reference = s.number("reference", of_potential(study, dimension::temperature)).value_or(0);
 }
 

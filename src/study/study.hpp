@@ -168,7 +168,7 @@ struct MaterialSpec {
 struct ConductionSpec {
     Where where;
     std::string potential = "temperature";  ///< what it is, for pictures and reports
-    std::string unit;                       ///< of another potential
+    std::string unit;                       ///< in words; empty: K of a temperature, none of others
     double reference = 0;                   ///< the temperature at which there is no thermal strain
     [[nodiscard]] bool of_heat() const { return potential == "temperature"; }
 };

@@ -1,5 +1,9 @@
 #include <doctest/doctest.h>
 
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+
 #include <nlohmann/json.hpp>
 
 #include "support/program.hpp"
@@ -155,6 +159,56 @@ TEST_CASE("remesh keeps a mesh outside its zones and tells the change") {
     CHECK(empty.status == 2);
     CHECK(has(empty.err, "no element of the mesh lies in the zone"));
     CHECK(run({"remesh", zone, "-o", (folder / "r").string()}).status == 2);
+}
+
+TEST_CASE("verify-code prints a table, writes tables and charts, and picks by a word") {
+    const TemporaryFolder folder;
+    const auto told = run(
+        {"verify-code", "--only", "patch test,cooled fin,axisymmetric conduction", "-o", (folder / "code").string()});
+    CHECK(told.status == 0);
+    CHECK(has(told.out, "cooled fin"));
+    CHECK(has(told.out, "checks passed"));
+    CHECK(!has(told.out, "FAILED"));
+    CHECK(!has(told.out, "tapered panel"));
+    for (const auto* name :
+         {"checks.json", "checks.csv", "checks.md", "axisymmetric-conduction.png", "axisymmetric-conduction.svg"})
+        CHECK(fs::file_size(folder / "code" / name) > 500);
+    const auto json = nlohmann::json::parse(run({"verify-code", "--only", "wall of two", "--json"}).out);
+    CHECK(json["passed"] == true);
+    CHECK(json["checks"].size() == 3);
+    const auto wrong = run({"verify-code", "--only", "nothing like this"});
+    CHECK(wrong.status == 2);
+    CHECK(has(wrong.err, "no check fits --only"));
+}
+
+TEST_CASE("heat, then stress: cases, paths and flows stand in the results, the same on one core as on all") {
+    const TemporaryFolder folder;
+    const std::string sleeve = DOTSIFT_SOURCE "/examples/tidal/stator-sleeve.toml";
+    const auto all = run({"run", sleeve, "-o", (folder / "all").string(), "--quiet"});
+    CHECK(all.status == 0);
+    const auto level = nlohmann::json::parse(content_of(folder / "all" / "adaptive" / "level-2" / "level.json"));
+    REQUIRE(level["cases"].size() == 2);
+    CHECK(level["cases"][0]["name"] == "full_power");
+    CHECK(level["cases"][0]["extremes"].size() == 7);
+    double flow = 0, size = 0;
+    for (const auto& l : level["loads"]) {
+        flow += l["flow"].get<double>();
+        size += std::fabs(l["flow"].get<double>());
+    }
+    CHECK(std::fabs(flow) < 1e-9 * size);  // what the windings give, the sea takes
+    const auto csv = content_of(folder / "all" / "adaptive" / "level-2" / "path-wall.csv");
+    CHECK(has(csv, "potential.full_power [°C]"));
+    CHECK(std::count(csv.begin(), csv.end(), '\n') == 102);
+    CHECK(fs::file_size(folder / "all" / "charts" / "path-wall.png") > 2000);
+    CHECK(has(content_of(folder / "all" / "report.html"), "Along paths"));
+    const std::string command = "taskset -c 0 '" DOTSIFT_PROGRAM "' run '" + sleeve + "' -o '" +
+                                (folder / "one").string() + "' --quiet > /dev/null 2>&1";
+    CHECK(std::system(command.c_str()) == 0);
+    for (const auto* file : {"uniform/level-3/mesh.vtu", "adaptive/level-3/mesh.vtu", "levels.csv"}) {
+        const auto a = content_of(folder / "all" / file), b = content_of(folder / "one" / file);
+        if (std::string(file) != "levels.csv") CHECK(a == b);
+        CHECK(!a.empty());
+    }
 }
 
 TEST_SUITE_END();
