@@ -84,6 +84,8 @@ void Output::write_level(const Level& level) {
     write_file(folder / "mesh.vtu", level_vtu(*level.fields));
     for (const auto& path : study_.paths)
         write_file(folder / ("path-" + path.name + ".csv"), path_csv(study_, *level.fields, path));
+    if (study_.integration_points)
+        write_file(folder / "integration-points.csv", integration_points_csv(study_, *level.fields));
     write_file(folder / "level.json", level_json(study_, opened_.part, level).dump(2) + "\n");
 }
 

@@ -36,6 +36,14 @@ Field field_along(const Study& study, const PathSpec& path) {
     return shown_field(study);
 }
 
+/// The heading of a column.
+std::string column(const Study& study, const LevelFields& f, const CaseFields& c, Field field) {
+    const std::string unit = unit_of(study, field);
+    const std::string name =
+        f.cases.size() == 1 ? std::string(name_of(field)) : fmt::format("{}.{}", name_of(field), c.solution.load_case);
+    return unit.empty() ? name : fmt::format("{} [{}]", name, unit);
+}
+
 }  // namespace
 
 std::string path_csv(const Study& study, const LevelFields& f, const PathSpec& path) {
@@ -44,12 +52,7 @@ std::string path_csv(const Study& study, const LevelFields& f, const PathSpec& p
     const std::string length = study.units.label(dimension::length);
     std::string text = fmt::format("distance [{0}],x [{0}],y [{0}]", length);
     for (const auto& c : f.cases)
-        for (const auto field : fields) {
-            const std::string unit = unit_of(study, field);
-            const std::string name = f.cases.size() == 1 ? std::string(name_of(field))
-                                                         : fmt::format("{}.{}", name_of(field), c.solution.load_case);
-            text += unit.empty() ? "," + name : fmt::format(",{} [{}]", name, unit);
-        }
+        for (const auto field : fields) text += "," + column(study, f, c, field);
     text += "\n";
     for (const auto& p : sample_path(path, locator)) {
         text += fmt::format("{:.10g},{:.10g},{:.10g}", p.distance, p.position[0], p.position[1]);
@@ -59,6 +62,30 @@ std::string path_csv(const Study& study, const LevelFields& f, const PathSpec& p
                                                                    at(f.mesh, *p.where)))
                                 : std::string(",");
         text += "\n";
+    }
+    return text;
+}
+
+std::string integration_points_csv(const Study& study, const LevelFields& f) {
+    std::vector<Field> fields;
+    if (study.elastic()) fields = {Field::sxx, Field::syy, Field::szz, Field::sxy, Field::von_mises};
+    if (study.conducts()) fields.insert(fields.end(), {Field::flux_x, Field::flux_y});
+    const std::string length = study.units.label(dimension::length);
+    std::string text = fmt::format("element,x [{0}],y [{0}]", length);
+    for (const auto& c : f.cases)
+        for (const auto field : fields) text += "," + column(study, f, c, field);
+    text += "\n";
+    for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
+        const auto positions = f.mesh.positions(e);
+        for (const auto& q : integration_points(f.mesh, e, f.laws.plane, positions)) {
+            const ElementPoint p = evaluate(f.mesh.kinds[e], positions, q);
+            text += fmt::format("{},{:.10g},{:.10g}", e, p.position[0], p.position[1]);
+            for (const auto& c : f.cases)
+                for (const auto field : fields)
+                    text += fmt::format(
+                        ",{:.10g}", field_at(field, {f.mesh, f.laws, c, {}, FieldOrigin::integration_points}, e, p));
+            text += "\n";
+        }
     }
     return text;
 }

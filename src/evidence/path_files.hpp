@@ -14,6 +14,10 @@ namespace dotsift {
 /// several load cases the columns of each have .CASE after their names.
 std::string path_csv(const Study& study, const LevelFields& fields, const PathSpec& path);
 
+/// One row an integration point: element (counted from 0), position, and every component of the elements' own stress
+/// and flux; columns as above.
+std::string integration_points_csv(const Study& study, const LevelFields& fields);
+
 /// For each path a chart of the field that the pictures show (or that a quantity takes along it), one curve a level.
 std::map<std::string, PictureFiles> draw_path_charts(const Study& study, const StudyResult& result);
 

@@ -33,6 +33,7 @@ td .sub.met { color: var(--good); } td .sub.missed { color: var(--bad); }
 figure { margin: 12px 0; } figcaption { color: var(--faint); font-size: 14px; margin-top: 4px; }
 figure img { width: 100%; height: auto; display: block; background: #fff; border: 1px solid var(--line); border-radius: 4px; }
 .pair { display: grid; grid-template-columns: repeat(auto-fit, minmax(430px, 1fr)); gap: 18px; }
+.pair figure:only-child { max-width: 640px; }
 .three { display: grid; grid-template-columns: repeat(auto-fit, minmax(330px, 1fr)); gap: 14px; }
 details { margin: 10px 0; } summary { cursor: pointer; font-weight: 600; padding: 4px 0; }
 pre { background: var(--panel); border: 1px solid var(--line); padding: 14px 16px; overflow-x: auto; font: 13.5px/1.45 ui-monospace, Menlo, Consolas, monospace; }

@@ -413,7 +413,12 @@ void resolve_points(Study& study, const Part& part, Problems& problems) {
     };
     for (auto& s : study.supports) resolve("support." + s.name, s.where, s.at_name, s.at);
     for (auto& l : study.loads) resolve("load." + l.name, l.where, l.at_name, l.at);
-    for (auto& q : study.quantities) resolve("quantity." + q.name, q.where, q.at_name, q.at);
+    for (auto& q : study.quantities) {
+        resolve("quantity." + q.name, q.where, q.at_name, q.at);
+        std::optional<Vec2> about = q.about;
+        resolve("quantity." + q.name, q.where, q.about_name, about);
+        q.about = *about;
+    }
 }
 
 namespace {

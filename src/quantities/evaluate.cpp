@@ -98,8 +98,11 @@ Values values_at(const FieldSource& f, std::size_t e, const ElementPoint& p) {
         for (std::size_t i = 0; i < nodes.size(); ++i)
             v.displacement += s.displacement[static_cast<std::size_t>(nodes[i])] * p.n[i];
     }
-    if (!f.fields.stress.empty()) v.stress = interpolate(f.mesh, f.fields.stress, e, p);
-    if (!f.fields.flux.empty()) v.flux = interpolate(f.mesh, f.fields.flux, e, p);
+    const bool own = f.origin != FieldOrigin::recovered;
+    if (!f.fields.stress.empty())
+        v.stress = own ? stress_at(f.mesh, f.laws, s, e, p) : interpolate(f.mesh, f.fields.stress, e, p);
+    if (!f.fields.flux.empty())
+        v.flux = own ? flux_at(f.mesh, f.laws, s, e, p) : interpolate(f.mesh, f.fields.flux, e, p);
     v.potential = slot_value(f.mesh, s.potential, e, p);
     v.change = slot_value(f.mesh, s.temperature_change, e, p);
     return v;
@@ -164,6 +167,44 @@ double reaction(const QuantitySpec& q, const Solution& s) {
         sum += q.field == Field::reaction_flow ? r.flow : r.force[q.field == Field::reaction_x ? 0 : 1];
     }
     return sum;
+}
+
+/// Reference coordinates of an element's nodes.
+Vec2 reference_node(ElementKind kind, std::size_t i) {
+    const auto corners = static_cast<std::size_t>(corner_count(kind));
+    if (i < corners) return reference_corner(kind, static_cast<int>(i));
+    if (i < 2 * corners) return reference_on_side(kind, static_cast<int>(i - corners), 0.5);
+    return reference_middle(kind);
+}
+
+/// Of the elements' own field: over areas every element, over boundaries those beside them.
+Extreme extreme_of_elements(Field field, bool largest, const FieldSource& f, const std::vector<std::string>& on) {
+    const Mesh& mesh = f.mesh;
+    const double sign = largest ? 1 : -1;
+    Extreme best{-INFINITY, {}};
+    const auto look = [&](std::size_t e) {
+        const auto positions = mesh.positions(e);
+        const auto offer = [&](const ElementPoint& p) {
+            const double v = sign * field_at(field, f, e, p);
+            if (v > best.value) best = {v, p.position};
+        };
+        if (f.origin == FieldOrigin::integration_points) {
+            for (const auto& q : integration_points(mesh, e, f.laws.plane, positions))
+                offer(evaluate(mesh.kinds[e], positions, q));
+            return;
+        }
+        for (std::size_t i = 0; i < mesh.element(e).size(); ++i)
+            offer(evaluate(mesh.kinds[e], positions, reference_node(mesh.kinds[e], i)));
+    };
+    if (over_area(mesh, on)) {
+        for (std::size_t e = 0; e < mesh.element_count(); ++e)
+            if (counts(mesh, e, on)) look(e);
+    } else {
+        for (const auto& side : mesh.boundary)
+            if (mesh.side_fits(side, on)) look(static_cast<std::size_t>(side.element));
+    }
+    best.value *= sign;
+    return best;
 }
 
 /// Over a path.
@@ -253,6 +294,7 @@ std::vector<double> slot_field(Field field, const FieldSource& f) {
 }
 
 Extreme find_extreme(Field field, bool largest, const FieldSource& f, const std::vector<std::string>& on) {
+    if (f.origin != FieldOrigin::recovered) return extreme_of_elements(field, largest, f, on);
     const Mesh& mesh = f.mesh;
     const double sign = largest ? 1 : -1;
     const auto values = slot_field(field, f);
@@ -314,7 +356,7 @@ std::string unit_of(const Study& study, Field field) {
 
 std::string unit_of(const Study& study, const QuantitySpec& q) {
     if (q.formula) return "";
-    const std::string unit = unit_of(study, q.field);
+    std::string unit = unit_of(study, q.field);
     if (q.take != Take::integral) return unit;
     const bool area = q.along.empty() && q.on.empty();
     const std::string length = study.units.label(dimension::length);
@@ -336,7 +378,7 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
         QuantityValue v{q.name, 0, 0, std::nullopt};
         const auto chosen = std::find_if(cases.begin(), cases.end(),
                                          [&](const CaseFields& c) { return c.solution.load_case == q.load_case; });
-        const FieldSource f{mesh, laws, chosen == cases.end() ? cases.front() : *chosen, q.about};
+        const FieldSource f{mesh, laws, chosen == cases.end() ? cases.front() : *chosen, q.about, q.origin};
         if (q.formula) {
             v.value = FormulaEvaluator(*q.formula, study.path.string(), names).with(values);
         } else if (q.field == Field::strain_energy) {

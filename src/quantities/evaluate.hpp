@@ -25,6 +25,7 @@ struct FieldSource {
     const Laws& laws;
     const CaseFields& fields;
     Vec2 about{};  ///< centre of radial and tangential components
+    FieldOrigin origin = FieldOrigin::recovered;
 };
 
 /// A scalar field made from displacement, recovered stress, potential or recovered flux, at a point of an element.
@@ -39,7 +40,8 @@ struct Extreme {
 };
 /// Largest (or smallest) value over the part or, if patterns are given, over boundaries or regions. The field's
 /// components are interpolated from the nodes; besides the nodes, eight intervals a side and a lattice of 15 points in
-/// each element near the top are searched.
+/// each element near the top are searched. Of the elements' own fields, the nodes or the integration points of each
+/// element are.
 Extreme find_extreme(Field field, bool largest, const FieldSource& source, const std::vector<std::string>& on);
 
 struct QuantityValue {

@@ -130,8 +130,8 @@ std::vector<std::vector<double>> solve_with(LinearSolver& solver, const Assembly
 /// Solves every case; one vector of values of all degrees of freedom each. Small systems, many cases and flat elements
 /// are for the direct solver; large ones for the iteration, which needs less memory; if that stalls, the direct one.
 std::vector<std::vector<double>> solve_system(const Assembly& assembly, const std::vector<std::vector<double>>& forces,
-                                              const MakeLinear& make_linear, std::vector<SolverReport>& reports,
-                                              std::int64_t& unknowns) {
+                                              const MakeLinear& make_linear, const SolverSpec& wanted,
+                                              std::vector<SolverReport>& reports, std::int64_t& unknowns) {
     const System system = assemble(assembly, forces);
     unknowns = system.matrix.size;
     std::vector<std::vector<double>> values;
@@ -145,9 +145,19 @@ std::vector<std::vector<double>> solve_system(const Assembly& assembly, const st
     }
     const auto direct = make_direct_solver();
     const bool possible = suits_multigrid(assembly.mesh);
-    bool iterate = possible && unknowns >= direct_below && forces.size() <= most_iterated_cases;
-    if (!iterate && possible && unknowns >= direct_below / 4)
-        iterate = direct->analyse(system.matrix, system.order) > memory_share * available_memory();
+    const double memory = wanted.most_memory.value_or(memory_share * available_memory());
+    bool iterate = false;
+    switch (wanted.method) {
+        case SolverMethod::iterative:
+            iterate = true;
+            break;
+        case SolverMethod::automatic:
+            iterate = possible && unknowns >= direct_below && forces.size() <= most_iterated_cases;
+            if (!iterate && possible) iterate = direct->analyse(system.matrix, system.order) > memory;
+            break;
+        case SolverMethod::direct:
+            break;
+    }
     if (iterate) {
         try {
             const LinearProblem linear = make_linear();
@@ -156,10 +166,20 @@ std::vector<std::vector<double>> solve_system(const Assembly& assembly, const st
                 system.first_unknown);
             return solve_with(*solver, assembly, system, reports);
         } catch (const SolveError&) {
+            if (wanted.method == SolverMethod::iterative) throw;
             reports.clear();  // it stalls: the direct solver is left
         }
     }
     try {
+        const double needed = direct->analyse(system.matrix, system.order);
+        if (needed > memory)
+            throw SolveError(
+                fmt::format("the factor of {} unknowns needs {:.2g} GB, but it may take only {:.2g} GB", unknowns,
+                            needed / 1e9, memory / 1e9),
+                {},
+                possible ? "ask for larger elements, or use a machine with more memory"
+                         : "use mesh.order = 2 and elements that are not flat, whose systems can be solved with "
+                           "less memory, or ask for larger elements");
         return solve_with(*direct, assembly, system, reports);
     } catch (const SolveError& e) {
         if (direct->bad_unknown() < 0) throw;
@@ -353,7 +373,7 @@ void solve_potential(const Mesh& mesh, const Study& study, const Laws& laws, con
             p.joints = bare(transfers(p.corners.mesh, study, laws));
             return p;
         },
-        reports, unknowns);
+        study.solver, reports, unknowns);
     for (std::size_t c = 0; c < cases.size(); ++c) {
         Solution& s = out[c];
         s.potential = std::move(values[c]);
@@ -435,7 +455,7 @@ void solve_displacement(const Mesh& mesh, const Study& study, const Laws& laws, 
             p.joints = bare(foundations(p.corners.mesh, study, laws));
             return p;
         },
-        reports, unknowns);
+        study.solver, reports, unknowns);
     for (std::size_t c = 0; c < cases.size(); ++c) {
         Solution& s = out[c];
         const auto& v = values[c];

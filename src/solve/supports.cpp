@@ -195,6 +195,7 @@ std::vector<Partner> partners(const Mesh& mesh, const PeriodicSpec& spec, const 
             found[n] = std::move(p);
         }
     std::vector<Partner> out;
+    out.reserve(found.size());
     for (auto& [n, p] : found) out.push_back(std::move(p));
     return out;
 }

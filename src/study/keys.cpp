@@ -361,7 +361,10 @@ constexpr std::array table{
         "part."},
     Key{"quantity.NAME", "along", "path name", "-", "Along a path instead of on boundaries or regions."},
     Key{"quantity.NAME", "case", "case name", "the first", "The load case."},
-    Key{"quantity.NAME", "about", "[x, y]", "[0, 0]", "Centre of radial and tangential components."},
+    Key{"quantity.NAME", "from", "\"recovered\", \"elements\", \"integration_points\"", "\"recovered\"",
+        "Stress, strain and flux: the recovered field; the elements' own, not averaged; or the elements' own at their "
+        "integration points only."},
+    Key{"quantity.NAME", "about", "[x, y] or a point's name", "[0, 0]", "Axis of radial and tangential components."},
     Key{"quantity.NAME", "on", "name or names", "the whole part",
         "Boundaries or regions; for reactions the supports, or all of them. Between two regions, stresses are those in "
         "the "
@@ -371,6 +374,14 @@ constexpr std::array table{
     Key{"quantity.NAME", "target", "ratio, \"1 %\"", "-",
         "Wanted numerical uncertainty; the verdict says if it is met."},
     Key{"quantity.NAME", "reference", "number", "-", "A value known from elsewhere, shown beside the result."},
+
+    Key{"results", "integration_points", "true, false", "false",
+        "Lists the elements' own stress and flux at every integration point, in a table of each level."},
+
+    Key{"solver", "method", "\"automatic\", \"direct\", \"iterative\"", "\"automatic\"",
+        "automatic: by the size of the system, the shape of its elements and the memory."},
+    Key{"solver", "most_memory", "number of GB", "90 % of what is free",
+        "What a factor may take. Where it needs more, the iteration is used, or the study is refused."},
 
     Key{"path.NAME", "points", "array of [x, y]", "required", "Its two ends, or all its corners."},
     Key{"path.NAME", "samples", "whole number >= 2", "101", "Rows in its table."},
@@ -384,10 +395,10 @@ constexpr std::array table{
 };
 
 /// Sections that hold only sub-tables or named tables, so that they are known at the top of the file.
-constexpr std::array<std::string_view, 19> top_sections{
-    "units",    "variables", "table",      "part",   "conduction",  "material", "support",
-    "periodic", "remote",    "resistance", "load",   "case",        "size",     "mesh",
-    "quality",  "path",      "quantity",   "series", "exact_stress"};
+constexpr std::array<std::string_view, 21> top_sections{
+    "results",  "solver",  "units",    "variables", "table",      "part",   "conduction",
+    "material", "support", "periodic", "remote",    "resistance", "load",   "case",
+    "size",     "mesh",    "quality",  "path",      "quantity",   "series", "exact_stress"};
 
 }  // namespace
 

@@ -11,6 +11,7 @@ namespace {
 
 const std::vector<std::string> physics_names{"elasticity", "conduction", "conduction and elasticity"};
 const std::vector<std::string> hold_names{"fixed", "symmetry", "antisymmetry"};
+const std::vector<std::string> solver_names{"automatic", "direct", "iterative"};
 const std::vector<std::string> tie_names{"rigid", "mean"};
 
 /// The dimension of something in the conduction equation: only temperatures have units here.
@@ -348,6 +349,22 @@ void read_case(const Section& s, const std::string& name, Study& study) {
     study.cases.push_back(std::move(c));
 }
 
+void read_solver(const Section& top, Study& study) {
+    if (const auto* table = top.table("solver")) {
+        const Section s(top.context(), *table, "solver", "solver");
+        study.solver.where = s.where();
+        if (const auto m = s.choice("method", solver_names)) study.solver.method = static_cast<SolverMethod>(*m);
+        if (const auto gb = s.positive("most_memory", dimension::none)) study.solver.most_memory = *gb * 1e9;
+        if (study.solver.method == SolverMethod::iterative && top.table("mesh") != nullptr &&
+            top.table("mesh")->contains("order") && top.table("mesh")->get("order")->value_or(2) == 1)
+            s.fault("method", "is \"iterative\", which works on quadratic elements only", "use mesh.order = 2");
+    }
+    if (const auto* table = top.table("results")) {
+        const Section s(top.context(), *table, "results", "results");
+        study.integration_points = s.flag("integration_points").value_or(false);
+    }
+}
+
 }  // namespace
 
 void read_place(const Section& s, std::optional<Vec2>& at, std::string& name) {
@@ -369,6 +386,7 @@ void read_physics(const Section& top, Study& study) {
     each_named(top, "remote", [&](const Section& s, const std::string& name) { read_remote(s, name, study); });
     each_named(top, "resistance", [&](const Section& s, const std::string& name) { read_resistance(s, name, study); });
     each_named(top, "load", [&](const Section& s, const std::string& name) { read_load(s, name, study); });
+    read_solver(top, study);
     each_named(top, "case", [&](const Section& s, const std::string& name) { read_case(s, name, study); });
 }
 

@@ -13,9 +13,12 @@ namespace {
 
 const std::vector<std::string> take_names{"maximum", "minimum", "mean", "value", "integral", "membrane", "linearised"};
 
+const std::vector<std::string> origin_names{"recovered", "elements", "integration_points"};
+
 const std::vector<std::string>& field_names() {
     static const std::vector<std::string> names = [] {
         std::vector<std::string> list;
+        list.reserve(field_count);
         for (int f = 0; f < field_count; ++f) list.emplace_back(name_of(static_cast<Field>(f)));
         return list;
     }();
@@ -47,17 +50,31 @@ void read_take(const Section& s, QuantitySpec& q) {
     }
 }
 
+/// The elements' own fields are found over areas, and at points.
+void check_origin(const Section& s, const QuantitySpec& q) {
+    if (q.origin == FieldOrigin::recovered) return;
+    if (!is_of_stress(q.field) && q.field != Field::flux_x && q.field != Field::flux_y && q.field != Field::flux)
+        s.fault("from", "goes with stress, strain and flux only", "remove it");
+    if (!q.along.empty()) s.fault("from", "has no meaning along a path", "remove it");
+    if (q.origin == FieldOrigin::integration_points && q.take == Take::value)
+        s.fault("from", "is \"integration_points\", but a value at a point is wanted", "use \"elements\"");
+}
+
 void read_quantity(const Section& s, const std::string& name, Study& study) {
     QuantitySpec q;
     q.name = name;
     q.where = s.where();
     q.target = s.positive("target", dimension::none);
-    q.about = s.point("about").value_or(Vec2{});
+    const auto* about = s.node("about");
+    if (about && about->is_string())
+        q.about_name = s.text("about").value_or("");
+    else
+        q.about = s.point("about").value_or(Vec2{});
     if (s.has("of") == s.has("formula")) {
         s.context().problems->add(s.where(), fmt::format("[{}] needs either \"of\" or \"formula\"", s.shown()),
                                   "as in: of = \"von_mises\"");
     } else if (s.has("formula")) {
-        for (const auto* key : {"take", "on", "at", "along", "case"})
+        for (const auto* key : {"take", "on", "at", "along", "case", "from"})
             if (s.has(key)) s.fault(key, "has no meaning beside a formula", "remove it");
         if (auto text = s.text("formula")) q.formula = Formula{*text, *text, s.where("formula"), std::nullopt, nullptr};
     } else if (const auto field = s.choice("of", field_names())) {
@@ -82,7 +99,9 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
                         known.empty() ? "add [case.NAME] with factors" : "cases are " + quoted_list(known));
         }
         read_place(s, q.at, q.at_name);
+        if (const auto origin = s.choice("from", origin_names)) q.origin = static_cast<FieldOrigin>(*origin);
         read_take(s, q);
+        check_origin(s, q);
         if (is_of_potential(q.field) && !study.conducts())
             s.fault("of", fmt::format("is {}, but no material has a conductivity", name_of(q.field)));
         if (!is_of_potential(q.field) && !study.elastic())

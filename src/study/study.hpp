@@ -432,6 +432,10 @@ constexpr bool is_of_stress(Field field) {
 /// `membrane` and `linearised`: of the stress linearised across a path.
 enum class Take { maximum, minimum, mean, value, integral, membrane, linearised, total };
 
+/// Whether stress and flux are the recovered ones, the elements' own (which jump from one to the next), or the
+/// elements' own at their integration points only.
+enum class FieldOrigin { recovered, elements, integration_points };
+
 /// A line through the part along which results are listed.
 struct PathSpec {
     std::string name;
@@ -445,10 +449,12 @@ struct QuantitySpec {
     Where where;
     Field field = Field::von_mises;
     Take take = Take::maximum;
-    std::vector<std::string> on;      ///< boundaries or supports; empty: the whole part
-    std::string along;                ///< the name of a path
-    std::string load_case;            ///< its name; empty: the first one
+    std::vector<std::string> on;  ///< boundaries or supports; empty: the whole part
+    std::string along;            ///< the name of a path
+    std::string load_case;        ///< its name; empty: the first one
+    FieldOrigin origin = FieldOrigin::recovered;
     Vec2 about{};                     ///< centre of radial and tangential components
+    std::string about_name;           ///< the same by the name of a point
     std::optional<Vec2> at;           ///< for Take::value
     std::string at_name;              ///< the same by the name of a point
     std::optional<Formula> formula;   ///< of other quantities; then the fields above mean nothing
@@ -467,6 +473,15 @@ struct SeriesSpec {
     std::int64_t most_elements = 200'000;
     std::optional<double> error_target;   ///< adaptive: relative energy-norm error
     std::optional<double> change_target;  ///< largest relative change of the quantities that have a target
+};
+
+enum class SolverMethod { automatic, direct, iterative };
+
+/// How the linear systems are solved.
+struct SolverSpec {
+    Where where;
+    SolverMethod method = SolverMethod::automatic;
+    std::optional<double> most_memory;  ///< bytes that a factor may take; nothing: a share of what is free
 };
 
 /// Stress known in closed form, for studies that check the program itself.
@@ -506,6 +521,8 @@ struct Study {
     std::vector<SeriesSpec> series;
     std::vector<QuantitySpec> quantities;
     std::vector<PathSpec> paths;
+    SolverSpec solver;
+    bool integration_points = false;  ///< to be listed in a table of each level
     std::optional<ExactStress> exact_stress;
     [[nodiscard]] bool elastic() const { return physics != Physics::conduction; }
     [[nodiscard]] bool conducts() const { return physics != Physics::elasticity; }

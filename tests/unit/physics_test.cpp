@@ -356,4 +356,52 @@ TEST_CASE("constants and loads that make no sense are told") {
                          doctest::Contains("support.a and support.b contradict each other"), InputError);
 }
 
+TEST_CASE("recovered, the elements' own, and at integration points") {
+    // Linear triangles: the elements' own stress is constant, so its nodes and integration points agree.
+    const std::string bent = bar_study(
+        "[support.wall]\non = \"left\"\nux = 0\n[support.pin]\nat = [0, 0]\nuy = "
+        "0\n[load.turn]\non = \"right\"\nmoment = 6\n[mesh]\norder = 1\n"
+        "[quantity.recovered]\nof = \"sxx\"\n[quantity.own]\nof = \"sxx\"\nfrom = "
+        "\"elements\"\n[quantity.points]\nof = \"sxx\"\nfrom = \"integration_points\"\n"
+        "[quantity.least]\nof = \"sxx\"\nfrom = \"elements\"\ntake = \"minimum\"\n");
+    const auto s = solve_cases_of(bent);
+    CHECK(s.value("own") == doctest::Approx(s.value("points")));
+    CHECK(s.value("own") < s.value("recovered"));
+    CHECK(s.value("own") > 0.3 * 36);
+    CHECK(s.value("least") < -0.3 * 36);
+    CHECK(has(faults_of("format = 1\n" + bar_study("[support.w]\non = \"left\"\nhold = \"fixed\"\n[load.t]\non = "
+                                                   "\"right\"\npressure = 1\n[quantity.q]\nof = \"ux\"\nfrom = "
+                                                   "\"elements\"\n")),
+              "goes with stress, strain and flux only"));
+}
+
+TEST_CASE("radial components about a named point") {
+    const auto s = solve_cases_of(
+        "[part]\n" + bar + "[[part.shape]]\nmark = \"point\"\nat = [2, 0.5]\nname = \"middle\"\n" + soft + sizes +
+        rolled +
+        "[load.pull]\non = \"right\"\ntraction = [8, 0]\n[quantity.rr]\nof = \"srr\"\nat = [2, 1]\nabout = "
+        "\"middle\"\n[quantity.tt]\nof = \"stt\"\nat = [2, 1]\nabout = \"middle\"\n");
+    CHECK(std::fabs(s.value("rr")) < 1e-9);
+    CHECK(s.value("tt") == doctest::Approx(8));
+    CHECK(has(faults_of("format = 1\n[part]\n" + bar + soft + rolled +
+                        "[load.p]\non = \"right\"\npressure = 1\n[quantity.q]\nof = \"srr\"\nabout = \"centre\"\n"),
+              "no point is named \"centre\""));
+}
+
+TEST_CASE("the solver can be chosen, and memory that does not suffice is told or made do with") {
+    const std::string study = rolled + "[load.pull]\non = \"right\"\ntraction = [\"y\", 0]\n";
+    const auto direct = solve_cases_of(bar_study(study + "[solver]\nmethod = \"direct\"\n"));
+    const auto iterative = solve_cases_of(bar_study(study + "[solver]\nmethod = \"iterative\"\n"));
+    const auto small = solve_cases_of(bar_study(study + "[solver]\nmost_memory = 1e-6\n"));
+    CHECK(has(direct.solution().solver.method, "Cholesky"));
+    CHECK(has(iterative.solution().solver.method, "p-multigrid"));
+    CHECK(has(small.solution().solver.method, "p-multigrid"));
+    CHECK(iterative.value("energy") == doctest::Approx(direct.value("energy")).epsilon(1e-10));
+    CHECK(small.value("energy") == iterative.value("energy"));
+    CHECK_THROWS_WITH_AS((void)solve_cases_of(bar_study(study + "[solver]\nmost_memory = 1e-6\n[mesh]\norder = 1\n")),
+                         doctest::Contains("but it may take only"), SolveError);
+    CHECK(has(faults_of("format = 1\n" + bar_study(study + "[solver]\nmethod = \"iterative\"\n[mesh]\norder = 1\n")),
+              "works on quadratic elements only"));
+}
+
 TEST_SUITE_END();

@@ -72,6 +72,7 @@ class Cholmod final : public LinearSolver {
     double analyse(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) override {
         const auto start = std::chrono::steady_clock::now();
         matrix_ = &matrix;
+        analysed_ = matrix.row.size();
         cholmod_sparse a = view(matrix);
         cholmod_free_factor(&factor_, &common_);
         std::vector<std::int32_t> permutation(order.begin(), order.end());
@@ -86,14 +87,9 @@ class Cholmod final : public LinearSolver {
     }
 
     void factor(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) override {
-        if (matrix_ != &matrix || !factor_) (void)analyse(matrix, order);
+        if (matrix_ != &matrix || !factor_ || analysed_ != matrix.row.size()) (void)analyse(matrix, order);
         const auto start = std::chrono::steady_clock::now();
         cholmod_sparse a = view(matrix);
-        const double available = available_memory();
-        if (report_.factor_bytes > memory_share * available)
-            throw SolveError(fmt::format("the factor needs {:.2g} GB, but only {:.2g} GB of memory are free",
-                                         report_.factor_bytes / 1e9, available / 1e9),
-                             {}, "ask for larger elements, or use a machine with more memory");
         cholmod_factorize(&a, factor_, &common_);
         if (common_.status == CHOLMOD_NOT_POSDEF || factor_->minor < factor_->n) {
             const auto* perm = static_cast<const std::int32_t*>(factor_->Perm);
@@ -152,6 +148,7 @@ class Cholmod final : public LinearSolver {
     cholmod_common common_{};
     cholmod_factor* factor_ = nullptr;
     const SymmetricMatrix* matrix_ = nullptr;
+    std::size_t analysed_ = 0;  ///< entries of the matrix whose analysis there is
     SolverReport report_;
     int bad_ = -1;
 };
