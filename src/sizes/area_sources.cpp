@@ -13,7 +13,10 @@ namespace {
 
 constexpr double linear_enough = 0.05;    // of the size
 constexpr double share_of_element = 0.5;  // triangles shorter than this share of the size are not halved
-constexpr int least_depth = 8;            // a formula may have a narrow dip: at least so many halvings of the box
+// The rim is followed to this share of the area's diagonal at the finest, however small the size: it may be asked for
+// by mistake, and is refused later for its number of elements.
+constexpr double finest_rim = 1e-3;
+constexpr int least_depth = 8;  // a formula may have a narrow dip: at least so many halvings of the box
 constexpr int most_depth = 48;
 
 class Cover {
@@ -68,7 +71,8 @@ class Cover {
         if (!halve && area_.varies)
             halve = bent(middle, (h[1] + h[2]) / 2) || bent(centre, (h[0] + h[1] + h[2]) / 3) ||
                     bent((t[0] + t[1]) * 0.5, (h[0] + h[1]) / 2) || bent((t[0] + t[2]) * 0.5, (h[0] + h[2]) / 2);
-        if (halve && long_side > share_of_element * least && depth < most_depth) {
+        const double finest = near.empty() ? 0 : finest_rim * area_.box.diagonal();
+        if (halve && long_side > std::max(share_of_element * least, finest) && depth < most_depth) {
             cover({middle, t[2], t[0]}, near, depth + 1);
             cover({middle, t[0], t[1]}, near, depth + 1);
             return;

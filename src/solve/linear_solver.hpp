@@ -46,7 +46,7 @@ struct SolverReport {
     std::string method;
     double factor_seconds = 0, solve_seconds = 0;
     double assembly_seconds = 0, order_seconds = 0;  ///< before them: pattern and values; the fill-reducing order
-    double coarse_seconds = 0;  ///< of factor_seconds: the factor of the linear elements
+    double coarse_seconds = 0;                       ///< of factor_seconds: the factor of the linear elements
     double factor_bytes = 0;
     int steps = 0;        ///< of an iteration; 0: solved directly
     double residual = 0;  ///< |b - A x| / (|A| |x| + |b|), infinity norms, of the last solve

@@ -211,4 +211,18 @@ TEST_CASE("heat, then stress: cases, paths and flows stand in the results, the s
     }
 }
 
+TEST_CASE("sizes that are far too small in a shape are refused at once") {
+    const TemporaryFolder folder;
+    const std::string area = "inside = { shape = \"circle\", centre = [15, 10], radius = 4 }\nsize = 1e-7\n";
+    const auto local =
+        run({"mesh", folder.file("a.toml", small_study("[size.local.a]\n" + area)), "-o", (folder / "a").string()});
+    CHECK(local.status == 2);
+    CHECK(has(local.err, "more than"));
+    REQUIRE(run({"mesh", folder.file("s.toml", small_study()), "-o", (folder / "mesh").string()}).status == 0);
+    const auto zone = run({"remesh", folder.file("b.toml", small_study("[mesh.remesh.a]\n" + area)),
+                           (folder / "mesh" / "mesh.vtu").string(), "-o", (folder / "b").string()});
+    CHECK(zone.status == 2);
+    CHECK(has(zone.err, "more than the limit"));
+}
+
 TEST_SUITE_END();

@@ -197,7 +197,8 @@ TEST_CASE("faults of single keys") {
     CHECK(has(after("[quantity.q]\ntarget = 0.1\n"), "needs either \"of\" or \"formula\""));
     CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\ntraction = [0, 0]\n"), "needs one of"));
     CHECK(has(after("[load.two]\non = \"left\"\nforce = [\"x\", 0]\n"), "cannot depend on the place"));
-    CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\nspread = \"x\"\n"), "goes with force on a boundary, and flow, only"));
+    CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\nspread = \"x\"\n"),
+              "goes with force on a boundary, and flow, only"));
     CHECK(has(after("[load.two]\non = \"left\"\ntraction = 3\n"), "two numbers or formulas"));
     CHECK(has(after("[support.p]\nat = [0, 0]\nhold = \"symmetry\"\n"), "a single point cannot have"));
     CHECK(has(after("[support.p]\nat = [0, 0]\non = \"left\"\nux = 0\n"), "stands beside on"));
