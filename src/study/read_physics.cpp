@@ -235,8 +235,8 @@ void read_load(const Section& s, const std::string& name, Study& study) {
     const bool total = load.kind == LoadKind::force || load.kind == LoadKind::moment || load.kind == LoadKind::flow ||
                        load.kind == LoadKind::point || load.kind == LoadKind::gravity ||
                        load.kind == LoadKind::rotation;
-    if (total && (!load.components[0].text.empty() && !load.components[0].constant ||
-                  key->pair && !load.components[1].text.empty() && !load.components[1].constant))
+    const auto depends_on_place = [](const Formula& f) { return !f.text.empty() && !f.constant; };
+    if (total && (depends_on_place(load.components[0]) || (key->pair && depends_on_place(load.components[1]))))
         s.fault(key->name, "is one for the whole, so it cannot depend on the place",
                 load.kind == LoadKind::force || load.kind == LoadKind::flow ? "use spread for its distribution"
                                                                             : "give a number");
