@@ -127,8 +127,11 @@ class Inspector {
             const MaterialSpec* m = material_of(study_, report.name);
             if (m) report.material = m->name;
             if (m && m->density) {
-                report.mass =
-                    study_.units.to_si(*m->density * report.measures.area * study_.thickness, dimension::mass);
+                // Of a body of revolution the volume is the area times the way of its centroid (Pappus).
+                const double depth = study_.plane == Plane::axisymmetric
+                                         ? 2 * std::numbers::pi * report.measures.centroid[0]
+                                         : study_.thickness_in(report.name);
+                report.mass = study_.units.to_si(*m->density * report.measures.area * depth, dimension::mass);
                 mass += *report.mass;
             } else {
                 known = false;

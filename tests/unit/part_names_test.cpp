@@ -278,6 +278,26 @@ TEST_CASE("gaps are told for each two regions") {
     CHECK(gaps[1] == doctest::Approx(0.5).epsilon(1e-6));
 }
 
+TEST_CASE("the mass of a body of revolution, and of regions of another thickness") {
+    const std::string rest =
+        "[material.m]\nyoungs_modulus = 1\npoissons_ratio = 0.3\ndensity = 3\n[support.s]\non = "
+        "\"low\"\nuy = 0\n[load.l]\non = \"high\"\npressure = 1\n[size]\nglobal = 1\n";
+    const PartReport ring = inspected(
+        "[part]\nplane = \"axisymmetric\"\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [2, 0]\nsize = [1, 4]\nnames "
+        "= { "
+        "bottom = \"low\", top = \"high\" }\n" +
+        rest);
+    REQUIRE(ring.mass);
+    CHECK(*ring.mass == doctest::Approx(3 * pi * (9 - 4) * 4));
+    const PartReport web = inspected(
+        "[part]\nname = \"web\"\nthickness = 2\nthickness_of = { flange = 5 }\n[[part.shape]]\nadd = "
+        "\"rectangle\"\nsize = [1, 1]\nnames = { bottom = \"low\" }\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [0, "
+        "1]\nsize = [1, 1]\nregion = \"flange\"\nnames = { top = \"high\" }\n" +
+        rest + "[support.x]\nat = [0, 0]\nux = 0\n");
+    REQUIRE(web.mass);
+    CHECK(*web.mass == doctest::Approx(3 * (2 + 5)));
+}
+
 TEST_CASE("inspection measures and lists what will cause trouble") {
     const std::string text =
         "units = { length = \"mm\", force = \"N\" }\n[part]\nthickness = 5\n" + plate +
