@@ -24,7 +24,7 @@ class LoadMaker {
   public:
     LoadMaker(const Mesh& mesh, const Study& study, const Laws& laws, const FieldLayout& layout,
               const std::vector<CaseSpec>& cases)
-        : mesh_(mesh), study_(study), laws_(laws), layout_(layout), cases_(cases), file_(study.path.string()) {
+        : mesh_(mesh), laws_(laws), layout_(layout), cases_(cases), file_(study.path.string()) {
         out_.force.assign(cases.size(), std::vector<double>(static_cast<std::size_t>(layout.dofs), 0.0));
         out_.totals.resize(cases.size());
     }
@@ -243,7 +243,6 @@ class LoadMaker {
     }
 
     const Mesh& mesh_;
-    const Study& study_;
     const Laws& laws_;
     const FieldLayout& layout_;
     const std::vector<CaseSpec>& cases_;

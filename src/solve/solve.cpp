@@ -164,6 +164,14 @@ std::vector<std::vector<double>> solve_system(const Assembly& assembly, const st
             const auto solver = make_multigrid_solver(
                 coarse_space(assembly, linear.corners, linear.layout, linear.constraints, linear.joints),
                 system.first_unknown);
+            const double needed = solver->analyse(system.matrix, system.order),
+                         free = memory_share * available_memory();
+            if (needed > free)
+                throw SolveError(
+                    fmt::format("{} unknowns need {:.2g} GB even without a factor of all of them, but only {:.2g} "
+                                "GB of memory may be taken",
+                                unknowns, needed / 1e9, free / 1e9),
+                    {}, "ask for larger elements, or use a machine with more memory");
             return solve_with(*solver, assembly, system, reports);
         } catch (const SolveError&) {
             if (wanted.method == SolverMethod::iterative) throw;
