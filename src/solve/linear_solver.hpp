@@ -49,6 +49,7 @@ struct SolverReport {
     double coarse_seconds = 0;                       ///< of factor_seconds: the factor of the linear elements
     double factor_bytes = 0;
     int steps = 0;        ///< of an iteration; 0: solved directly
+    double scale = 0;     ///< |A| |x| + |b|, infinity norms, of the last solve: what rounding is held against
     double residual = 0;  ///< |b - A x| / (|A| |x| + |b|), infinity norms, of the last solve
 };
 

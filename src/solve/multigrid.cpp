@@ -242,6 +242,7 @@ class Multigrid final : public LinearSolver {
         }
         for (const double v : matrix_->value) largest_a = std::max(largest_a, std::fabs(v));
         const double scale = largest_a * largest_x + largest_b;
+        report_.scale = scale;
         report_.residual = scale > 0 ? worst / scale : 0;
         report_.steps = steps;
         report_.solve_seconds = seconds_since(start);

@@ -19,6 +19,13 @@ namespace {
 
 // A solution that leaves more than this share of the forces unbalanced is none.
 constexpr double worst_balance = 1e-8;
+// Where no load acts and nothing flows, or nothing is strained, all forces are rounding: this share of what the
+// equations' entries make of the solution.
+constexpr double rounding_direct = 1e-12, rounding_iterative = 1e-8;
+double rounding_of(const SolverReport& r, const std::vector<double>& applied) {
+    const bool loaded = std::any_of(applied.begin(), applied.end(), [](double f) { return f != 0; });
+    return loaded ? 0 : (r.steps > 0 ? rounding_iterative : rounding_direct) * r.scale;
+}
 // Below this many unknowns the direct solver is faster (measured: docs/performance.md).
 constexpr std::int64_t direct_below = 100'000;
 // With more right sides than this its factor pays.
@@ -327,7 +334,7 @@ void find_reactions(const Mesh& mesh, const Study& study, const FieldLayout& lay
     b.magnitude += thermal;
     const Vec2 sum = b.applied + b.reaction;
     const double arm = std::max(box.diagonal(), norm(box.centre()));
-    if (b.magnitude > 0)
+    if (b.magnitude > rounding_of(out.solver, applied))
         b.relative_error = laws_of(study, mesh.region_names).axisymmetric()
                                ? std::fabs(sum[1]) / b.magnitude
                                : std::max({std::fabs(sum[0]), std::fabs(sum[1]),
@@ -337,7 +344,7 @@ void find_reactions(const Mesh& mesh, const Study& study, const FieldLayout& lay
 
 /// The largest force left where nothing holds, relative to the largest nodal force.
 void check_residual(const Constraints& constraints, const std::vector<double>& internal,
-                    const std::vector<double>& applied, double magnitude) {
+                    const std::vector<double>& applied, double magnitude, const SolverReport& solver) {
     std::vector<double> left(static_cast<std::size_t>(constraints.unknowns), 0.0);
     for (std::int32_t d = 0; d < constraints.dofs; ++d)
         constraints.each_term(d, [&](std::int32_t u, double c) {
@@ -346,7 +353,7 @@ void check_residual(const Constraints& constraints, const std::vector<double>& i
         });
     double worst = 0;
     for (const double r : left) worst = std::max(worst, std::fabs(r));
-    if (!(worst <= worst_balance * magnitude) && magnitude > 0)
+    if (!(worst <= worst_balance * magnitude) && !(worst <= rounding_of(solver, applied)) && magnitude > 0)
         throw SolveError(fmt::format("loads and reactions do not balance: they leave {:.2g} of the forces at work",
                                      worst / magnitude),
                          {}, "the part is not held, or its constants differ by too many orders of magnitude");
@@ -389,7 +396,8 @@ void solve_potential(const Mesh& mesh, const Study& study, const Laws& laws, con
         s.solver = reports[c];
         auto flow = internal_flows(mesh, laws, s, s.dissipation);
         (void)add_joints(sourced, s.potential, flow);
-        check_residual(constraints, flow, loads.force[c], sum_of_magnitudes(flow) + sum_of_magnitudes(loads.force[c]));
+        check_residual(constraints, flow, loads.force[c], sum_of_magnitudes(flow) + sum_of_magnitudes(loads.force[c]),
+                       s.solver);
         for (const auto& support : study.supports) s.reactions.push_back({support.name, {}, 0, 0});
         for (const auto& p : study.periodic) s.reactions.push_back({p.name, {}, 0, 0});
         const auto held = holders(rows, layout);
@@ -412,7 +420,7 @@ void solve_potential(const Mesh& mesh, const Study& study, const Laws& laws, con
             s.balance.reaction_flow -= back;
             if (j.load >= 0) loads.totals[c][static_cast<std::size_t>(j.load)].flow -= back;
         }
-        if (s.balance.flow_magnitude > 0)
+        if (s.balance.flow_magnitude > rounding_of(s.solver, loads.force[c]))
             s.balance.relative_error =
                 std::fabs(s.balance.applied_flow + s.balance.reaction_flow) / s.balance.flow_magnitude;
         s.loads = std::move(loads.totals[c]);
@@ -486,7 +494,7 @@ void solve_displacement(const Mesh& mesh, const Study& study, const Laws& laws, 
         double thermal = 0;
         for (std::size_t d = 0; d < forces[c].size(); ++d) thermal += std::fabs(forces[c][d] - loads.force[c][d]);
         check_residual(constraints, with_joints, loads.force[c],
-                       thermal + sum_of_magnitudes(with_joints) + sum_of_magnitudes(loads.force[c]));
+                       thermal + sum_of_magnitudes(with_joints) + sum_of_magnitudes(loads.force[c]), s.solver);
         const auto flows = s.loads;
         find_reactions(mesh, study, layout, rows, sourced, v, internal, loads.force[c], thermal, s);
         for (std::size_t k = 0; k < flows_of_supports.size(); ++k) s.reactions[k].flow = flows_of_supports[k].flow;

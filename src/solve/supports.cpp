@@ -517,7 +517,17 @@ std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const 
                 j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]));
             j.joint.matrix.assign(n * n, 0.0);
             for (const auto& p : side_points(mesh, side)) {
-                const double w = p.length * depth(side, p.position) * coefficient({p.position, p.normal, load.about});
+                const double h = coefficient({p.position, p.normal, load.about});
+                if (h < 0) {
+                    Place where;
+                    where.file = study.path.string();
+                    where.line = load.where.line;
+                    where.column = load.where.column;
+                    where.position = p.position;
+                    throw InputError(fmt::format("load.{}: the transfer coefficient is negative", load.name), where,
+                                     "it must be 0 or more everywhere");
+                }
+                const double w = p.length * depth(side, p.position) * h;
                 for (std::size_t a = 0; a < n; ++a)
                     for (std::size_t b = 0; b < n; ++b) j.joint.matrix[a * n + b] += w * p.n[a] * p.n[b];
             }

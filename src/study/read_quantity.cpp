@@ -13,6 +13,9 @@ namespace {
 
 const std::vector<std::string> take_names{"maximum", "minimum", "mean", "value", "integral", "membrane", "linearised"};
 
+// Rows of a path's table.
+constexpr std::int64_t most_samples = 100'000;
+
 const std::vector<std::string> origin_names{"recovered", "elements", "integration_points"};
 
 const std::vector<std::string>& field_names() {
@@ -162,6 +165,10 @@ void read_quantities(const Section& top, Study& study) {
         for (std::size_t i = 1; i < p.points.size(); ++i)
             if (p.points[i] == p.points[i - 1]) s.fault("points", "has the same point twice in a row");
         p.samples = s.whole("samples", 2).value_or(p.samples);
+        if (p.samples > most_samples) {
+            s.fault("samples", fmt::format("is {}, but at most {} are listed", p.samples, most_samples));
+            p.samples = most_samples;
+        }
         study.paths.push_back(std::move(p));
     });
     each_named(top, "quantity", [&](const Section& s, const std::string& name) { read_quantity(s, name, study); });

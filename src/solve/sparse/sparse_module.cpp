@@ -119,6 +119,7 @@ class Cholmod final : public LinearSolver {
         }
         for (const double v : matrix_->value) largest_a = std::max(largest_a, std::fabs(v));
         const double scale = largest_a * largest_x + largest_b;
+        report_.scale = scale;
         report_.residual = scale > 0 ? worst / scale : 0;
         if (!std::all_of(x.begin(), x.end(), [](double v) { return std::isfinite(v); }))
             throw SolveError("the solution is not finite", {}, "check loads and material constants for extreme values");
