@@ -12,11 +12,10 @@
 #include "mesh/generate.hpp"
 #include "part/check_study.hpp"
 #include "sizes/part_sizes.hpp"
-#include "solve/assembly.hpp"
+#include "solve/field_problem.hpp"
 #include "solve/loads.hpp"
 #include "solve/multigrid.hpp"
 #include "solve/solve.hpp"
-#include "solve/supports.hpp"
 
 namespace {
 
@@ -63,15 +62,9 @@ void measure(double unknowns) {
     const auto elements = static_cast<double>(mesh.element_count());
     const auto cases = both.study.cases_to_solve();
     const Laws laws = laws_of(both.study, mesh.region_names);
-    const FieldLayout layout = displacement_layout(mesh, both.study);
-    const Constraints constraints =
-        constraints_of(layout, displacement_rows(mesh, both.study, cases), 1, mesh, both.study);
+    const FieldProblem problem = displacement_problem(mesh, both.study, laws, cases);
     const auto loads = nodal_forces(mesh, both.study, laws, cases);
-    const Assembly assembly{mesh,
-                            layout,
-                            constraints,
-                            [&](std::size_t e, ElementMatrix& k) { elastic_matrix(mesh, laws, e, {}, 1, k); },
-                            {}};
+    const Assembly assembly = problem.assembly();
     const System system = best_of_five(assembly, loads.force);
     fmt::print("{} unknowns, {} triangles with 6 nodes, {} entries, {} thread(s)\n", system.matrix.size,
                mesh.element_count(), system.matrix.row.size(), std::thread::hardware_concurrency());
@@ -86,11 +79,9 @@ void measure(double unknowns) {
                direct->report().factor_bytes / 1e6, direct->report().residual);
     const auto start = std::chrono::steady_clock::now();
     const LinearMesh corners = linear_mesh(mesh);
-    const FieldLayout coarse_layout = displacement_layout(corners.mesh, both.study);
-    const Constraints coarse_constraints =
-        constraints_of(coarse_layout, displacement_rows(corners.mesh, both.study, cases), 1, corners.mesh, both.study);
-    const auto iterative = make_multigrid_solver(coarse_space(assembly, corners, coarse_layout, coarse_constraints, {}),
-                                                 system.first_unknown);
+    const FieldProblem linear = problem.on(corners.mesh);
+    const auto iterative = make_multigrid_solver(
+        coarse_space(assembly, corners, linear.layout, linear.constraints, linear.joints), system.first_unknown);
     const double set_up = seconds_since(start);
     iterative->factor(system.matrix, system.order);
     const auto y = iterative->solve(system.right_side[0]);
@@ -122,12 +113,8 @@ void measure_conduction(double unknowns) {
     const Mesh mesh = generate(both.part, sizing_of(both.part, both.study.sizes, "."), 10'000'000);
     const Laws laws = laws_of(both.study, mesh.region_names);
     const auto cases = both.study.cases_to_solve();
-    const FieldLayout layout = potential_layout(mesh);
-    const Constraints constraints =
-        constraints_of(layout, potential_rows(mesh, both.study, cases), 1, mesh, both.study);
-    const Assembly assembly{
-        mesh, layout, constraints, [&](std::size_t e, ElementMatrix& k) { conduction_matrix(mesh, laws, e, k); }, {}};
-    const System system = best_of_five(assembly, nodal_flows(mesh, both.study, laws, cases).force);
+    const FieldProblem problem = potential_problem(mesh, both.study, laws, cases);
+    const System system = best_of_five(problem.assembly(), nodal_flows(mesh, both.study, laws, cases).force);
     const auto elements = static_cast<double>(mesh.element_count());
     fmt::print("{} unknowns of a potential\n  assembly, ns an element      numeric {:7.0f}   pattern {:7.0f}\n\n",
                system.matrix.size, 1e9 * system.numeric_seconds / elements, 1e9 * system.pattern_seconds / elements);

@@ -77,7 +77,7 @@ std::string integration_points_csv(const Study& study, const LevelFields& f) {
     text += "\n";
     for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
         const auto positions = f.mesh.positions(e);
-        for (const auto& q : integration_points(f.mesh, e, f.laws.plane, positions)) {
+        for (const auto& q : integration_points(f.mesh, f.laws, e, positions)) {
             const ElementPoint p = evaluate(f.mesh.kinds[e], positions, q);
             text += fmt::format("{},{:.10g},{:.10g}", e, p.position[0], p.position[1]);
             for (const auto& c : f.cases)

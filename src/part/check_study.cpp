@@ -434,6 +434,42 @@ void check_corner(const Vec2& at, const std::string& user, Where where, const Pa
                              part.vertices[best][0], part.vertices[best][1]));
 }
 
+/// Values are wanted where the part is; a stress is linearised across a whole wall.
+void check_paths(const Study& study, const Part& part, double tolerance, Problems& problems) {
+    constexpr int samples = 200;
+    const auto inside = [&](const Vec2& p) {
+        return part.face_at(p) >= 0 || std::any_of(part.edges.begin(), part.edges.end(), [&](const PartEdge& e) {
+                   return distance(e.curve.point(e.curve.project(p)), p) <= tolerance;
+               });
+    };
+    for (const auto& path : study.paths) {
+        int missing = 0, count = 0;
+        std::optional<Vec2> first_missing;
+        for (std::size_t k = 1; k < path.points.size(); ++k) {
+            for (int i = 0; i <= samples; ++i) {
+                const Vec2 p =
+                    path.points[k - 1] + (path.points[k] - path.points[k - 1]) * (static_cast<double>(i) / samples);
+                ++count;
+                if (inside(p)) continue;
+                ++missing;
+                if (!first_missing) first_missing = p;
+            }
+        }
+        const bool across = std::any_of(study.quantities.begin(), study.quantities.end(), [&](const QuantitySpec& q) {
+            return q.along == path.name && (q.take == Take::membrane || q.take == Take::linearised);
+        });
+        if (missing == count && count > 0)
+            problems.add(path.where, fmt::format("path.{} lies outside the part", path.name),
+                         fmt::format("the part reaches from ({:.4g}, {:.4g}) to ({:.4g}, {:.4g})", part.box.low[0],
+                                     part.box.low[1], part.box.high[0], part.box.high[1]));
+        else if (missing > 0 && across)
+            problems.add(path.where,
+                         fmt::format("path.{} leaves the part at ({:.6g}, {:.6g}), but a stress is linearised along it",
+                                     path.name, (*first_missing)[0], (*first_missing)[1]),
+                         "let it run from one surface of the wall to the other");
+    }
+}
+
 }  // namespace
 
 void check_study(const Study& study, const Part& part, Problems& problems) {
@@ -504,6 +540,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
                                          part.box.low[1], part.box.high[0], part.box.high[1]));
         }
     }
+    check_paths(study, part, tolerance, problems);
     check_symmetry_is_straight(study, part, problems);
     check_interior(study, part, problems);
     check_materials(study, part, problems);

@@ -189,7 +189,7 @@ Extreme extreme_of_elements(Field field, bool largest, const FieldSource& f, con
             if (v > best.value) best = {v, p.position};
         };
         if (f.origin == FieldOrigin::integration_points) {
-            for (const auto& q : integration_points(mesh, e, f.laws.plane, positions))
+            for (const auto& q : integration_points(mesh, f.laws, e, positions))
                 offer(evaluate(mesh.kinds[e], positions, q));
             return;
         }

@@ -25,13 +25,27 @@ struct Expression {
 }  // namespace
 
 std::vector<double> Constraints::expand(std::span<const double> x, std::size_t load_case) const {
-    std::vector<double> all(static_cast<std::size_t>(dofs));
-    for (std::int32_t d = 0; d < dofs; ++d) {
-        double v = given(d, load_case);
-        each_term(d, [&](std::int32_t u, double c) { v += c * x[static_cast<std::size_t>(u)]; });
-        all[static_cast<std::size_t>(d)] = v;
-    }
+    auto all = expand_homogeneous(x);
+    for (std::int32_t d = 0; d < dofs; ++d) all[static_cast<std::size_t>(d)] += given(d, load_case);
     return all;
+}
+
+std::vector<double> Constraints::expand_homogeneous(std::span<const double> x) const {
+    std::vector<double> all(static_cast<std::size_t>(dofs));
+    for (std::int32_t d = 0; d < dofs; ++d)
+        each_term(d, [&](std::int32_t u, double c) {
+            all[static_cast<std::size_t>(d)] += c * x[static_cast<std::size_t>(u)];
+        });
+    return all;
+}
+
+std::vector<double> Constraints::restrict_forces(std::span<const double> force) const {
+    std::vector<double> out(static_cast<std::size_t>(unknowns));
+    for (std::int32_t d = 0; d < dofs; ++d)
+        each_term(d, [&](std::int32_t u, double c) {
+            out[static_cast<std::size_t>(u)] += c * force[static_cast<std::size_t>(d)];
+        });
+    return out;
 }
 
 Constraints eliminate(std::int32_t dofs, std::size_t cases, const std::vector<ConstraintRow>& rows,

@@ -48,6 +48,10 @@ class Constraints {
     [[nodiscard]] bool has_given() const { return has_given_; }
     /// Values of all degrees of freedom from those of the unknowns.
     [[nodiscard]] std::vector<double> expand(std::span<const double> unknowns, std::size_t load_case) const;
+    /// The same with everything prescribed at zero.
+    [[nodiscard]] std::vector<double> expand_homogeneous(std::span<const double> unknowns) const;
+    /// Forces at the unknowns that do the same work as those at the degrees of freedom (the transpose of it).
+    [[nodiscard]] std::vector<double> restrict_forces(std::span<const double> force) const;
 
   private:
     friend Constraints eliminate(std::int32_t, std::size_t, const std::vector<ConstraintRow>&,

@@ -1,5 +1,7 @@
 #include "solve/element_matrix.hpp"
 
+#include "solve/volume_strain.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -47,16 +49,22 @@ void add_point(std::span<const NodeStrain> b, const Matrix& d, double w, Element
 
 }  // namespace
 
-std::span<const ShapePoint> integration_points(const Mesh& mesh, std::size_t e, Plane plane,
+std::span<const ShapePoint> integration_points(const Mesh& mesh, const Laws& laws, std::size_t e,
                                                std::span<const Vec2> positions) {
     const ElementKind kind = mesh.kinds[e];
     // The radius in the integrals raises the degree by one, and the hoop strain is no polynomial at all.
-    if (plane == Plane::axisymmetric) return tabulated(kind, quadrature(kind, polynomial_degree(kind) == 1 ? 4 : 6));
+    if (laws.axisymmetric()) return tabulated(kind, quadrature(kind, polynomial_degree(kind) == 1 ? 4 : 6));
+    if (corner_count(kind) == 3 && projects_volume(mesh, laws, e))  // the squares of a bubble's gradients
+        return tabulated(kind, quadrature(kind, 4));
     return tabulated(kind, stiffness_rule(kind, is_straight(kind, positions)));
 }
 
 void elastic_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, const Vec2& centre, double arm,
                     ElementMatrix& k) {
+    if (projects_volume(mesh, laws, e)) {
+        projected_matrix(mesh, laws, e, centre, arm, k);
+        return;
+    }
     constexpr auto n = most_element_dofs;
     const ElementKind kind = mesh.kinds[e];
     const auto nodes = static_cast<std::size_t>(node_count(kind));
@@ -65,7 +73,7 @@ void elastic_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, const Vec
     const std::size_t rows = 2 * nodes + most_shared_dofs;
     for (std::size_t i = 0; i < rows; ++i) std::fill_n(k.begin() + static_cast<std::ptrdiff_t>(i * n), rows, 0.0);
     std::array<NodeStrain, most_element_nodes> b{};
-    for (const auto& q : integration_points(mesh, e, laws.plane, positions)) {
+    for (const auto& q : integration_points(mesh, laws, e, positions)) {
         const ElementPoint p = evaluate(kind, positions, q);
         const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
         for (std::size_t i = 0; i < nodes; ++i) b[i] = {p.dn[i][0], p.dn[i][1], 0};
@@ -97,7 +105,7 @@ void conduction_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, Elemen
     const auto positions = mesh.positions(e);
     const auto& c = laws.of(mesh.region[e]).conduction.conductivity;
     for (std::size_t i = 0; i < nodes; ++i) std::fill_n(k.begin() + static_cast<std::ptrdiff_t>(i * n), nodes, 0.0);
-    for (const auto& q : integration_points(mesh, e, laws.plane, positions)) {
+    for (const auto& q : integration_points(mesh, laws, e, positions)) {
         const ElementPoint p = evaluate(kind, positions, q);
         const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
         for (std::size_t j = 0; j < nodes; ++j) {

@@ -17,7 +17,7 @@ struct AxialStrain {
 };
 
 /// The rule by which the matrices and the forces of an element are integrated.
-std::span<const ShapePoint> integration_points(const Mesh& mesh, std::size_t element, Plane plane,
+std::span<const ShapePoint> integration_points(const Mesh& mesh, const Laws& laws, std::size_t element,
                                                std::span<const Vec2> positions);
 
 /// Stiffness. In generalised plane strain three more rows and columns: e, and the tilt times `arm` about `centre`.

@@ -27,6 +27,8 @@ class LoadMaker {
         : mesh_(mesh), laws_(laws), layout_(layout), cases_(cases), file_(study.path.string()) {
         out_.force.assign(cases.size(), std::vector<double>(static_cast<std::size_t>(layout.dofs), 0.0));
         out_.totals.resize(cases.size());
+        out_.inner.resize(cases.size());
+        has_inner_ = layout.components == 2 && any_projects_volume(mesh, laws);
     }
 
     void add(const LoadSpec& load) {
@@ -192,6 +194,7 @@ class LoadMaker {
     }
 
     void in_volume() {
+        if (has_inner_) inner_.assign(mesh_.element_count(), {});
         std::array<std::optional<FormulaEvaluator>, 2> value;
         for (std::size_t axis = 0; axis < 2; ++axis)
             if (!load_->components[axis].text.empty()) value[axis].emplace(load_->components[axis], file_);
@@ -225,6 +228,8 @@ class LoadMaker {
                     default:
                         break;
                 }
+                if (has_inner_ && corner_count(kind) == 3 && projects_volume(mesh_, laws_, e))
+                    inner_[e] += f * (volume * bubble_at(p).value);
                 total_.flow += flow * volume;
                 total_.force += f * volume;
                 total_.moment += cross(p.position, f) * volume;
@@ -240,6 +245,12 @@ class LoadMaker {
                 }
             }
         }
+        if (!has_inner_) return;
+        for (std::size_t c = 0; c < cases_.size(); ++c) {
+            out_.inner[c].resize(inner_.size());
+            for (std::size_t e = 0; e < inner_.size(); ++e)
+                out_.inner[c][e] += inner_[e] * cases_[c].of_load(load_->name);
+        }
     }
 
     const Mesh& mesh_;
@@ -251,6 +262,8 @@ class LoadMaker {
     const LoadSpec* load_ = nullptr;
     LoadTotal total_;
     std::vector<double> now_;
+    bool has_inner_ = false;
+    std::vector<Vec2> inner_;
 };
 
 }  // namespace

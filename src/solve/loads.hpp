@@ -12,6 +12,8 @@ namespace dotsift {
 struct NodalLoads {
     std::vector<std::vector<double>> force;      ///< of each case, at each degree of freedom
     std::vector<std::vector<LoadTotal>> totals;  ///< of each case
+    std::vector<std::vector<Vec2>> inner;  ///< of each case, on the bubble of each element (see volume_strain.hpp);
+                                           ///< empty where there is none
 };
 
 /// Consistent forces at the degrees of freedom of displacement_layout, integrated with five Gauss points a side and,

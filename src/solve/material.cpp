@@ -73,6 +73,7 @@ ElasticLaw elastic_law(const MaterialSpec& m, Plane plane) {
     else
         d = c.inverse();
     ElasticLaw law;
+    law.nearly_incompressible = m.nearly_incompressible() && plane != Plane::stress;
     for (int i = 0; i < 4; ++i) {
         const auto k = static_cast<std::size_t>(i);
         for (int j = 0; j < 4; ++j) {

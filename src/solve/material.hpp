@@ -18,8 +18,9 @@ using Matrix4 = std::array<std::array<double, 4>, 4>;
 struct ElasticLaw {
     Matrix4
         stiffness{};  ///< stress = stiffness * (strain - thermal strain); plane stress: nothing in row and column zz
-    Matrix4 compliance{};  ///< strain = compliance * stress + thermal strain, of all four components
-    Tensor4 expansion{};   ///< thermal strain per degree
+    Matrix4 compliance{};                ///< strain = compliance * stress + thermal strain, of all four components
+    Tensor4 expansion{};                 ///< thermal strain per degree
+    bool nearly_incompressible = false;  ///< so that displacement alone would lose accuracy
 
     [[nodiscard]] Tensor4 stress(const Tensor4& strain, double temperature_change = 0) const;
     /// All four strains of a stress: in plane stress, the thickness strain too.

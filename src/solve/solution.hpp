@@ -8,6 +8,7 @@
 #include "solve/element_matrix.hpp"
 #include "solve/linear_solver.hpp"
 #include "solve/material.hpp"
+#include "solve/volume_strain.hpp"
 
 namespace dotsift {
 
@@ -50,6 +51,7 @@ struct Solution {
     std::string load_case;                   ///< empty: all loads together
     std::vector<Vec2> displacement;          ///< at each node; empty: not solved for
     AxialStrain axial;                       ///< generalised plane strain
+    std::vector<VolumeStrain> volume;        ///< of each element; empty: none is projected
     std::vector<double> temperature_change;  ///< at each slot (see Mesh), where there is thermal strain; else empty
     std::vector<double> potential;           ///< at each slot; empty: not solved for
     double strain_energy = 0;                ///< elastic; without thermal strain half the work of the forces

@@ -1,12 +1,38 @@
 #pragma once
 // Mesh and study -> the solution of every load case.
 
+#include <memory>
 #include <vector>
 
+#include "solve/field_system.hpp"
 #include "solve/solution.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
+
+/// Solves a study on one mesh, both of which must outlive it, and keeps the systems for further right sides.
+class StudySolver {
+  public:
+    StudySolver(const Mesh& mesh, const Study& study);
+    ~StudySolver();
+    StudySolver(const StudySolver&) = delete;
+    StudySolver& operator=(const StudySolver&) = delete;
+
+    /// Every load case. See solve_cases.
+    std::vector<Solution> solve();
+    [[nodiscard]] const Laws& laws() const { return laws_; }
+
+  private:
+    void solve_potential(std::vector<Solution>& out);
+    void solve_displacement(std::vector<Solution>& out);
+
+    const Mesh& mesh_;
+    const Study& study_;
+    std::vector<CaseSpec> cases_;
+    Laws laws_;
+    FieldProblem potential_problem_, displacement_problem_;
+    std::unique_ptr<FieldSystem> potential_, displacement_;
+};
 
 /// Solves for the potential, for the displacement, or for both one after the other, all cases with one factorisation
 /// each. Throws SolveError and InputError (contradicting supports, formulas that give no number, singular systems).

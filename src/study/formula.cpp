@@ -47,7 +47,19 @@ void for_each_identifier(const std::string& text, Act act) {
     }
 }
 
+void define_common(mu::Parser& parser) {
+    parser.ClearConst();
+    parser.DefineConst("pi", std::numbers::pi);
+    parser.DefineFun("mod", [](double a, double b) { return std::fmod(a, b); });
+}
+
 }  // namespace
+
+bool is_function_of_formulas(const std::string& name) {
+    mu::Parser parser;
+    define_common(parser);
+    return parser.GetFunDef().count(name) > 0;
+}
 
 const std::vector<std::string>& place_names() {
     static const std::vector<std::string> names{"x", "y", "r", "theta", "nx", "ny"};
@@ -114,9 +126,7 @@ FormulaEvaluator::FormulaEvaluator(const Formula& formula, std::string file, con
     impl_->file = std::move(file);
     impl_->values.assign(names.size(), 1.0);
     try {
-        impl_->parser.ClearConst();
-        impl_->parser.DefineConst("pi", std::numbers::pi);
-        impl_->parser.DefineFun("mod", [](double a, double b) { return std::fmod(a, b); });
+        define_common(impl_->parser);
         if (formula.tables)
             for (const auto& table : *formula.tables)
                 impl_->parser.DefineFunUserData(

@@ -57,6 +57,9 @@ class FormulaEvaluator {
     std::unique_ptr<Impl> impl_;
 };
 
+/// Whether formulas know a function of this name, such as sin.
+bool is_function_of_formulas(const std::string& name);
+
 /// Names that the formulas of a study may use besides its variables.
 const std::vector<std::string>& place_names();
 

@@ -21,8 +21,6 @@ namespace {
 
 const std::vector<std::string> series_names{"uniform", "adaptive"};
 
-// Above this Poisson's ratio linear elements are several times too stiff in plane strain.
-constexpr double locking_ratio = 0.45;
 // Strains of this size are far outside of linear elasticity: the units are probably wrong.
 constexpr double senseless_strain = 0.2;
 
@@ -89,6 +87,11 @@ class StudyReader {
         each_named(top, "table", [&](const Section& s, const std::string& name) {
             ValueTable t;
             t.name = name;
+            if (is_function_of_formulas(name)) {
+                s.fault("", fmt::format("cannot be named so: formulas know a function {}", name),
+                        "choose another name");
+                return;
+            }
             if (!s.has("points")) s.missing("points", "as in: points = [[0, 1], [10, 2.5]]");
             for (const Vec2& p : s.points("points")) {
                 if (!t.at.empty() && p[0] <= t.at.back()) {
@@ -242,7 +245,7 @@ class StudyReader {
                         [](const auto& m) { return m.expansion == std::array<double, 3>{}; }))
             problems_.warn({1, 1}, "no material expands, so temperatures bring no displacement", "add expansion");
         for (const auto& m : study_.materials) {
-            const bool locks = m.poissons_ratio > locking_ratio && study_.plane != Plane::stress;
+            const bool locks = m.nearly_incompressible() && study_.plane != Plane::stress;
             if (locks && study_.mesh.order == 1)
                 problems_.warn(m.where,
                                fmt::format("material.{} is nearly incompressible, which linear elements cannot follow: "

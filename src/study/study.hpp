@@ -162,6 +162,11 @@ struct MaterialSpec {
     std::array<double, 3> expansion{};                  ///< thermal strain per degree along the axes
     std::optional<std::array<double, 2>> conductivity;  ///< along the first and the second axis
     [[nodiscard]] bool elastic() const { return youngs_modulus > 0 || orthotropy; }
+    /// Keeps its volume so nearly that linear elements are too stiff; where the thickness cannot give way.
+    [[nodiscard]] bool nearly_incompressible() const {
+        constexpr double locking_ratio = 0.45;  // of this on, the bulk modulus is over nine times the shear modulus
+        return !orthotropy && poissons_ratio > locking_ratio;
+    }
 };
 
 /// What concerns the potential as a whole.

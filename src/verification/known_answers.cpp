@@ -60,10 +60,10 @@ KnownAnswer pressure_ring(const std::string& problem, const Lame& l, double tole
     return k;
 }
 
-KnownAnswer pressure_tube() {
-    const Lame l{1, 2, 1000, 0.3, 10, true};
+KnownAnswer pressure_tube(const std::string& problem, double nu) {
+    const Lame l{1, 2, 1000, nu, 10, true};
     KnownAnswer k;
-    k.problem = "thick cylinder as a body of revolution";
+    k.problem = problem;
     k.source = "Timoshenko & Goodier 1970, art. 28, plane strain";
     k.text =
         "format = 1\n[part]\nplane = \"axisymmetric\"\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [1, "
@@ -76,15 +76,18 @@ KnownAnswer pressure_tube() {
     return k;
 }
 
-/// A disc with a hole that turns: hoop stress at the hole, radial displacement of the rim.
-KnownAnswer rotating_disc() {
-    const double a = 1, b = 4, e = 1000, nu = 0.3, rho = 2, w = 3;
+/// A disc, or a long cylinder between walls, that turns: hoop stress at its hole, radial displacement of the rim.
+KnownAnswer rotating_ring(const std::string& problem, double poissons_ratio, bool strain) {
+    const double a = 1, b = 4, rho = 2, w = 3;
     const double s = rho * w * w;
+    // In plane strain the formulas of the disc hold with other constants (art. 17).
+    const double e = strain ? 1000 / (1 - poissons_ratio * poissons_ratio) : 1000,
+                 nu = strain ? poissons_ratio / (1 - poissons_ratio) : poissons_ratio;
     KnownAnswer k;
-    k.problem = "rotating disc with a hole";
+    k.problem = problem;
     k.source = "Timoshenko & Goodier 1970, art. 32";
-    k.text = "format = 1\n[part]\n" + quarter_ring(a, b) + elastic(e, nu, fmt::format("density = {}\n", rho)) +
-             ring_supports +
+    k.text = fmt::format("format = 1\n[part]\nplane = \"{}\"\n", strain ? "strain" : "stress") + quarter_ring(a, b) +
+             elastic(1000, poissons_ratio, fmt::format("density = {}\n", rho)) + ring_supports +
              fmt::format(
                  "[load.spin]\nrotation = {}\n[size]\nglobal = 0.2\nsegments_per_circle = 48\n[size.local.inside]\non "
                  "= \"inside\"\nsize = 0.04\n",
@@ -312,8 +315,10 @@ std::vector<KnownAnswer> known_answers() {
     return {pressure_ring("thick cylinder, plane strain", {1, 2, 1000, 0.3, 10, true}, 1e-4),
             pressure_ring("thick disc, plane stress", {1, 2, 1000, 0.3, 10, false}, 1e-4),
             pressure_ring("nearly incompressible cylinder, nu = 0.4999", {1, 2, 1000, 0.4999, 10, true}, 1e-3),
-            pressure_tube(),
-            rotating_disc(),
+            pressure_tube("thick cylinder as a body of revolution", 0.3),
+            pressure_tube("nearly incompressible body of revolution, nu = 0.4999", 0.4999),
+            rotating_ring("rotating disc with a hole", 0.3, false),
+            rotating_ring("rotating cylinder, nearly incompressible", 0.4999, true),
             cantilever(),
             curved_bar(),
             cook(),

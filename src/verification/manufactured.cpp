@@ -2,20 +2,25 @@
 
 #include <fmt/format.h>
 
+#include <Eigen/Dense>
 #include <array>
+#include <cmath>
+#include <functional>
 
+#include "mesh/element.hpp"
 #include "solve/material.hpp"
 
 namespace dotsift {
 
 namespace {
 
-/// A sum of coefficients times fields that stand in the study as variables: U, V, U/x, V/x, U/x^2, V/x^2.
+/// A sum of coefficients times fields: U, V, which stand in the study as variables, U/x, V/x, U/x^2, V/x^2, and a
+/// linear function.
 struct Combination {
-    std::array<double, 6> c{};
+    std::array<double, 9> c{};
 
     [[nodiscard]] std::string text() const {
-        static constexpr std::array names{"U", "V", "U/x", "V/x", "U/x^2", "V/x^2"};
+        static constexpr std::array names{"U", "V", "U/x", "V/x", "U/x^2", "V/x^2", "1", "x", "y"};
         std::string out;
         for (std::size_t i = 0; i < c.size(); ++i)
             if (c[i] != 0) out += fmt::format("{}({:.17g})*{}", out.empty() ? "" : " + ", c[i], names[i]);
@@ -29,7 +34,7 @@ struct Combination {
         for (auto& v : a.c) v *= s;
         return a;
     }
-    /// Divided by x; what has x^2 below already must be 0.
+    /// Divided by x; what has x^2 below already must be 0, and so must the linear function.
     [[nodiscard]] Combination over_x() const { return {{0, 0, c[0], c[1], c[2], c[3]}}; }
 };
 
@@ -40,11 +45,11 @@ struct Exponentials {
 
 Combination by_x(const Combination& f, const Exponentials& k) {
     const auto& [a, b, c, d, u, v] = k;
-    return {{a * f.c[0], c * f.c[1], a * f.c[2], c * f.c[3], a * f.c[4] - f.c[2], c * f.c[5] - f.c[3]}};
+    return {{a * f.c[0], c * f.c[1], a * f.c[2], c * f.c[3], a * f.c[4] - f.c[2], c * f.c[5] - f.c[3], f.c[7]}};
 }
 Combination by_y(const Combination& f, const Exponentials& k) {
     const auto& [a, b, c, d, u, v] = k;
-    return {{b * f.c[0], d * f.c[1], b * f.c[2], d * f.c[3], b * f.c[4], d * f.c[5]}};
+    return {{b * f.c[0], d * f.c[1], b * f.c[2], d * f.c[3], b * f.c[4], d * f.c[5], f.c[8]}};
 }
 
 const char* name_of(Plane plane) {
@@ -80,6 +85,27 @@ std::string text_of(const Exponentials& k) {
                        k.c, k.d);
 }
 
+/// The linear strain zz with which ends that stay plane carry no force and no moments, on the square of one_square():
+/// `stress` is what the displacements bring, `modulus` that of the strain zz.
+Combination free_ends(const std::function<double(const Vec2&)>& stress, double modulus) {
+    // Gauss-Legendre on subsquares, to rounding
+    constexpr int parts = 8;
+    Eigen::Matrix3d mass = Eigen::Matrix3d::Zero();
+    Eigen::Vector3d right = Eigen::Vector3d::Zero();
+    for (int i = 0; i < parts; ++i) {
+        for (int j = 0; j < parts; ++j) {
+            for (const auto& q : quadrature(ElementKind::quadrilateral9, 6)) {
+                const Vec2 p{{0.5 + (i + q.xi[0]) / parts, (j + q.xi[1]) / parts}};
+                const Eigen::Vector3d f(1, p[0], p[1]);
+                mass += q.weight * modulus * f * f.transpose();
+                right -= q.weight * stress(p) * f;
+            }
+        }
+    }
+    const Eigen::Vector3d c = mass.ldlt().solve(right);
+    return {{0, 0, 0, 0, 0, 0, c[0], c[1], c[2]}};
+}
+
 }  // namespace
 
 std::string one_square() {
@@ -107,8 +133,16 @@ Manufactured manufactured_elasticity(Plane plane, ManufacturedMaterial kind) {
     }
     const Matrix4 k = elastic_law(material, plane).stiffness;
     const bool round = plane == Plane::axisymmetric;
-    const Combination exx{{e.a, 0, 0, 0, 0, 0}}, eyy{{0, e.d, 0, 0, 0, 0}}, exy{{e.b, e.c, 0, 0, 0, 0}},
-        ezz{{0, 0, round ? 1.0 : 0.0, 0, 0, 0}};
+    const Combination exx{{e.a}}, eyy{{0, e.d}}, exy{{e.b, e.c}};
+    Combination ezz;
+    if (round) ezz = {{0, 0, 1}};
+    if (plane == Plane::generalised_strain) {
+        const auto in_plane = [&](const Vec2& p) {
+            const double u = e.u * std::exp(e.a * p[0] + e.b * p[1]), v = e.v * std::exp(e.c * p[0] + e.d * p[1]);
+            return k[3][0] * e.a * u + k[3][1] * e.d * v + k[3][2] * (e.b * u + e.c * v);
+        };
+        ezz = free_ends(in_plane, k[3][3]);
+    }
     std::array<Combination, 4> s;
     for (std::size_t i = 0; i < 4; ++i) s[i] = k[i][0] * exx + k[i][1] * eyy + k[i][2] * exy + k[i][3] * ezz;
     Combination bx = -1 * (by_x(s[0], e) + by_y(s[2], e)), by = -1 * (by_x(s[2], e) + by_y(s[1], e));
@@ -131,14 +165,14 @@ Manufactured manufactured_elasticity(Plane plane, ManufacturedMaterial kind) {
         "[support.given]\non = [\"left\", \"bottom\"]\nux = \"U\"\nuy = \"V\"\n[load.rim]\non = [\"right\", "
         "\"top\"]\ntraction = [\"sxx * nx + sxy * ny\", \"sxy * nx + syy * ny\"]\n[load.inside]\nbody_force = [\"" +
         bx.text() + "\", \"" + by.text() + "\"]\n[exact_stress]\nsxx = \"sxx\"\nsyy = \"syy\"\nsxy = \"sxy\"\n" +
-        (round ? "szz = \"szz\"\n" : "");
+        (round || plane == Plane::generalised_strain ? "szz = \"szz\"\n" : "");
     return m;
 }
 
 Manufactured manufactured_conduction(bool axisymmetric, bool orthotropic) {
     const auto k = conduction_law(material_of(orthotropic)).conductivity;
     const Exponentials e;
-    const Combination tx{{e.a, 0, 0, 0, 0, 0}}, ty{{e.b, 0, 0, 0, 0, 0}};
+    const Combination tx{{e.a}}, ty{{e.b}};
     const Combination qx = -1 * (k[0][0] * tx + k[0][1] * ty), qy = -1 * (k[1][0] * tx + k[1][1] * ty);
     Combination source = by_x(qx, e) + by_y(qy, e);
     if (axisymmetric) source = source + qx.over_x();

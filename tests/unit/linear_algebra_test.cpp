@@ -3,10 +3,9 @@
 #include <cmath>
 
 #include "base/errors.hpp"
-#include "solve/assembly.hpp"
+#include "solve/field_problem.hpp"
 #include "solve/loads.hpp"
 #include "solve/multigrid.hpp"
-#include "solve/supports.hpp"
 #include "support/solved.hpp"
 
 using namespace dotsift;
@@ -26,28 +25,10 @@ std::pair<double, int> both_ways(const std::string& body) {
     const Laws laws = laws_of(study, mesh.region_names);
     const LinearMesh corners = linear_mesh(mesh);
     const bool elastic = study.elastic();
-    const auto layout_of = [&](const Mesh& m) { return elastic ? displacement_layout(m, study) : potential_layout(m); };
-    const auto constraints_on = [&](const Mesh& m, const FieldLayout& layout) {
-        return constraints_of(layout, elastic ? displacement_rows(m, study, cases) : potential_rows(m, study, cases),
-                              cases.size(), m, study);
-    };
-    const auto joints_on = [&](const Mesh& m) {
-        std::vector<Joint> list;
-        for (auto& j : elastic ? foundations(m, study, laws) : transfers(m, study, laws)) list.push_back(j.joint);
-        return list;
-    };
-    const FieldLayout layout = layout_of(mesh), coarse_layout = layout_of(corners.mesh);
-    const Constraints constraints = constraints_on(mesh, layout),
-                      coarse_constraints = constraints_on(corners.mesh, coarse_layout);
-    const auto joints = joints_on(mesh), coarse_joints = joints_on(corners.mesh);
-    const Assembly assembly{mesh, layout, constraints,
-                            [&](std::size_t e, ElementMatrix& k) {
-                                if (elastic)
-                                    elastic_matrix(mesh, laws, e, {}, 1, k);
-                                else
-                                    conduction_matrix(mesh, laws, e, k);
-                            },
-                            joints};
+    const FieldProblem problem =
+        elastic ? displacement_problem(mesh, study, laws, cases) : potential_problem(mesh, study, laws, cases);
+    const FieldProblem linear = problem.on(corners.mesh);
+    const Assembly assembly = problem.assembly();
     const auto loads = elastic ? nodal_forces(mesh, study, laws, cases) : nodal_flows(mesh, study, laws, cases);
     const System system = assemble(assembly, loads.force);
     const auto direct = make_direct_solver();
@@ -55,7 +36,7 @@ std::pair<double, int> both_ways(const std::string& body) {
     CHECK(direct->report().factor_bytes > 0);
     const auto x = direct->solve(system.right_side[0]);
     const auto iterative = make_multigrid_solver(
-        coarse_space(assembly, corners, coarse_layout, coarse_constraints, coarse_joints), system.first_unknown);
+        coarse_space(assembly, corners, linear.layout, linear.constraints, linear.joints), system.first_unknown);
     iterative->factor(system.matrix, system.order);
     const auto y = iterative->solve(system.right_side[0]);
     double gap = 0, largest = 0;

@@ -341,6 +341,14 @@ TEST_CASE("constants and loads that make no sense are told") {
     CHECK(has(faults(load + soft + "[quantity.t]\nof = \"sxx\"\nalong = \"no\"\n"), "no path has that name"));
     CHECK(has(faults(load + soft + "[load.t]\non = \"right\"\ntransfer = 3\n"), "lacks the key \"ambient\""));
     CHECK(has(faults(load + soft + "[table.t]\npoints = [[1, 0], [0, 1]]\n"), "must ascend"));
+    CHECK(has(faults(load + soft + "[table.sin]\npoints = [[0, 0], [1, 1]]\n"), "formulas know a function sin"));
+    const std::string away = "[path.away]\npoints = [[9, 0], [9, 1]]\n",
+                      out = "[path.out]\npoints = [[2, 0], [2, 3]]\n";
+    CHECK(has(faults(load + soft + away), "path.away lies outside the part"));
+    CHECK(has(faults(load + soft + out + "[quantity.m]\nof = \"sxx\"\nalong = \"out\"\ntake = \"membrane\"\n"),
+              "path.out leaves the part at (2, "));
+    CHECK(!has(faults(load + soft + out + "[quantity.m]\nof = \"sxx\"\nalong = \"out\"\ntake = \"maximum\"\n"),
+               "path.out"));
     CHECK(has(warnings_of("format = 1\n[part]\n" + bar + energy +
                           "[support.w]\non = \"left\"\nhold = \"fixed\"\n[load.p]\non = \"right\"\npressure = "
                           "1e8\n[material.m]\nyoungs_modulus = 210\npoissons_ratio = 0.3\n"),

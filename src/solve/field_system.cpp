@@ -1,0 +1,122 @@
+#include "solve/field_system.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/errors.hpp"
+#include "solve/multigrid.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// Below this many unknowns the direct solver is faster (measured: docs/performance.md).
+constexpr std::int64_t direct_below = 100'000;
+// With more right sides than this its factor pays.
+constexpr std::size_t most_iterated_cases = 3;
+
+}  // namespace
+
+FieldSystem::FieldSystem(const FieldProblem& problem, const std::vector<std::vector<double>>& forces,
+                         const SolverSpec& wanted)
+    : problem_(problem),
+      wanted_(wanted),
+      system_(assemble(problem.assembly(), forces)),
+      suits_iteration_(suits_multigrid(*problem.mesh)),
+      memory_(wanted.most_memory.value_or(memory_share * available_memory())) {
+    if (unknowns() == 0) {  // everything is prescribed
+        report_.method = "nothing to solve";
+        return;
+    }
+    bool iterate = wanted.method == SolverMethod::iterative;
+    if (wanted.method == SolverMethod::automatic && suits_iteration_) {
+        iterate = unknowns() >= direct_below && forces.size() <= most_iterated_cases;
+        if (!iterate) {
+            direct_ = make_direct_solver();
+            iterate = direct_->analyse(system_.matrix, system_.order) > memory_;
+        }
+    }
+    if (iterate) {
+        try {
+            make_iterative();
+            return;
+        } catch (const SolveError&) {
+            if (wanted.method == SolverMethod::iterative) throw;
+            iterative_.reset();
+        }
+    }
+    make_direct();
+}
+
+void FieldSystem::make_iterative() {
+    const LinearMesh corners = linear_mesh(*problem_.mesh);
+    const FieldProblem linear = problem_.on(corners.mesh);
+    iterative_ = make_multigrid_solver(
+        coarse_space(problem_.assembly(), corners, linear.layout, linear.constraints, linear.joints),
+        system_.first_unknown);
+    const double needed = iterative_->analyse(system_.matrix, system_.order), free = memory_share * available_memory();
+    if (needed > free)
+        throw SolveError(fmt::format("{} unknowns need {:.2g} GB even without a factor of all of them, but only {:.2g} "
+                                     "GB of memory may be taken",
+                                     unknowns(), needed / 1e9, free / 1e9),
+                         {}, "ask for larger elements, or use a machine with more memory");
+    iterative_->factor(system_.matrix, system_.order);
+}
+
+void FieldSystem::make_direct() {
+    if (!direct_) direct_ = make_direct_solver();
+    const double needed = direct_->analyse(system_.matrix, system_.order);
+    if (needed > memory_)
+        throw SolveError(fmt::format("the factor of {} unknowns needs {:.2g} GB, but it may take only {:.2g} GB",
+                                     unknowns(), needed / 1e9, memory_ / 1e9),
+                         {},
+                         suits_iteration_
+                             ? "ask for larger elements, or use a machine with more memory"
+                             : "use mesh.order = 2 and elements that are not flat, whose systems can be solved with "
+                               "less memory, or ask for larger elements");
+    try {
+        direct_->factor(system_.matrix, system_.order);
+    } catch (const SolveError& e) {
+        if (direct_->bad_unknown() < 0) throw;
+        const auto found =
+            std::upper_bound(system_.first_unknown.begin(), system_.first_unknown.end(), direct_->bad_unknown());
+        Place place = e.place();
+        const Mesh& mesh = *problem_.mesh;
+        const auto node = static_cast<std::size_t>(found - system_.first_unknown.begin()) - 1;
+        const bool by_slot = problem_.layout.connectivity.data() == mesh.slots.data();
+        if (node < static_cast<std::size_t>(problem_.layout.nodes))
+            place.position = mesh.nodes[by_slot ? static_cast<std::size_t>(mesh.node_of_slot[node]) : node];
+        throw SolveError(e.what(), place, e.remedy());
+    }
+}
+
+std::vector<double> FieldSystem::solve_unknowns(const std::vector<double>& right_side) {
+    if (unknowns() == 0) return {};
+    std::vector<double> x;
+    if (iterative_) {
+        try {
+            x = iterative_->solve(right_side);
+        } catch (const SolveError&) {
+            if (wanted_.method == SolverMethod::iterative) throw;
+            iterative_.reset();  // it stalls: the direct solver is left
+            make_direct();
+        }
+    }
+    if (!iterative_) x = direct_->solve(right_side);
+    report_ = iterative_ ? iterative_->report() : direct_->report();
+    report_.assembly_seconds = system_.pattern_seconds + system_.numeric_seconds;
+    report_.order_seconds = system_.order_seconds;
+    return x;
+}
+
+std::vector<double> FieldSystem::solve(std::size_t load_case) {
+    return problem_.constraints.expand(solve_unknowns(system_.right_side[load_case]), load_case);
+}
+
+std::vector<double> FieldSystem::respond(const std::vector<double>& force) {
+    const Constraints& constraints = problem_.constraints;
+    return constraints.expand_homogeneous(solve_unknowns(constraints.restrict_forces(force)));
+}
+
+}  // namespace dotsift

@@ -1,0 +1,42 @@
+#pragma once
+// One field's assembled system and whatever solves it; kept, so that further right sides cost no factorisation.
+
+#include <memory>
+#include <vector>
+
+#include "solve/field_problem.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// Small systems, many cases and flat elements are for the direct solver; large ones for the iteration, which needs
+/// less memory; if that stalls, the direct one.
+class FieldSystem {
+  public:
+    /// Assembles and factors; `forces[case][dof]` act from outside. The problem must outlive this. Throws SolveError if
+    /// the system is singular (at which place), too large, or needs more memory than it may take.
+    FieldSystem(const FieldProblem& problem, const std::vector<std::vector<double>>& forces, const SolverSpec& wanted);
+
+    [[nodiscard]] std::int64_t unknowns() const { return system_.matrix.size; }
+    /// Values of all degrees of freedom in a load case.
+    std::vector<double> solve(std::size_t load_case);
+    /// What other forces do where everything prescribed is held at zero.
+    std::vector<double> respond(const std::vector<double>& force);
+    /// Of the last solve.
+    [[nodiscard]] const SolverReport& report() const { return report_; }
+
+  private:
+    void make_iterative();
+    void make_direct();
+    std::vector<double> solve_unknowns(const std::vector<double>& right_side);
+
+    const FieldProblem& problem_;
+    SolverSpec wanted_;
+    System system_;
+    std::unique_ptr<LinearSolver> direct_, iterative_;  ///< the one in use is factored
+    bool suits_iteration_;
+    double memory_;
+    SolverReport report_;
+};
+
+}  // namespace dotsift
