@@ -65,7 +65,7 @@ void estimate_stage(benchmark::State& state) {
     const Solution s = solve_study(mesh, c.study);
     const Laws laws = laws_of(c.study, mesh.region_names);
     for (auto _ : state) {
-        const auto recovered = recover_stress(mesh, laws, s);
+        const auto recovered = recover_stress(mesh, c.study, laws, s);
         benchmark::DoNotOptimize(estimate_error(mesh, laws, s, recovered));
     }
     count(state, mesh);

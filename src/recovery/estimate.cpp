@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/parallel.hpp"
 #include "recovery/recover.hpp"
 
 namespace dotsift {
@@ -105,7 +106,8 @@ template <class ValueAt, class Smooth, class Norm2>
 ErrorMap integrate(const Mesh& mesh, const Laws& laws, ValueAt value, Smooth smooth, Norm2 norm2) {
     ErrorMap map;
     map.element_error2.resize(mesh.element_count());
-    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+    std::vector<double> energies(mesh.element_count());
+    in_parallel(mesh.element_count(), [&](std::size_t e) {
         const auto positions = mesh.positions(e);
         double error2 = 0;
         for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
@@ -115,10 +117,13 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, ValueAt value, Smooth smo
             for (std::size_t c = 0; c < gap.size(); ++c) gap[c] -= own[c];
             const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
             error2 += w * norm2(mesh.region[e], gap);
-            map.energy2 += w * norm2(mesh.region[e], own);
+            energies[e] += w * norm2(mesh.region[e], own);
         }
         map.element_error2[e] = error2;
-        map.error2 += error2;
+    });
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        map.error2 += map.element_error2[e];
+        map.energy2 += energies[e];
     }
     return map;
 }

@@ -2,8 +2,14 @@
 
 #include <Eigen/Dense>
 #include <algorithm>
+#include <cmath>
 #include <iterator>
+#include <numbers>
+#include <optional>
 #include <span>
+
+#include "base/parallel.hpp"
+#include "recovery/constrained_fit.hpp"
 
 namespace dotsift {
 
@@ -12,10 +18,18 @@ namespace {
 constexpr int most_terms = 6;
 /// Of a complete polynomial of this degree (1 or 2) in the plane.
 constexpr int terms_of(int degree) {
-    return degree == 1 ? 3 : 6;
+    return Monomials::terms(degree);
 }
-// A patch gets more elements until it has this many samples for each term. With fewer, the polynomial follows the
-// scatter of the samples where it is extrapolated to the boundary.
+// A patch gets more elements until it has this many values for each term. Nodes of quadrilaterals stand in rows, of
+// which a polynomial of degree p + 1 needs p + 2 in each direction.
+constexpr double values_per_term(bool triangles, int degree) {
+    return triangles ? 1.15 : degree == 1 ? 1.5 : 2;
+}
+// Where the outline turns by more than half a turn by this share, the field is singular: a polynomial that keeps to the
+// tractions on both sides would be far off.
+constexpr double reentrant_share = 0.2;
+// And this many samples of the stress, where the material is nearly incompressible: with fewer, the polynomial follows
+// the scatter of the samples where it is extrapolated to the boundary.
 constexpr std::size_t samples_per_term = 3;
 
 using Basis = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, most_terms, 1>;
@@ -24,7 +38,9 @@ using Fit = Eigen::Matrix<double, Eigen::Dynamic, components, 0, most_terms, com
 
 Basis basis(int degree, const Vec2& p) {
     Basis b(terms_of(degree));
-    if (degree == 1)
+    if (degree == 0)
+        b << 1;
+    else if (degree == 1)
         b << 1, p[0], p[1];
     else
         b << 1, p[0], p[1], p[0] * p[0], p[0] * p[1], p[1] * p[1];
@@ -46,12 +62,11 @@ struct Patch {
     }
 };
 
-/// Values at the sampling points of every element; those of element e are first[e] to first[e + 1].
-template <class Value>
+/// The stress at the sampling points; those of element e are first[e] to first[e + 1].
 struct Samples {
     struct Sample {
         Vec2 position;
-        Value value;
+        Tensor4 stress;
     };
     std::vector<Sample> all;
     std::vector<std::int64_t> first{0};
@@ -66,20 +81,31 @@ struct Samples {
     }
 };
 
-/// value(e, point) is what the solution has there.
-template <class Value, class ValueAt>
-Samples<Value> sample(const Mesh& mesh, ValueAt value) {
-    Samples<Value> samples;
+/// Of elements whose material is nearly incompressible only.
+Samples sample(const Mesh& mesh, const Laws& laws, const Solution& s) {
+    Samples samples;
     samples.first.reserve(mesh.element_count() + 1);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const auto positions = mesh.positions(e);
-        for (const auto& q : tabulated(mesh.kinds[e], sampling_rule(mesh.kinds[e]))) {
-            const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
-            samples.all.push_back({p.position, value(e, p)});
+        if (laws.of(mesh.region[e]).elastic.nearly_incompressible) {
+            const auto positions = mesh.positions(e);
+            for (const auto& q : tabulated(mesh.kinds[e], sampling_rule(mesh.kinds[e]))) {
+                const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
+                samples.all.push_back({p.position, stress_at(mesh, laws, s, e, p)});
+            }
         }
         samples.first.push_back(static_cast<std::int64_t>(samples.all.size()));
     }
     return samples;
+}
+
+/// What acts in the middle of every element; empty if nothing does.
+std::vector<LoadDensity::Density> middle_loads(const Mesh& mesh, const ActingLoads& loads) {
+    std::vector<LoadDensity::Density> out;
+    if (!loads.any_in_volume()) return out;
+    out.reserve(mesh.element_count());
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        out.push_back(loads.inside(e, evaluate(mesh.kinds[e], mesh.positions(e), reference_middle(mesh.kinds[e]))));
+    return out;
 }
 
 /// Adds the elements of the same region round every corner of the patch's elements.
@@ -99,101 +125,278 @@ void grow(const Mesh& mesh, const NodeElements& around, std::vector<std::int32_t
     patch.erase(std::unique(patch.begin(), patch.end()), patch.end());
 }
 
-template <int components, class Value>
-Patch<components> fit_patch(int degree, const Vec2& centre, const std::vector<std::int32_t>& elements,
-                            const Samples<Value>& samples) {
-    using Row = Eigen::Map<const Eigen::Matrix<double, 1, components>>;
-    Patch<components> patch;
-    patch.centre = centre;
-    patch.degree = degree;
-    const int terms = terms_of(degree);
-    const std::size_t count = samples.count(elements);
-    if (count < static_cast<std::size_t>(terms)) {  // a mesh of one element: its own mean is all there is
-        patch.fit = Fit<components>::Zero(terms, components);
-        for (const auto e : elements)
-            for (const auto& s : samples.of(e)) patch.fit.row(0) += Row(s.value.data()) / static_cast<double>(count);
-        return patch;
-    }
-    patch.scale = 0;
-    for (const auto e : elements)
-        for (const auto& s : samples.of(e)) patch.scale = std::max(patch.scale, distance(s.position, centre));
-    Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most_terms, most_terms> gram;
-    gram.setZero(terms, terms);
-    Fit<components> right = Fit<components>::Zero(terms, components);
-    for (const auto e : elements) {
-        for (const auto& s : samples.of(e)) {
-            const Basis b = basis(degree, (s.position - centre) / patch.scale);
-            gram.noalias() += b * b.transpose();
-            right.noalias() += b * Row(s.value.data());
+struct OfStress {
+    using Value = Tensor4;
+    using Constrained = StressFit;
+};
+struct OfFlux {
+    using Value = Vec2;
+    using Constrained = FluxFit;
+};
+
+template <class Kind>
+class Recovery {
+  public:
+    using Value = typename Kind::Value;
+    static constexpr int components = static_cast<int>(Value{}.size());
+    static constexpr bool of_stress = std::is_same_v<Kind, OfStress>;
+
+    Recovery(const Mesh& mesh, const Laws& laws, const Solution& s, const ActingLoads& loads)
+        : mesh_(mesh),
+          laws_(laws),
+          solution_(s),
+          around_(node_elements(mesh)),
+          samples_(of_stress ? sample(mesh, laws, s) : Samples{}),
+          loads_(loads),
+          middle_loads_(middle_loads(mesh, loads)),
+          region_of_corner_(mesh.node_of_slot.size(), no_corner) {
+        for (std::size_t e = 0; e < mesh.element_count(); ++e)
+            for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
+                region_of_corner_[static_cast<std::size_t>(mesh.slots_of(e)[c])] = mesh.region[e];
+        side_loads_of_.resize(mesh.element_count(), -1);
+        next_side_.assign(loads.sides().size(), -1);
+        for (std::size_t k = 0; k < loads.sides().size(); ++k) {
+            auto& first = side_loads_of_[static_cast<std::size_t>(loads.sides()[k].element)];
+            next_side_[k] = first;
+            first = static_cast<std::int32_t>(k);
         }
     }
-    patch.fit = gram.ldlt().solve(right);
-    return patch;
-}
 
-template <class Value>
-std::vector<Value> recover(const Mesh& mesh, const Samples<Value>& samples) {
-    constexpr int components = static_cast<int>(Value{}.size());
-    const NodeElements around = node_elements(mesh);
-    const std::size_t slots = mesh.node_of_slot.size();
-    constexpr std::int32_t no_corner = -1;
-    std::vector<std::int32_t> region(slots, no_corner);  // of slots at corners
-    for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
-            region[static_cast<std::size_t>(mesh.slots_of(e)[c])] = mesh.region[e];
+    std::vector<Value> run() {
+        const std::size_t slots = mesh_.node_of_slot.size();
+        std::vector<Patch> patches(slots);
+        std::vector<Value> recovered(slots);
+        constexpr std::size_t piece = 256;
+        in_parallel((slots + piece - 1) / piece, [&](std::size_t k) {
+            for (std::size_t s = k * piece; s < std::min(slots, (k + 1) * piece); ++s) {
+                if (region_of_corner_[s] == no_corner) continue;
+                patches[s] = fit(s);
+                put(patches[s], s, 1, recovered[s]);
+            }
+        });
+        for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
+            if (polynomial_degree(mesh_.kinds[e]) == 1) continue;
+            const auto list = mesh_.slots_of(e);
+            const int corners = corner_count(mesh_.kinds[e]);
+            const auto mean_of_patches = [&](int node, std::span<const int> of) {
+                const auto slot = static_cast<std::size_t>(list[static_cast<std::size_t>(node)]);
+                Value mean{};
+                for (const int c : of)
+                    put(patches[static_cast<std::size_t>(list[static_cast<std::size_t>(c)])], slot,
+                        1 / static_cast<double>(of.size()), mean);
+                recovered[slot] = mean;
+            };
+            for (int s = 0; s < corners; ++s) {
+                const auto side = side_nodes(mesh_.kinds[e], s);
+                mean_of_patches(side[2], std::span(side).first(2));
+            }
+            static constexpr std::array<int, 4> all{0, 1, 2, 3};
+            if (corners == 4) mean_of_patches(8, all);
+        }
+        return recovered;
+    }
 
-    std::vector<Patch<components>> patches(slots);
-    std::vector<Value> recovered(slots);
-    for (std::size_t s = 0; s < slots; ++s) {
-        if (region[s] == no_corner) continue;
-        const auto node = static_cast<std::size_t>(mesh.node_of_slot[s]);
-        const auto first = around.of(node);
+  private:
+    static constexpr std::int32_t no_corner = -1;
+
+    /// A polynomial about a node, in coordinates divided by the patch's size; or a constrained fit.
+    struct Patch {
+        Vec2 centre;
+        int degree = 1;
+        double scale = 0;
+        Fit<components> polynomial;
+        std::optional<typename Kind::Constrained> constrained;
+    };
+
+    void put(const Patch& patch, std::size_t slot, double share, Value& into) const {
+        const Vec2& p = mesh_.nodes[static_cast<std::size_t>(mesh_.node_of_slot[slot])];
+        Value v{};
+        if (patch.constrained) {
+            if constexpr (of_stress)
+                v = patch.constrained->at(
+                    p, solution_.temperature_change.empty() ? 0 : solution_.temperature_change[slot]);
+            else
+                v = patch.constrained->at(p);
+        } else {
+            const Eigen::Matrix<double, 1, components> row =
+                basis(patch.degree, (p - patch.centre) / patch.scale).transpose() * patch.polynomial;
+            for (int c = 0; c < components; ++c) v[static_cast<std::size_t>(c)] = row[c];
+        }
+        for (std::size_t c = 0; c < v.size(); ++c) into[c] += share * v[c];
+    }
+
+    [[nodiscard]] Patch fit(std::size_t slot) const {
+        const auto node = static_cast<std::size_t>(mesh_.node_of_slot[slot]);
+        const auto first = around_.of(node);
+        const std::int32_t region = region_of_corner_[slot];
         std::vector<std::int32_t> elements;
         std::copy_if(first.begin(), first.end(), std::back_inserter(elements),
-                     [&](std::int32_t e) { return mesh.region[static_cast<std::size_t>(e)] == region[s]; });
-        const int degree = polynomial_degree(mesh.kinds[static_cast<std::size_t>(elements.front())]);
-        while (samples.count(elements) < static_cast<std::size_t>(terms_of(degree)) * samples_per_term) {
+                     [&](std::int32_t e) { return mesh_.region[static_cast<std::size_t>(e)] == region; });
+        Patch patch;
+        patch.centre = mesh_.nodes[node];
+        patch.degree = polynomial_degree(mesh_.kinds[static_cast<std::size_t>(elements.front())]);
+        const bool by_stress = of_stress && laws_.of(region).elastic.nearly_incompressible;
+        double reach = 0;
+        for (const auto e : elements) reach += mesh_.size_of(static_cast<std::size_t>(e));
+        reach /= static_cast<double>(elements.size());
+        const bool triangles = std::all_of(elements.begin(), elements.end(), [&](std::int32_t e) {
+            return corner_count(mesh_.kinds[static_cast<std::size_t>(e)]) == 3;
+        });
+        const bool reentrant = opening(elements, node) > (1 + reentrant_share) * std::numbers::pi;
+        std::vector<std::int32_t> slots = slots_of(elements);
+        const auto enough = [&] {
+            return by_stress
+                       ? samples_.count(elements) >= samples_per_term * static_cast<std::size_t>(terms_of(patch.degree))
+                       : static_cast<double>(slots.size()) >=
+                             values_per_term(triangles, patch.degree) * Monomials::terms(patch.degree + 1);
+        };
+        while (!enough()) {
             const std::size_t before = elements.size();
-            grow(mesh, around, elements);
+            grow(mesh_, around_, elements);
+            slots = slots_of(elements);
             if (elements.size() == before) break;
         }
-        patches[s] = fit_patch<components>(degree, mesh.nodes[node], elements, samples);
-        patches[s].put(mesh.nodes[node], 1, recovered[s]);
+        for (const auto s : slots) patch.scale = std::max(patch.scale, distance(position(s), patch.centre));
+        if (by_stress)
+            fit_samples(elements, patch);
+        else
+            fit_values(elements, slots, region, reach, reentrant, patch);
+        return patch;
     }
-    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        if (polynomial_degree(mesh.kinds[e]) == 1) continue;
-        const auto list = mesh.slots_of(e);
-        const int corners = corner_count(mesh.kinds[e]);
-        const auto mean_of_patches = [&](int node, std::span<const int> of) {
-            const auto slot = static_cast<std::size_t>(list[static_cast<std::size_t>(node)]);
-            const Vec2& p = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[slot])];
-            Value mean{};
-            for (const int c : of)
-                patches[static_cast<std::size_t>(list[static_cast<std::size_t>(c)])].put(
-                    p, 1 / static_cast<double>(of.size()), mean);
-            recovered[slot] = mean;
-        };
-        for (int s = 0; s < corners; ++s) {
-            const auto side = side_nodes(mesh.kinds[e], s);
-            mean_of_patches(side[2], std::span(side).first(2));
+
+    /// The sum of the elements' angles at their common node.
+    [[nodiscard]] double opening(const std::vector<std::int32_t>& elements, std::size_t node) const {
+        double sum = 0;
+        for (const auto element : elements) {
+            const auto e = static_cast<std::size_t>(element);
+            const auto nodes = mesh_.element(e);
+            const auto corners = static_cast<std::size_t>(corner_count(mesh_.kinds[e]));
+            for (std::size_t c = 0; c < corners; ++c) {
+                if (static_cast<std::size_t>(nodes[c]) != node) continue;
+                const Vec2 a = mesh_.nodes[static_cast<std::size_t>(nodes[(c + 1) % corners])] - mesh_.nodes[node],
+                           b = mesh_.nodes[static_cast<std::size_t>(nodes[(c + corners - 1) % corners])] -
+                               mesh_.nodes[node];
+                sum += std::atan2(cross(a, b), dot(a, b));
+            }
         }
-        static constexpr std::array<int, 4> all{0, 1, 2, 3};
-        if (corners == 4) mean_of_patches(8, all);
+        return sum;
     }
-    return recovered;
-}
+
+    [[nodiscard]] const Vec2& position(std::int32_t slot) const {
+        return mesh_.nodes[static_cast<std::size_t>(mesh_.node_of_slot[static_cast<std::size_t>(slot)])];
+    }
+
+    [[nodiscard]] std::vector<std::int32_t> slots_of(const std::vector<std::int32_t>& elements) const {
+        std::vector<std::int32_t> slots;
+        for (const auto e : elements) {
+            const auto list = mesh_.slots_of(static_cast<std::size_t>(e));
+            slots.insert(slots.end(), list.begin(), list.end());
+        }
+        std::sort(slots.begin(), slots.end());
+        slots.erase(std::unique(slots.begin(), slots.end()), slots.end());
+        return slots;
+    }
+
+    void fit_samples(const std::vector<std::int32_t>& elements, Patch& patch) const {
+        if constexpr (of_stress) {
+            using Row = Eigen::Map<const Eigen::Matrix<double, 1, components>>;
+            int terms = terms_of(patch.degree);
+            if (samples_.count(elements) < static_cast<std::size_t>(terms)) {  // their mean is all there is
+                patch.degree = 0;
+                terms = 1;
+            }
+            Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most_terms, most_terms> gram;
+            gram.setZero(terms, terms);
+            Fit<components> right = Fit<components>::Zero(terms, components);
+            for (const auto e : elements) {
+                for (const auto& s : samples_.of(e)) {
+                    const Basis b = basis(patch.degree, (s.position - patch.centre) / patch.scale);
+                    gram.noalias() += b * b.transpose();
+                    right.noalias() += b * Row(s.stress.data());
+                }
+            }
+            patch.polynomial = gram.ldlt().solve(right);
+        }
+    }
+
+    void fit_values(const std::vector<std::int32_t>& elements, const std::vector<std::int32_t>& slots,
+                    std::int32_t region, double reach, bool reentrant, Patch& patch) const {
+        FitInput in;
+        in.centre = patch.centre;
+        in.scale = patch.scale;
+        in.degree = patch.degree;
+        in.region = region;
+        in.reach = reach;
+        in.nodes.reserve(slots.size());
+        for (const auto slot : slots) {
+            const auto s = static_cast<std::size_t>(slot);
+            FitInput::Node node{position(slot), {}, 0};
+            if constexpr (of_stress)
+                node.displacement = solution_.displacement[static_cast<std::size_t>(mesh_.node_of_slot[s])];
+            else
+                node.potential = solution_.potential[s];
+            in.nodes.push_back(node);
+        }
+        for (const auto element : elements) {
+            const auto e = static_cast<std::size_t>(element);
+            FitInput::Balance balance;
+            const ElementPoint p = evaluate(mesh_.kinds[e], mesh_.positions(e), reference_middle(mesh_.kinds[e]));
+            balance.position = p.position;
+            balance.size = mesh_.size_of(e);
+            if (of_stress) {
+                balance.temperature_change = slot_value(mesh_, solution_.temperature_change, e, p);
+                balance.temperature_gradient = slot_gradient(mesh_, solution_.temperature_change, e, p);
+            }
+            if (!middle_loads_.empty()) balance.load = middle_loads_[e];
+            in.balances.push_back(balance);
+            for (auto k = reentrant ? -1 : side_loads_of_[e]; k >= 0; k = next_side_[static_cast<std::size_t>(k)])
+                in.sides.push_back(side_of(e, loads_.sides()[static_cast<std::size_t>(k)]));
+        }
+        if constexpr (of_stress)
+            patch.constrained.emplace(laws_, solution_.axial, in);
+        else
+            patch.constrained.emplace(laws_, in);
+    }
+
+    [[nodiscard]] FitInput::Side side_of(std::size_t e, const SideLoad& load) const {
+        const auto local = side_nodes(mesh_.kinds[e], load.side);
+        const auto list = mesh_.slots_of(e);
+        const auto along = [&](const std::vector<double>& field, const SidePoint& p) {
+            double v = 0;
+            for (std::size_t i = 0; i < 3 && !field.empty(); ++i)
+                if (local[i] >= 0)
+                    v += p.n[i] * field[static_cast<std::size_t>(list[static_cast<std::size_t>(local[i])])];
+            return v;
+        };
+        FitInput::Side side{&load, {}, {}};
+        for (std::size_t q = 0; q < load.points.size(); ++q) {
+            side.potential[q] = along(solution_.potential, load.points[q]);
+            side.temperature_change[q] = along(solution_.temperature_change, load.points[q]);
+        }
+        return side;
+    }
+
+    const Mesh& mesh_;
+    const Laws& laws_;
+    const Solution& solution_;
+    NodeElements around_;
+    Samples samples_;
+    const ActingLoads& loads_;
+    std::vector<LoadDensity::Density> middle_loads_;
+    std::vector<std::int32_t> region_of_corner_;
+    std::vector<std::int32_t> side_loads_of_, next_side_;  ///< lists of the sides of each element
+};
 
 }  // namespace
 
-std::vector<Tensor4> recover_stress(const Mesh& mesh, const Laws& laws, const Solution& s) {
-    return recover(mesh, sample<Tensor4>(mesh, [&](std::size_t e, const ElementPoint& p) {
-                       return stress_at(mesh, laws, s, e, p);
-                   }));
+std::vector<Tensor4> recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
+    const ActingLoads loads(mesh, study, laws, s.load_case);
+    return Recovery<OfStress>(mesh, laws, s, loads).run();
 }
 
-std::vector<Vec2> recover_flux(const Mesh& mesh, const Laws& laws, const Solution& s) {
-    return recover(
-        mesh, sample<Vec2>(mesh, [&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, s, e, p); }));
+std::vector<Vec2> recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
+    const ActingLoads loads(mesh, study, laws, s.load_case);
+    return Recovery<OfFlux>(mesh, laws, s, loads).run();
 }
 
 }  // namespace dotsift

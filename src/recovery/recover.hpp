@@ -12,8 +12,8 @@ namespace dotsift {
 /// 33, part 1). A quadratic is fitted to the elements' values at their sampling points over the patch round each corner
 /// node, which grows by a ring of elements where it has few, as on the boundary. Middle nodes take the mean of the
 /// quadratics of the corners beside them. Patches do not reach across regions: stress may jump there.
-std::vector<Tensor4> recover_stress(const Mesh& mesh, const Laws& laws, const Solution& solution);
-std::vector<Vec2> recover_flux(const Mesh& mesh, const Laws& laws, const Solution& solution);
+std::vector<Tensor4> recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
+std::vector<Vec2> recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 
 /// The recovered field inside an element: interpolated from the slots.
 template <class Value>

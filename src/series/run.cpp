@@ -84,11 +84,11 @@ void recover(const Mesh& mesh, const Laws& laws, const Study& study, LevelFields
     };
     for (auto& c : fields.cases) {
         if (study.conducts()) {
-            c.flux = recover_flux(mesh, laws, c.solution);
+            c.flux = recover_flux(mesh, study, laws, c.solution);
             add(of_flux, estimate_flux_error(mesh, laws, c.solution, c.flux), c.solution, true);
         }
         if (study.elastic()) {
-            c.stress = recover_stress(mesh, laws, c.solution);
+            c.stress = recover_stress(mesh, study, laws, c.solution);
             add(of_stress, estimate_error(mesh, laws, c.solution, c.stress), c.solution, false);
         }
     }

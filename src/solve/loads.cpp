@@ -1,21 +1,14 @@
 #include "solve/loads.hpp"
 
-#include <fmt/format.h>
-
-#include <algorithm>
 #include <cmath>
-#include <optional>
 
-#include "base/errors.hpp"
-#include "solve/side_geometry.hpp"
+#include "solve/load_density.hpp"
 #include "solve/supports.hpp"
 
 namespace dotsift {
 
 namespace {
 
-// A spread whose integral is this small beside the integral of its magnitude cannot be scaled to a total.
-constexpr double vanishing_spread = 1e-9;
 // Formulas in the volume are integrated as if they were polynomials of this degree less the element's.
 constexpr int volume_degree = 6;
 
@@ -107,141 +100,61 @@ class LoadMaker {
                   {{*load_->components[0].constant, *load_->components[1].constant}}, mesh_.nodes[nearest]);
     }
 
-    /// Calls act(side, point, area) at every quadrature point of the load's boundary.
-    template <class Act>
-    void over_boundary(Act act) const {
-        for (const auto& side : mesh_.boundary) {
-            if (!mesh_.side_fits(side, load_->on)) continue;
-            const auto region = mesh_.region[static_cast<std::size_t>(side.element)];
-            for (const auto& p : side_points(mesh_, side)) act(side, p, p.length * laws_.depth(region, p.position));
-        }
-    }
-
-    [[nodiscard]] Place place_of_load() const {
-        Place place;
-        place.file = file_;
-        place.line = load_->where.line;
-        place.column = load_->where.column;
-        place.boundary = load_->name;
-        return place;
-    }
-
     void on_boundary() {
-        std::optional<FormulaEvaluator> spread;
-        if (load_->spread) spread.emplace(*load_->spread, file_);
-        double spread_total = 0, spread_size = 0;
-        over_boundary([&](const BoundarySide&, const SidePoint& p, double area) {
-            const double w = spread ? (*spread)({p.position, p.normal, load_->about}) : 1.0;
-            spread_total += w * area;
-            spread_size += std::fabs(w) * area;
-            total_.boundary_area += area;
-        });
-        if ((load_->kind == LoadKind::force || load_->kind == LoadKind::flow) &&
-            std::fabs(spread_total) <= vanishing_spread * spread_size)
-            throw InputError(
-                fmt::format("load.{}: the spread sums to zero over its boundary, so it cannot carry a total",
-                            load_->name),
-                place_of_load(), "use a spread that is positive somewhere");
-        MeanMotion mean;
-        if (load_->kind == LoadKind::moment) mean = mean_motion(mesh_, load_->on, laws_);
-        std::array<std::optional<FormulaEvaluator>, 2> value;
-        for (std::size_t axis = 0; axis < 2; ++axis)
-            if (!load_->components[axis].text.empty()) value[axis].emplace(load_->components[axis], file_);
-        over_boundary([&](const BoundarySide& side, const SidePoint& p, double area) {
-            const FormulaPlace place{p.position, p.normal, load_->about};
-            Vec2 f;
-            double flow = 0;
-            switch (load_->kind) {
-                case LoadKind::traction:
-                    f = Vec2{{(*value[0])(place), (*value[1])(place)}} * area;
-                    break;
-                case LoadKind::pressure:
-                    f = p.normal * (-(*value[0])(place)*area);
-                    break;
-                case LoadKind::force:
-                    f = Vec2{{(*value[0])(place), (*value[1])(place)}} *
-                        ((spread ? (*spread)(place) : 1.0) / spread_total * area);
-                    break;
-                case LoadKind::moment:
-                    f = turned_left(p.position - mean.centre) * ((*value[0])(place) / mean.inertia * area);
-                    break;
-                case LoadKind::flux:
-                    flow = (*value[0])(place)*area;
-                    break;
-                case LoadKind::flow:
-                    flow = (*value[0])(place) * (spread ? (*spread)(place) : 1.0) / spread_total * area;
-                    break;
-                case LoadKind::transfer:
-                    flow = (*value[0])(place) * (*value[1])(place)*area;
-                    break;
-                default:
-                    break;
-            }
-            if (is_mechanical(load_->kind)) {
+        const LoadDensity density(mesh_, *load_, laws_, file_);
+        total_.boundary_area = density.area();
+        for (const auto& side : mesh_.boundary) {
+            if (!density.acts_on(side)) continue;
+            const auto e = static_cast<std::size_t>(side.element);
+            const auto slots = mesh_.slots_of(e);
+            const auto local = side_nodes(mesh_.kinds[e], side.side);
+            for (const auto& p : side_points(mesh_, side)) {
+                const double area = p.length * laws_.depth(mesh_.region[e], p.position);
+                const LoadDensity::Density d = density.at(p);
+                const Vec2 f = d.force * area;
+                const double flow = d.flow * area;
                 total_.force += f;
                 total_.moment += cross(p.position, f);
-                for (std::size_t i = 0; i < side.count(); ++i)
-                    for (std::size_t c = 0; c < 2; ++c)
-                        now_[2 * static_cast<std::size_t>(side.nodes[i]) + c] += f[c] * p.n[i];
-            } else {
                 total_.flow += flow;
-                const auto slots = mesh_.slots_of(static_cast<std::size_t>(side.element));
-                const auto local = side_nodes(mesh_.kinds[static_cast<std::size_t>(side.element)], side.side);
-                for (std::size_t i = 0; i < side.count(); ++i)
-                    now_[static_cast<std::size_t>(slots[static_cast<std::size_t>(local[i])])] += flow * p.n[i];
+                for (std::size_t i = 0; i < side.count(); ++i) {
+                    if (is_mechanical(load_->kind)) {
+                        for (std::size_t c = 0; c < 2; ++c)
+                            now_[2 * static_cast<std::size_t>(side.nodes[i]) + c] += f[c] * p.n[i];
+                    } else {
+                        now_[static_cast<std::size_t>(slots[static_cast<std::size_t>(local[i])])] += flow * p.n[i];
+                    }
+                }
             }
-        });
+        }
     }
 
     void in_volume() {
         if (has_inner_) inner_.assign(mesh_.element_count(), {});
-        std::array<std::optional<FormulaEvaluator>, 2> value;
-        for (std::size_t axis = 0; axis < 2; ++axis)
-            if (!load_->components[axis].text.empty()) value[axis].emplace(load_->components[axis], file_);
+        const LoadDensity density(mesh_, *load_, laws_, file_);
         for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
-            if (!load_->on.empty() && !mesh_.region_fits(e, load_->on)) continue;
+            if (!density.acts_in(e)) continue;
             const ElementKind kind = mesh_.kinds[e];
             const auto positions = mesh_.positions(e);
-            const double density = laws_.of(mesh_.region[e]).density;
+            const bool bubble = has_inner_ && corner_count(kind) == 3 && projects_volume(mesh_, laws_, e);
+            const auto nodes = layout_.connectivity.subspan(static_cast<std::size_t>(mesh_.first[e]));
             for (const auto& q : tabulated(kind, quadrature(kind, volume_degree))) {
                 const ElementPoint p = evaluate(kind, positions, q);
                 const double volume = q.weight * p.jacobian * laws_.depth(mesh_.region[e], p.position);
-                const FormulaPlace place{p.position, {}, load_->about};
-                Vec2 f;
-                double flow = 0;
-                switch (load_->kind) {
-                    case LoadKind::body:
-                        f = {{(*value[0])(place), (*value[1])(place)}};
-                        break;
-                    case LoadKind::gravity:
-                        f = Vec2{{(*value[0])(place), (*value[1])(place)}} * density;
-                        break;
-                    case LoadKind::rotation: {
-                        const double w = (*value[0])(place);
-                        const Vec2 arm = laws_.axisymmetric() ? Vec2{{p.position[0], 0}} : p.position - load_->about;
-                        f = arm * (density * w * w);
-                        break;
-                    }
-                    case LoadKind::source:
-                        flow = (*value[0])(place);
-                        break;
-                    default:
-                        break;
-                }
-                if (has_inner_ && corner_count(kind) == 3 && projects_volume(mesh_, laws_, e))
-                    inner_[e] += f * (volume * bubble_at(p).value);
-                total_.flow += flow * volume;
-                total_.force += f * volume;
-                total_.moment += cross(p.position, f) * volume;
-                const auto nodes = layout_.connectivity.subspan(static_cast<std::size_t>(mesh_.first[e]));
+                const LoadDensity::Density d = density.at(e, p);
+                const Vec2 f = d.force * volume;
+                const double flow = d.flow * volume;
+                if (bubble) inner_[e] += f * bubble_at(p).value;
+                total_.flow += flow;
+                total_.force += f;
+                total_.moment += cross(p.position, f);
                 for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(kind)); ++i) {
                     const auto n = static_cast<std::size_t>(nodes[i]);
                     if (layout_.components == 1) {
-                        now_[n] += flow * volume * p.n[i];
+                        now_[n] += flow * p.n[i];
                         continue;
                     }
-                    now_[2 * n] += f[0] * volume * p.n[i];
-                    now_[2 * n + 1] += f[1] * volume * p.n[i];
+                    now_[2 * n] += f[0] * p.n[i];
+                    now_[2 * n + 1] += f[1] * p.n[i];
                 }
             }
         }

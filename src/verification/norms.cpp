@@ -25,7 +25,7 @@ FormulaEvaluator evaluator(const Manufactured& known, const std::string& text) {
 
 }  // namespace
 
-ErrorNorms error_norms(const Mesh& mesh, const Laws& laws, const Solution& s, const Manufactured& known) {
+ErrorNorms error_norms(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s, const Manufactured& known) {
     constexpr int degree = 6;
     double error2 = 0, energy2 = 0, gap2 = 0, size2 = 0, recovered2 = 0, largest = 0, largest_known = 0;
     std::vector<FormulaEvaluator> value, field;
@@ -37,8 +37,8 @@ ErrorNorms error_norms(const Mesh& mesh, const Laws& laws, const Solution& s, co
         value.push_back(evaluator(known, known.potential));
         for (const auto& t : {known.qx, known.qy}) field.push_back(evaluator(known, t));
     }
-    const auto stress = elastic ? recover_stress(mesh, laws, s) : std::vector<Tensor4>{};
-    const auto flux = elastic ? std::vector<Vec2>{} : recover_flux(mesh, laws, s);
+    const auto stress = elastic ? recover_stress(mesh, study, laws, s) : std::vector<Tensor4>{};
+    const auto flux = elastic ? std::vector<Vec2>{} : recover_flux(mesh, study, laws, s);
     const auto note = [&](double own, double truth) {
         largest = std::max(largest, std::fabs(own - truth));
         largest_known = std::max(largest_known, std::fabs(truth));

@@ -40,8 +40,8 @@ inline SolvedCases solve_cases_of(const std::string& body) {
     s.laws = laws_of(s.both.study, s.mesh.region_names);
     for (auto& x : solve_cases(s.mesh, s.both.study)) {
         CaseFields f;
-        if (s.both.study.elastic()) f.stress = recover_stress(s.mesh, s.laws, x);
-        if (s.both.study.conducts()) f.flux = recover_flux(s.mesh, s.laws, x);
+        if (s.both.study.elastic()) f.stress = recover_stress(s.mesh, s.both.study, s.laws, x);
+        if (s.both.study.conducts()) f.flux = recover_flux(s.mesh, s.both.study, s.laws, x);
         f.solution = std::move(x);
         s.cases.push_back(std::move(f));
     }

@@ -36,7 +36,7 @@ Solved solve(const std::string& text, double finer = 1) {
     s.mesh = generate(s.part, sizing_of(s.part, s.study.sizes, s.study.path).scaled(1 / finer), 100000);
     s.solution = solve_study(s.mesh, s.study);
     s.laws = laws_of(s.study, s.mesh.region_names);
-    s.recovered = recover_stress(s.mesh, s.laws, s.solution);
+    s.recovered = recover_stress(s.mesh, s.study, s.laws, s.solution);
     s.error = estimate_error(s.mesh, s.laws, s.solution, s.recovered);
     return s;
 }
@@ -151,7 +151,7 @@ TEST_CASE("the next sizes follow the error within their limits") {
     }
     const Mesh finer = generate(s.part, {next}, 100000);
     const Solution solution = solve_study(finer, s.study);
-    const auto recovered = recover_stress(finer, s.laws, solution);
+    const auto recovered = recover_stress(finer, s.study, s.laws, solution);
     const double reached = estimate_error(finer, s.laws, solution, recovered).relative();
     CHECK(reached < s.error.relative() / 3);
     CHECK(reached > s.error.relative() / 8);

@@ -38,7 +38,7 @@ Solved solved(const std::string& text) {
     Solved s{std::move(opened.study), std::move(opened.part), {}, {}, {}};
     s.mesh = generate(s.part, sizing_of(s.part, s.study.sizes, s.study.path), s.study.sizes.most_elements);
     s.solution = solve_study(s.mesh, s.study);
-    s.recovered = recover_stress(s.mesh, laws_of(s.study, s.mesh.region_names), s.solution);
+    s.recovered = recover_stress(s.mesh, s.study, laws_of(s.study, s.mesh.region_names), s.solution);
     return s;
 }
 

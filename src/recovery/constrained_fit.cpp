@@ -1,0 +1,250 @@
+#include "recovery/constrained_fit.hpp"
+
+#include <Eigen/Dense>
+#include <cmath>
+
+namespace dotsift {
+
+namespace {
+
+// Beside the values at the nodes, whose errors are of a higher order, what is known counts by these factors
+// (docs/methods.md).
+constexpr double weight_of_equilibrium = 1;
+constexpr double weight_of_outline = 0.5;
+// What is farther from the node than an element's size counts with the power -4, what is nearer at most like this.
+constexpr double nearest = 0.1;
+// Coefficients that nothing determines are kept small: this share of the largest square in the normal equations.
+constexpr double ridge = 1e-14;
+// Gauss points of a side that are used, of five.
+constexpr std::array<std::size_t, 3> used_points{0, 2, 4};
+
+/// The weight of what is known at a place: the nearer to the node, the more it says of the field there.
+double nearness(const FitInput& in, const Vec2& p) {
+    const double d = distance(p, in.centre) / in.reach, d2 = d * d;
+    return 1 / (nearest + d2 * d2);
+}
+
+template <int most>
+class LeastSquares {
+  public:
+    using Row = Eigen::Matrix<double, most, 1>;
+    /// `weight` multiplies the square.
+    void add(const Row& row, double wanted, double weight) {
+        gram_.template selfadjointView<Eigen::Lower>().rankUpdate(row, weight);
+        right_ += weight * wanted * row;
+    }
+    /// Rows of one field after another (`most` / `count` places each), in each of which stand the same values.
+    template <std::size_t fields>
+    void add_values(const Monomials& m, const std::array<double, fields>& wanted, double weight) {
+        using Values = Eigen::Map<const Eigen::Matrix<double, Monomials::most, 1>>;
+        const Values v(m.value.data());
+        for (std::size_t f = 0; f < fields; ++f) {
+            const int at = static_cast<int>(f) * Monomials::most;
+            gram_.template block<Monomials::most, Monomials::most>(at, at).noalias() += weight * v * v.transpose();
+            right_.template segment<Monomials::most>(at) += weight * wanted[f] * v;
+        }
+    }
+    [[nodiscard]] Row solve() {
+        const double largest = gram_.diagonal().maxCoeff();
+        for (int i = 0; i < most; ++i) gram_(i, i) += ridge * largest + (gram_(i, i) == 0 ? 1 : 0);
+        return gram_.template selfadjointView<Eigen::Lower>().ldlt().solve(right_);
+    }
+
+  private:
+    Eigen::Matrix<double, most, most> gram_ = Eigen::Matrix<double, most, most>::Zero();
+    Row right_ = Row::Zero();
+};
+
+constexpr int unknowns = 2 * Monomials::most;
+using Row = LeastSquares<unknowns>::Row;
+/// Each stress component as a row over the coefficients of ux, then of uy.
+using StressRows = std::array<Row, 4>;
+
+/// Without thermal strain.
+StressRows stress_rows(const Laws& laws, std::int32_t region, const Monomials& m, double radius) {
+    const Matrix4& d = laws.of(region).elastic.stiffness;
+    StressRows rows;
+    for (std::size_t c = 0; c < 4; ++c) {
+        rows[c].setZero();
+        for (int i = 0; i < m.count; ++i) {
+            const auto k = static_cast<std::size_t>(i);
+            rows[c][i] = d[c][0] * m.x[k] + d[c][2] * m.y[k];
+            if (laws.axisymmetric()) rows[c][i] += d[c][3] * m.value[k] / radius;
+            rows[c][Monomials::most + i] = d[c][1] * m.y[k] + d[c][2] * m.x[k];
+        }
+    }
+    return rows;
+}
+
+/// What the strain zz that is known and the thermal strain bring to the stress.
+Tensor4 given_stress(const Laws& laws, std::int32_t region, double ezz, double change) {
+    return laws.of(region).elastic.stress({0, 0, 0, ezz}, change);
+}
+
+}  // namespace
+
+Monomials::Monomials(int degree, const Vec2& p, const Vec2& centre, double scale) {
+    const double a = (p[0] - centre[0]) / scale, b = (p[1] - centre[1]) / scale, s = 1 / scale;
+    std::array<double, 4> pa{1, a, a * a, a * a * a}, pb{1, b, b * b, b * b * b};
+    for (int total = 0; total <= degree; ++total) {
+        for (int j = 0; j <= total; ++j) {
+            const int i = total - j;
+            const auto k = static_cast<std::size_t>(count++), ui = static_cast<std::size_t>(i),
+                       uj = static_cast<std::size_t>(j);
+            value[k] = pa[ui] * pb[uj];
+            if (i > 0) x[k] = s * i * pa[ui - 1] * pb[uj];
+            if (j > 0) y[k] = s * j * pa[ui] * pb[uj - 1];
+            if (i > 1) xx[k] = s * s * i * (i - 1) * pa[ui - 2] * pb[uj];
+            if (j > 1) yy[k] = s * s * j * (j - 1) * pa[ui] * pb[uj - 2];
+            if (i > 0 && j > 0) xy[k] = s * s * i * j * pa[ui - 1] * pb[uj - 1];
+        }
+    }
+}
+
+StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput& in)
+    : laws_(&laws), axial_(&axial), centre_(in.centre), scale_(in.scale), degree_(in.degree), region_(in.region) {
+    const ElasticLaw& law = laws.of(in.region).elastic;
+    const Matrix4& d = law.stiffness;
+    const bool round = laws.axisymmetric();
+    // Displacements, tractions and forces are compared as strains.
+    const double modulus = d[2][2];
+    LeastSquares<unknowns> fit;
+    for (const auto& n : in.nodes)
+        fit.add_values<2>(Monomials(in.degree + 1, n.position, in.centre, in.scale),
+                          {n.displacement[0], n.displacement[1]}, nearness(in, n.position) / (in.reach * in.reach));
+    for (const auto& s : in.balances) {
+        const double near = nearness(in, s.position);
+        const Monomials m(in.degree + 1, s.position, in.centre, in.scale);
+        const StressRows rows = stress_rows(laws, in.region, m, s.position[0]);
+        const double ezz = laws.plane == Plane::generalised_strain ? axial.at(s.position) : 0;
+        const Tensor4 given = given_stress(laws, in.region, ezz, s.temperature_change);
+        // Equilibrium, times the element's size
+        const double w = weight_of_equilibrium / modulus * s.size;
+        std::array<Row, 2> missing{Row::Zero(), Row::Zero()};
+        for (int i = 0; i < m.count; ++i) {
+            const auto k = static_cast<std::size_t>(i);
+            const int v = Monomials::most + i;
+            missing[0][i] = d[0][0] * m.xx[k] + (d[0][2] + d[2][0]) * m.xy[k] + d[2][2] * m.yy[k];
+            missing[0][v] = d[0][1] * m.xy[k] + d[0][2] * m.xx[k] + d[2][1] * m.yy[k] + d[2][2] * m.xy[k];
+            missing[1][i] = d[2][0] * m.xx[k] + d[2][2] * m.xy[k] + d[1][0] * m.xy[k] + d[1][2] * m.yy[k];
+            missing[1][v] = d[2][1] * m.xy[k] + d[2][2] * m.xx[k] + d[1][1] * m.yy[k] + d[1][2] * m.xy[k];
+            if (round) {  // the derivatives of ux / r
+                const double r = s.position[0], by_x = m.x[k] / r - m.value[k] / (r * r), by_y = m.y[k] / r;
+                missing[0][i] += d[0][3] * by_x + d[2][3] * by_y;
+                missing[1][i] += d[2][3] * by_x + d[1][3] * by_y;
+            }
+        }
+        Tensor4 heat{};  // stress per degree
+        for (std::size_t c = 0; c < 4; ++c)
+            for (std::size_t e = 0; e < 4; ++e) heat[c] += d[c][e] * law.expansion[e];
+        const Vec2 tilt = laws.plane == Plane::generalised_strain ? axial.tilt : Vec2{};
+        const Vec2& g = s.temperature_gradient;
+        Vec2 have{{d[0][3] * tilt[0] + d[2][3] * tilt[1] - heat[0] * g[0] - heat[2] * g[1],
+                   d[2][3] * tilt[0] + d[1][3] * tilt[1] - heat[2] * g[0] - heat[1] * g[1]}};
+        if (round) {
+            const double r = s.position[0];
+            missing[0] += (rows[0] - rows[3]) / r;
+            missing[1] += rows[2] / r;
+            have[0] += (given[0] - given[3]) / r;
+            have[1] += given[2] / r;
+        }
+        for (std::size_t c = 0; c < 2; ++c) fit.add(w * missing[c], w * (-s.load.force[c] - have[c]), near);
+    }
+    for (const auto& side : in.sides) {
+        for (const std::size_t k : used_points) {
+            const SidePoint& p = side.load->points[k];
+            if (side.load->known[k][0] == Vec2{}) continue;
+            if (round && !(p.position[0] > 0)) continue;
+            const Monomials m(in.degree + 1, p.position, in.centre, in.scale);
+            const StressRows rows = stress_rows(laws, in.region, m, p.position[0]);
+            const double ezz = laws.plane == Plane::generalised_strain ? axial.at(p.position) : 0;
+            const Tensor4 given = given_stress(laws, in.region, ezz, side.temperature_change[k]);
+            const std::array<Row, 2> traction{p.normal[0] * rows[0] + p.normal[1] * rows[2],
+                                              p.normal[0] * rows[2] + p.normal[1] * rows[1]};
+            const Vec2 have{
+                {p.normal[0] * given[0] + p.normal[1] * given[2], p.normal[0] * given[2] + p.normal[1] * given[1]}};
+            const double w = weight_of_outline / modulus;
+            for (const Vec2& t : side.load->known[k]) {
+                if (t == Vec2{}) continue;
+                fit.add(w * (t[0] * traction[0] + t[1] * traction[1]), w * dot(t, side.load->traction[k] - have),
+                        nearness(in, p.position));
+            }
+        }
+    }
+    const Row x = fit.solve();
+    for (std::size_t i = 0; i < coefficients_.size(); ++i) coefficients_[i] = x[static_cast<int>(i)];
+}
+
+Tensor4 StressFit::at(const Vec2& p, double change) const {
+    const Monomials m(degree_ + 1, p, centre_, scale_);
+    Tensor4 strain{};
+    double radial = 0, by_x = 0;
+    for (std::size_t k = 0; k < static_cast<std::size_t>(m.count); ++k) {
+        const double u = coefficients_[k], v = coefficients_[Monomials::most + k];
+        strain[0] += m.x[k] * u;
+        strain[1] += m.y[k] * v;
+        strain[2] += m.y[k] * u + m.x[k] * v;
+        radial += m.value[k] * u;
+        by_x += m.x[k] * u;
+    }
+    if (laws_->axisymmetric())
+        strain[3] = p[0] > 0 ? radial / p[0] : by_x;
+    else if (laws_->plane == Plane::generalised_strain)
+        strain[3] = axial_->at(p);
+    return laws_->of(region_).elastic.stress(strain, change);
+}
+
+FluxFit::FluxFit(const Laws& laws, const FitInput& in)
+    : laws_(&laws), centre_(in.centre), scale_(in.scale), degree_(in.degree), region_(in.region) {
+    const auto& c = laws.of(in.region).conduction.conductivity;
+    const double modulus = 0.5 * (c[0][0] + c[1][1]);
+    using FluxRow = LeastSquares<Monomials::most>::Row;
+    LeastSquares<Monomials::most> fit;
+    const auto flux_rows = [&](const Monomials& m) {
+        std::array<FluxRow, 2> rows{FluxRow::Zero(), FluxRow::Zero()};
+        for (int i = 1; i < m.count; ++i) {  // a constant has no flux
+            const auto n = static_cast<std::size_t>(i);
+            rows[0][i] = -(c[0][0] * m.x[n] + c[0][1] * m.y[n]);
+            rows[1][i] = -(c[1][0] * m.x[n] + c[1][1] * m.y[n]);
+        }
+        return rows;
+    };
+    for (const auto& n : in.nodes)
+        fit.add_values<1>(Monomials(in.degree + 1, n.position, in.centre, in.scale), {n.potential},
+                          nearness(in, n.position) / (in.reach * in.reach));
+    for (const auto& s : in.balances) {
+        const double near = nearness(in, s.position);
+        const Monomials m(in.degree + 1, s.position, in.centre, in.scale);
+        const auto rows = flux_rows(m);
+        FluxRow divergence = FluxRow::Zero();
+        for (int i = 1; i < m.count; ++i) {
+            const auto n = static_cast<std::size_t>(i);
+            divergence[i] = -(c[0][0] * m.xx[n] + (c[0][1] + c[1][0]) * m.xy[n] + c[1][1] * m.yy[n]);
+        }
+        if (laws.axisymmetric()) divergence += rows[0] / s.position[0];
+        const double w = weight_of_equilibrium / modulus * s.size;
+        fit.add(w * divergence, w * s.load.flow, near);
+    }
+    for (const auto& [load, potential, temperature_change] : in.sides) {
+        if (!load->flux_known) continue;
+        for (const std::size_t k : used_points) {
+            const SidePoint& p = load->points[k];
+            const auto rows = flux_rows(Monomials(in.degree + 1, p.position, in.centre, in.scale));
+            const double into = load->flux[k] - load->transfer[k] * potential[k];
+            const double w = weight_of_outline / modulus;
+            fit.add(w * (p.normal[0] * rows[0] + p.normal[1] * rows[1]), -w * into, nearness(in, p.position));
+        }
+    }
+    const auto x = fit.solve();
+    for (std::size_t i = 0; i < coefficients_.size(); ++i) coefficients_[i] = x[static_cast<int>(i)];
+}
+
+Vec2 FluxFit::at(const Vec2& p) const {
+    const Monomials m(degree_ + 1, p, centre_, scale_);
+    Vec2 gradient;
+    for (std::size_t k = 1; k < static_cast<std::size_t>(m.count); ++k)
+        gradient += Vec2{{m.x[k], m.y[k]}} * coefficients_[k];
+    return laws_->of(region_).conduction.flux(gradient);
+}
+
+}  // namespace dotsift

@@ -1,0 +1,150 @@
+#include "solve/acting_loads.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/errors.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// A side whose radius is a smaller share of its length lies on the axis.
+constexpr double on_axis = 1e-6;
+
+/// The directions of a side's traction that nothing holds.
+enum class Free { all, x, y, tangent, normal, none };
+
+Free both(Free a, Free b) {
+    if (a == Free::all) return b;
+    if (b == Free::all || a == b) return a;
+    return Free::none;
+}
+
+Free left_free_by(const SupportSpec& s) {
+    if (s.founded()) return Free::none;
+    switch (s.hold) {
+        case Hold::fixed:
+            return Free::none;
+        case Hold::symmetry:
+            return Free::tangent;
+        case Hold::antisymmetry:
+            return Free::normal;
+        default:
+            break;
+    }
+    if (s.displacement[0] && s.displacement[1]) return Free::none;
+    Free f = Free::all;
+    if (s.displacement[0]) f = Free::y;
+    if (s.displacement[1]) f = Free::x;
+    if (s.normal_displacement) f = both(f, Free::tangent);
+    return f;
+}
+
+std::array<Vec2, 2> directions(Free free, const Vec2& normal) {
+    switch (free) {
+        case Free::all:
+            return {{{{1, 0}}, {{0, 1}}}};
+        case Free::x:
+            return {{{{1, 0}}, {}}};
+        case Free::y:
+            return {{{{0, 1}}, {}}};
+        case Free::tangent:
+            return {{turned_left(normal), {}}};
+        case Free::normal:
+            return {{normal, {}}};
+        case Free::none:
+            break;
+    }
+    return {};
+}
+
+}  // namespace
+
+ActingLoads::ActingLoads(const Mesh& mesh, const Study& study, const Laws& laws, const std::string& load_case) {
+    const auto cases = study.cases_to_solve();
+    const auto found = std::find_if(cases.begin(), cases.end(), [&](const CaseSpec& c) { return c.name == load_case; });
+    if (found == cases.end()) throw InputError("no load case is named \"" + load_case + "\"");
+    const std::string file = study.path.string();
+    std::vector<Part> on_outline;
+    for (const auto& load : study.loads) {
+        if (load.kind == LoadKind::point || load.kind == LoadKind::temperature_change) continue;
+        const double factor = load.kind == LoadKind::transfer ? found->of_other(load.name) : found->of_load(load.name);
+        if (factor == 0 && load.kind != LoadKind::transfer) continue;
+        (is_in_volume(load.kind) ? inside_ : on_outline).push_back({LoadDensity(mesh, load, laws, file), factor});
+    }
+    std::vector<MeanMotion> means;
+    for (const auto& r : study.remotes) means.push_back(r.rigid ? MeanMotion{} : mean_motion(mesh, r.on, laws));
+    std::vector<char> outer(mesh.boundary.size(), 1);
+    // The part's inner edges have their side on one element only, too: those whose nodes another element has.
+    const NodeElements around = node_elements(mesh);
+    for (std::size_t b = 0; b < mesh.boundary.size(); ++b) {
+        const auto& side = mesh.boundary[b];
+        const auto first = around.of(static_cast<std::size_t>(side.nodes[0])),
+                   second = around.of(static_cast<std::size_t>(side.nodes[1]));
+        std::vector<std::int32_t> common;
+        std::set_intersection(first.begin(), first.end(), second.begin(), second.end(), std::back_inserter(common));
+        outer[b] = common.size() == 1;
+    }
+    for (std::size_t b = 0; b < mesh.boundary.size(); ++b) {
+        if (!outer[b]) continue;
+        const auto& side = mesh.boundary[b];
+        SideLoad s;
+        s.element = side.element;
+        s.side = side.side;
+        s.points = side_points(mesh, side);
+        Free free = Free::all;
+        for (const auto& support : study.supports) {
+            if (support.at || !mesh.side_fits(side, support.on)) continue;
+            if (support.mechanical()) free = both(free, left_free_by(support));
+            if (support.potential) s.flux_known = false;
+        }
+        for (const auto& p : study.periodic)
+            if (mesh.side_fits(side, {p.between[0], p.between[1]})) {
+                free = Free::none;
+                s.flux_known = false;
+            }
+        for (std::size_t r = 0; r < study.remotes.size(); ++r) {
+            const auto& remote = study.remotes[r];
+            if (!mesh.side_fits(side, remote.on)) continue;
+            if (remote.rigid || remote.motion[0] || remote.motion[1] || remote.motion[2]) {
+                free = Free::none;
+                continue;
+            }
+            const Vec2 force{{remote.force[0], remote.force[1]}};
+            const double factor = found->of_other(remote.name),
+                         moment = remote.moment + cross(remote.at - means[r].centre, force);
+            for (std::size_t k = 0; k < 5; ++k)
+                s.traction[k] += (force / means[r].area +
+                                  turned_left(s.points[k].position - means[r].centre) * (moment / means[r].inertia)) *
+                                 factor;
+        }
+        for (const auto& load : on_outline) {
+            if (!load.density.acts_on(side)) continue;
+            for (std::size_t k = 0; k < 5; ++k) {
+                const auto d = load.density.at(s.points[k]);
+                s.traction[k] += d.force * load.factor;
+                s.flux[k] += d.flow * load.factor;
+                s.transfer[k] += d.transfer;
+            }
+        }
+        // On the axis of revolution there is no surface; all that is known is that nothing shears there.
+        if (laws.axisymmetric() && s.points[0].position[0] + s.points[4].position[0] <= on_axis * s.points[0].length)
+            free = both(free, Free::tangent);
+        for (std::size_t k = 0; k < 5; ++k) s.known[k] = directions(free, s.points[k].normal);
+        sides_.push_back(s);
+    }
+}
+
+LoadDensity::Density ActingLoads::inside(std::size_t e, const ElementPoint& p) const {
+    LoadDensity::Density sum;
+    for (const auto& part : inside_) {
+        if (!part.density.acts_in(e)) continue;
+        const auto d = part.density.at(e, p);
+        sum.force += d.force * part.factor;
+        sum.flow += d.flow * part.factor;
+    }
+    return sum;
+}
+
+}  // namespace dotsift

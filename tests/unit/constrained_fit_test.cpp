@@ -1,0 +1,152 @@
+// Recovery by patches: what it must show exactly, and how well estimates made with it agree with the true error.
+
+#include "recovery/constrained_fit.hpp"
+
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "recovery/estimate.hpp"
+#include "support/solved.hpp"
+#include "verification/manufactured.hpp"
+#include "verification/verification.hpp"
+
+using namespace dotsift;
+using namespace dotsift::test;
+
+namespace {
+
+struct Opened {
+    StudyAndPart both;
+    Mesh mesh;
+    Laws laws;
+};
+
+Opened opened(const std::string& body) {
+    Opened o;
+    Problems problems("test.toml");
+    o.both = open_study("test.toml", "format = 1\n" + body, problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    o.mesh = generate(o.both.part, sizing_of(o.both.part, o.both.study.sizes, "."), 100000, o.both.study.mesh);
+    o.laws = laws_of(o.both.study, o.mesh.region_names);
+    return o;
+}
+
+const std::string square =
+    "[[part.shape]]\nadd = \"rectangle\"\ncorner = [1, 0]\nsize = [1, 1]\nnames = { left = \"all\", right = \"all\", "
+    "top = \"all\", bottom = \"all\" }\n";
+
+/// Estimated over true error on the second of two meshes.
+double effectivity(const std::string& text, const std::string& elements) {
+    Problems problems("test.toml");
+    const StudyAndPart both = open_study("test.toml", text + elements + "[quantity.u]\nof = \"ux\"\n", problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    const Mesh mesh =
+        generate(both.part, sizing_of(both.part, both.study.sizes, ".").scaled(0.5), 100000, both.study.mesh);
+    const Laws laws = laws_of(both.study, mesh.region_names);
+    const Solution s = solve_study(mesh, both.study);
+    const ErrorMap map = estimate_error(mesh, laws, s, recover_stress(mesh, both.study, laws, s));
+    return std::sqrt(map.error2 / true_error(mesh, laws, s, *both.study.exact_stress, "test.toml").error2);
+}
+
+constexpr std::array kinds{
+    "[mesh]\nelements = \"triangles\"\norder = 1\n", "[mesh]\nelements = \"triangles\"\norder = 2\n",
+    "[mesh]\nelements = \"quadrilaterals\"\norder = 1\n", "[mesh]\nelements = \"quadrilaterals\"\norder = 2\n"};
+
+}  // namespace
+
+TEST_SUITE_BEGIN("recovery");
+
+TEST_CASE("derivatives of monomials agree with differences") {
+    const Vec2 p{{0.7, -0.4}}, c{{0.2, 0.1}};
+    const double h = 1e-5;
+    const auto at = [&](double dx, double dy) { return Monomials(3, p + Vec2{{dx, dy}}, c, 0.8); };
+    const Monomials m = at(0, 0), x1 = at(h, 0), x0 = at(-h, 0), y1 = at(0, h), y0 = at(0, -h);
+    CHECK(m.count == Monomials::terms(3));
+    for (std::size_t k = 0; k < 10; ++k) {
+        CHECK(m.x[k] == doctest::Approx((x1.value[k] - x0.value[k]) / (2 * h)).epsilon(1e-7));
+        CHECK(m.y[k] == doctest::Approx((y1.value[k] - y0.value[k]) / (2 * h)).epsilon(1e-7));
+        CHECK(m.xx[k] == doctest::Approx((x1.x[k] - x0.x[k]) / (2 * h)).epsilon(1e-7));
+        CHECK(m.xy[k] == doctest::Approx((y1.x[k] - y0.x[k]) / (2 * h)).epsilon(1e-7));
+        CHECK(m.yy[k] == doctest::Approx((y1.y[k] - y0.y[k]) / (2 * h)).epsilon(1e-7));
+    }
+}
+
+TEST_CASE("a displacement one degree higher than the elements is recovered exactly, on the outline too") {
+    // u = grad of the real part of a power of x + i y: without volume change and rotation, so that no forces act.
+    for (std::size_t k = 0; k < kinds.size(); ++k) {
+        CAPTURE(kinds[k]);
+        for (const std::string plane : {"stress", "strain"}) {
+            const auto o = opened("[part]\nplane = \"" + plane + "\"\n" + square +
+                                  "[material.m]\nyoungs_modulus = 200\npoissons_ratio = 0.3\n[support.a]\non = "
+                                  "\"all\"\nhold = \"fixed\"\n[load.b]\nbody_force = [0, 0]\n[size]\nglobal = "
+                                  "0.3\n[quantity.u]\nof = \"ux\"\n" +
+                                  kinds[k]);
+            const bool cubic = k % 2 == 1;
+            Solution s;
+            for (const Vec2& p : o.mesh.nodes) {
+                const double x = p[0], y = p[1];
+                s.displacement.push_back(cubic ? Vec2{{x * x * x - 3 * x * y * y, y * y * y - 3 * x * x * y}}
+                                               : Vec2{{x * x - y * y, -2 * x * y}});
+            }
+            const auto recovered = recover_stress(o.mesh, o.both.study, o.laws, s);
+            double worst = 0;
+            for (std::size_t n = 0; n < o.mesh.nodes.size(); ++n) {
+                const double x = o.mesh.nodes[n][0], y = o.mesh.nodes[n][1];
+                const double exx = cubic ? 3 * (x * x - y * y) : 2 * x, gxy = cubic ? -12 * x * y : -4 * y;
+                const Tensor4 exact = o.laws.of(0).elastic.stress({exx, -exx, gxy, 0});
+                for (std::size_t c = 0; c < 4; ++c) worst = std::max(worst, std::fabs(recovered[n][c] - exact[c]));
+            }
+            CHECK(worst < 1e-6 * 200);
+        }
+    }
+}
+
+TEST_CASE("thermal strain that is free, and weight in a column, are recovered exactly") {
+    for (const char* kind : kinds) {
+        CAPTURE(std::string(kind));
+        // A free part stays without stress where the temperature is a linear function.
+        const auto hot = solve_cases_of(
+            "[part]\n" + square +
+            "[material.m]\nyoungs_modulus = 200\npoissons_ratio = 0.3\nexpansion = 1e-3\n[support.pin]\nat = [1, "
+            "0]\nhold = \"fixed\"\n[support.guide]\nat = [2, 0]\nuy = 0\n[load.t]\ntemperature_change = \"4 + x - 2 * "
+            "y\"\n[size]\nglobal = 0.3\n[quantity.u]\nof = \"ux\"\n" +
+            std::string(kind));
+        const bool quadratic = std::string(kind).find("order = 2") != std::string::npos;
+        double largest = 0;
+        for (const auto& t : hot.cases[0].stress)
+            for (const double v : t) largest = std::max(largest, std::fabs(v));
+        CHECK(largest < (quadratic ? 1e-9 : 0.05) * 200 * 1e-3 * 4);
+        const auto column = solve_cases_of(
+            "[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 3]\nnames = { bottom = \"foot\", left = "
+            "\"sides\", "
+            "right = \"sides\" }\n[material.m]\nyoungs_modulus = 200\npoissons_ratio = 0\ndensity = "
+            "2\n[support.foot]\non "
+            "= \"foot\"\nhold = \"fixed\"\n[load.g]\ngravity = [0, -10]\n[size]\nglobal = 0.4\n[quantity.u]\nof = "
+            "\"ux\"\n" +
+            std::string(kind));
+        double worst = 0;
+        for (std::size_t n = 0; n < column.mesh.nodes.size(); ++n)
+            worst = std::max(worst, std::fabs(column.cases[0].stress[n][1] + 20 * (3 - column.mesh.nodes[n][1])));
+        CHECK(worst < (quadratic ? 1e-7 : 0.8));
+    }
+}
+
+TEST_CASE("the estimate agrees with the true error on smooth problems from the second mesh on") {
+    const Manufactured m = manufactured_elasticity(Plane::strain, ManufacturedMaterial::isotropic);
+    const Manufactured wood = manufactured_elasticity(Plane::stress, ManufacturedMaterial::orthotropic);
+    for (const char* kind : kinds) {
+        CAPTURE(std::string(kind));
+        const double a = effectivity(m.text + one_square() + "[size]\nglobal = 0.25\n", kind),
+                     b = effectivity(wood.text + one_square() + "[size]\nglobal = 0.25\n", kind);
+        CHECK(a > 0.97);
+        CHECK(a < 1.03);
+        CHECK(b > 0.97);
+        CHECK(b < 1.03);
+    }
+}
+
+TEST_SUITE_END();
