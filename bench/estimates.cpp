@@ -84,7 +84,7 @@ Problem curved_wall(double a, double b) {
         "\"symmetry\"\n[support.pin]\nat = [" +
         fmt::format("{}", a) + ", 0]\nux = 0\n[load.couple]\non = \"x_zero\"\ntraction = [\"-stt\", 0]\n" +
         polar_stress;
-    out.size = fmt::format("[size]\nglobal = {}\n", b - a);
+    out.size = fmt::format("[size]\nglobal = {}\n", 0.5 * (b - a));
     return out;
 }
 

@@ -33,18 +33,19 @@ class LeastSquares {
         gram_.template selfadjointView<Eigen::Lower>().rankUpdate(row, weight);
         right_ += weight * wanted * row;
     }
-    /// Rows of one field after another (`most` / `count` places each), in each of which stand the same values.
+    /// The same rows for each of the fields that stand one after another (`Monomials::most` places each).
     template <std::size_t fields>
-    void add_values(const Monomials& m, const std::array<double, fields>& wanted, double weight) {
+    void add_values(const std::array<double, Monomials::most>& values, const std::array<double, fields>& wanted,
+                    double weight) {
         using Values = Eigen::Map<const Eigen::Matrix<double, Monomials::most, 1>>;
-        const Values v(m.value.data());
-        for (std::size_t f = 0; f < fields; ++f) {
-            const int at = static_cast<int>(f) * Monomials::most;
-            gram_.template block<Monomials::most, Monomials::most>(at, at).noalias() += weight * v * v.transpose();
-            right_.template segment<Monomials::most>(at) += weight * wanted[f] * v;
-        }
+        const Values v(values.data());
+        values_.noalias() += v * (weight * v).transpose();
+        for (std::size_t f = 0; f < fields; ++f)
+            right_.template segment<Monomials::most>(static_cast<int>(f) * Monomials::most) += weight * wanted[f] * v;
     }
     [[nodiscard]] Row solve() {
+        for (int at = 0; at < most; at += Monomials::most)
+            gram_.template block<Monomials::most, Monomials::most>(at, at) += values_;
         const double largest = gram_.diagonal().maxCoeff();
         for (int i = 0; i < most; ++i) gram_(i, i) += ridge * largest + (gram_(i, i) == 0 ? 1 : 0);
         return gram_.template selfadjointView<Eigen::Lower>().ldlt().solve(right_);
@@ -52,8 +53,23 @@ class LeastSquares {
 
   private:
     Eigen::Matrix<double, most, most> gram_ = Eigen::Matrix<double, most, most>::Zero();
+    Eigen::Matrix<double, Monomials::most, Monomials::most> values_ =
+        Eigen::Matrix<double, Monomials::most, Monomials::most>::Zero();
     Row right_ = Row::Zero();
 };
+
+/// The values of the Monomials alone.
+std::array<double, Monomials::most> monomial_values(int degree, const Vec2& p, const Vec2& centre, double scale) {
+    const double a = (p[0] - centre[0]) / scale, b = (p[1] - centre[1]) / scale;
+    std::array<double, Monomials::most> v{1, a, b, a * a, a * b, b * b};
+    if (degree > 2) {
+        v[6] = a * v[3];
+        v[7] = b * v[3];
+        v[8] = a * v[5];
+        v[9] = b * v[5];
+    }
+    return v;
+}
 
 constexpr int unknowns = 2 * Monomials::most;
 using Row = LeastSquares<unknowns>::Row;
@@ -110,7 +126,7 @@ StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput&
     const double modulus = d[2][2];
     LeastSquares<unknowns> fit;
     for (const auto& n : in.nodes)
-        fit.add_values<2>(Monomials(in.degree + 1, n.position, in.centre, in.scale),
+        fit.add_values<2>(monomial_values(in.degree + 1, n.position, in.centre, in.scale),
                           {n.displacement[0], n.displacement[1]}, nearness(in, n.position) / (in.reach * in.reach));
     for (const auto& s : in.balances) {
         const double near = nearness(in, s.position);
@@ -210,7 +226,7 @@ FluxFit::FluxFit(const Laws& laws, const FitInput& in)
         return rows;
     };
     for (const auto& n : in.nodes)
-        fit.add_values<1>(Monomials(in.degree + 1, n.position, in.centre, in.scale), {n.potential},
+        fit.add_values<1>(monomial_values(in.degree + 1, n.position, in.centre, in.scale), {n.potential},
                           nearness(in, n.position) / (in.reach * in.reach));
     for (const auto& s : in.balances) {
         const double near = nearness(in, s.position);
