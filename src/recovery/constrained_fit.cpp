@@ -30,6 +30,7 @@ class LeastSquares {
     using Row = Eigen::Matrix<double, most, 1>;
     /// `weight` multiplies the square.
     void add(const Row& row, double wanted, double weight) {
+        coupled_ = true;
         gram_.template selfadjointView<Eigen::Lower>().rankUpdate(row, weight);
         right_ += weight * wanted * row;
     }
@@ -44,14 +45,27 @@ class LeastSquares {
             right_.template segment<Monomials::most>(static_cast<int>(f) * Monomials::most) += weight * wanted[f] * v;
     }
     [[nodiscard]] Row solve() {
+        if (!coupled_) return solve_values();
         for (int at = 0; at < most; at += Monomials::most)
             gram_.template block<Monomials::most, Monomials::most>(at, at) += values_;
         const double largest = gram_.diagonal().maxCoeff();
         for (int i = 0; i < most; ++i) gram_(i, i) += ridge * largest + (gram_(i, i) == 0 ? 1 : 0);
-        return gram_.template selfadjointView<Eigen::Lower>().ldlt().solve(right_);
+        return gram_.template selfadjointView<Eigen::Lower>().llt().solve(right_);
     }
 
   private:
+    /// With values alone, each field for itself.
+    [[nodiscard]] Row solve_values() {
+        const double largest = values_.diagonal().maxCoeff();
+        for (int i = 0; i < Monomials::most; ++i) values_(i, i) += ridge * largest + (values_(i, i) == 0 ? 1 : 0);
+        const auto factor = values_.template selfadjointView<Eigen::Lower>().llt();
+        Row x;
+        for (int at = 0; at < most; at += Monomials::most)
+            x.template segment<Monomials::most>(at) = factor.solve(right_.template segment<Monomials::most>(at));
+        return x;
+    }
+
+    bool coupled_ = false;
     Eigen::Matrix<double, most, most> gram_ = Eigen::Matrix<double, most, most>::Zero();
     Eigen::Matrix<double, Monomials::most, Monomials::most> values_ =
         Eigen::Matrix<double, Monomials::most, Monomials::most>::Zero();
@@ -99,22 +113,29 @@ Tensor4 given_stress(const Laws& laws, std::int32_t region, double ezz, double c
 
 }  // namespace
 
-Monomials::Monomials(int degree, const Vec2& p, const Vec2& centre, double scale) {
-    const double a = (p[0] - centre[0]) / scale, b = (p[1] - centre[1]) / scale, s = 1 / scale;
-    std::array<double, 4> pa{1, a, a * a, a * a * a}, pb{1, b, b * b, b * b * b};
-    for (int total = 0; total <= degree; ++total) {
-        for (int j = 0; j <= total; ++j) {
-            const int i = total - j;
-            const auto k = static_cast<std::size_t>(count++), ui = static_cast<std::size_t>(i),
-                       uj = static_cast<std::size_t>(j);
-            value[k] = pa[ui] * pb[uj];
-            if (i > 0) x[k] = s * i * pa[ui - 1] * pb[uj];
-            if (j > 0) y[k] = s * j * pa[ui] * pb[uj - 1];
-            if (i > 1) xx[k] = s * s * i * (i - 1) * pa[ui - 2] * pb[uj];
-            if (j > 1) yy[k] = s * s * j * (j - 1) * pa[ui] * pb[uj - 2];
-            if (i > 0 && j > 0) xy[k] = s * s * i * j * pa[ui - 1] * pb[uj - 1];
-        }
-    }
+Monomials::Monomials(int degree, const Vec2& p, const Vec2& centre, double scale)
+    : count(terms(degree)), value(monomial_values(degree, p, centre, scale)) {
+    // 1, a, b, aa, ab, bb, aaa, aab, abb, bbb
+    const double a = value[1], b = value[2], s = 1 / scale, s2 = s * s;
+    x = {0, s, 0, 2 * a * s, b * s, 0};
+    y = {0, 0, s, 0, a * s, 2 * b * s};
+    xx = {0, 0, 0, 2 * s2, 0, 0};
+    xy = {0, 0, 0, 0, s2, 0};
+    yy = {0, 0, 0, 0, 0, 2 * s2};
+    if (degree < 3) return;
+    const double aa = a * a, ab = a * b, bb = b * b;
+    x[6] = 3 * aa * s;
+    x[7] = 2 * ab * s;
+    x[8] = bb * s;
+    y[7] = aa * s;
+    y[8] = 2 * ab * s;
+    y[9] = 3 * bb * s;
+    xx[6] = 6 * a * s2;
+    xx[7] = 2 * b * s2;
+    xy[7] = 2 * a * s2;
+    xy[8] = 2 * b * s2;
+    yy[8] = 2 * a * s2;
+    yy[9] = 6 * b * s2;
 }
 
 StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput& in)
@@ -131,9 +152,6 @@ StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput&
     for (const auto& s : in.balances) {
         const double near = nearness(in, s.position);
         const Monomials m(in.degree + 1, s.position, in.centre, in.scale);
-        const StressRows rows = stress_rows(laws, in.region, m, s.position[0]);
-        const double ezz = laws.plane == Plane::generalised_strain ? axial.at(s.position) : 0;
-        const Tensor4 given = given_stress(laws, in.region, ezz, s.temperature_change);
         // Equilibrium, times the element's size
         const double w = weight_of_equilibrium / modulus * s.size;
         std::array<Row, 2> missing{Row::Zero(), Row::Zero()};
@@ -159,6 +177,8 @@ StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput&
                    d[2][3] * tilt[0] + d[1][3] * tilt[1] - heat[2] * g[0] - heat[1] * g[1]}};
         if (round) {
             const double r = s.position[0];
+            const StressRows rows = stress_rows(laws, in.region, m, r);
+            const Tensor4 given = given_stress(laws, in.region, 0, s.temperature_change);
             missing[0] += (rows[0] - rows[3]) / r;
             missing[1] += rows[2] / r;
             have[0] += (given[0] - given[3]) / r;

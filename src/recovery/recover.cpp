@@ -28,6 +28,10 @@ constexpr double values_per_term(bool triangles, int degree) {
 // Where the outline turns by more than half a turn by this share, the field is singular: a polynomial that keeps to the
 // tractions on both sides would be far off.
 constexpr double reentrant_share = 0.2;
+// Angles that make a full turn but for this share are closed, up to rounding.
+constexpr double closed_share = 1e-6;
+// There the reach, the mean size of the elements round a node, is longer by this.
+constexpr double closed_reach = 1.4;
 // And this many samples of the stress, where the material is nearly incompressible: with fewer, the polynomial follows
 // the scatter of the samples where it is extrapolated to the boundary.
 constexpr std::size_t samples_per_term = 3;
@@ -166,33 +170,38 @@ class Recovery {
         const std::size_t slots = mesh_.node_of_slot.size();
         std::vector<Patch> patches(slots);
         std::vector<Value> recovered(slots);
-        constexpr std::size_t piece = 256;
-        in_parallel((slots + piece - 1) / piece, [&](std::size_t k) {
-            for (std::size_t s = k * piece; s < std::min(slots, (k + 1) * piece); ++s) {
-                if (region_of_corner_[s] == no_corner) continue;
-                patches[s] = fit(s);
-                put(patches[s], s, 1, recovered[s]);
-            }
+        const auto for_slots = [&](auto work) {
+            constexpr std::size_t piece = 256;
+            in_parallel((slots + piece - 1) / piece, [&](std::size_t k) {
+                for (std::size_t s = k * piece; s < std::min(slots, (k + 1) * piece); ++s) work(s);
+            });
+        };
+        for_slots([&](std::size_t s) {
+            if (region_of_corner_[s] == no_corner) return;
+            patches[s] = fit(s);
+            put(patches[s], s, 1, recovered[s]);
         });
+        // Middle nodes take the mean of the patches round the corners of their side, or of their element.
+        std::vector<std::array<std::int32_t, 4>> corners_of(slots, {no_corner, no_corner, no_corner, no_corner});
         for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
             if (polynomial_degree(mesh_.kinds[e]) == 1) continue;
             const auto list = mesh_.slots_of(e);
             const int corners = corner_count(mesh_.kinds[e]);
-            const auto mean_of_patches = [&](int node, std::span<const int> of) {
-                const auto slot = static_cast<std::size_t>(list[static_cast<std::size_t>(node)]);
-                Value mean{};
-                for (const int c : of)
-                    put(patches[static_cast<std::size_t>(list[static_cast<std::size_t>(c)])], slot,
-                        1 / static_cast<double>(of.size()), mean);
-                recovered[slot] = mean;
-            };
             for (int s = 0; s < corners; ++s) {
                 const auto side = side_nodes(mesh_.kinds[e], s);
-                mean_of_patches(side[2], std::span(side).first(2));
+                auto& of = corners_of[static_cast<std::size_t>(list[static_cast<std::size_t>(side[2])])];
+                of[0] = list[static_cast<std::size_t>(side[0])];
+                of[1] = list[static_cast<std::size_t>(side[1])];
             }
-            static constexpr std::array<int, 4> all{0, 1, 2, 3};
-            if (corners == 4) mean_of_patches(8, all);
+            if (corners == 4) std::copy_n(list.begin(), 4, corners_of[static_cast<std::size_t>(list[8])].begin());
         }
+        for_slots([&](std::size_t s) {
+            const auto& of = corners_of[s];
+            const auto count = std::count_if(of.begin(), of.end(), [](std::int32_t c) { return c != no_corner; });
+            for (const auto c : of)
+                if (c != no_corner)
+                    put(patches[static_cast<std::size_t>(c)], s, 1 / static_cast<double>(count), recovered[s]);
+        });
         return recovered;
     }
 
@@ -242,7 +251,12 @@ class Recovery {
         const bool triangles = std::all_of(elements.begin(), elements.end(), [&](std::int32_t e) {
             return corner_count(mesh_.kinds[static_cast<std::size_t>(e)]) == 3;
         });
-        const bool reentrant = opening(elements, node) > (1 + reentrant_share) * std::numbers::pi;
+        // Right round a node the values are enough, and cheaper by far.
+        const double angle = opening(elements, node);
+        const bool closed = angle > (2 - closed_share) * std::numbers::pi;
+        const bool reentrant = !closed && angle > (1 + reentrant_share) * std::numbers::pi;
+        const bool known = !closed || laws_.axisymmetric();
+        if (!known) reach *= closed_reach;
         std::vector<std::int32_t> slots = slots_of(elements);
         const auto enough = [&] {
             return by_stress
@@ -260,7 +274,7 @@ class Recovery {
         if (by_stress)
             fit_samples(elements, patch);
         else
-            fit_values(elements, slots, region, reach, reentrant, patch);
+            fit_values(elements, slots, reach, {region, known, !reentrant}, patch);
         return patch;
     }
 
@@ -319,13 +333,19 @@ class Recovery {
         }
     }
 
-    void fit_values(const std::vector<std::int32_t>& elements, const std::vector<std::int32_t>& slots,
-                    std::int32_t region, double reach, bool reentrant, Patch& patch) const {
+    /// What a fit is told beside the values at nodes.
+    struct Use {
+        std::int32_t region;
+        bool equilibrium, outline;
+    };
+
+    void fit_values(const std::vector<std::int32_t>& elements, const std::vector<std::int32_t>& slots, double reach,
+                    const Use& use, Patch& patch) const {
         FitInput in;
         in.centre = patch.centre;
         in.scale = patch.scale;
         in.degree = patch.degree;
-        in.region = region;
+        in.region = use.region;
         in.reach = reach;
         in.nodes.reserve(slots.size());
         for (const auto slot : slots) {
@@ -338,6 +358,7 @@ class Recovery {
             in.nodes.push_back(node);
         }
         for (const auto element : elements) {
+            if (!use.equilibrium) break;
             const auto e = static_cast<std::size_t>(element);
             FitInput::Balance balance;
             const ElementPoint p = evaluate(mesh_.kinds[e], mesh_.positions(e), reference_middle(mesh_.kinds[e]));
@@ -349,7 +370,7 @@ class Recovery {
             }
             if (!middle_loads_.empty()) balance.load = middle_loads_[e];
             in.balances.push_back(balance);
-            for (auto k = reentrant ? -1 : side_loads_of_[e]; k >= 0; k = next_side_[static_cast<std::size_t>(k)])
+            for (auto k = use.outline ? side_loads_of_[e] : -1; k >= 0; k = next_side_[static_cast<std::size_t>(k)])
                 in.sides.push_back(side_of(e, loads_.sides()[static_cast<std::size_t>(k)]));
         }
         if constexpr (of_stress)
