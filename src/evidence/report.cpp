@@ -214,7 +214,7 @@ class Report {
         for (const auto& line : notes_on_retries(result_.failed_tries, study_, true))
             out_ += fmt::format("<p>The first mesh: {}.</p>\n", escaped(line));
         for (const auto& s : result_.series) {
-            const std::string kind = s.kind == SeriesKind::uniform ? "uniform" : "adaptive";
+            const std::string kind = name_of(s.kind);
             out_ += fmt::format(
                 "<h3>Series {}{}</h3>\n<p>Stopped by {}.</p>\n<div class=\"scroll\"><table><thead><tr><th "
                 "scope=\"col\">level</th>"

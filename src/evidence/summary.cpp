@@ -219,10 +219,8 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
     if (opened.original) j["part"]["area_as_drawn"] = opened.original->area();
     if (!result.failed_tries.empty()) j["tries"] = notes_on_retries(result.failed_tries, study, true);
     for (const auto& s : result.series) {
-        ordered_json series{{"name", s.name},
-                            {"kind", s.kind == SeriesKind::uniform ? "uniform" : "adaptive"},
-                            {"stopped_by", s.stopped_by},
-                            {"target_met", s.target_met}};
+        ordered_json series{
+            {"name", s.name}, {"kind", name_of(s.kind)}, {"stopped_by", s.stopped_by}, {"target_met", s.target_met}};
         for (const auto& l : s.levels) series["levels"].push_back(level_json(study, part, l));
         for (const auto& v : s.verdicts) series["verdicts"].push_back(verdict_json(v));
         j["series"].push_back(series);

@@ -19,13 +19,12 @@ std::vector<ElementSide> element_sides(const Mesh& mesh) {
         for (int s = 0; s < corners; ++s) {
             const auto a = static_cast<std::uint32_t>(nodes[static_cast<std::size_t>(s)]),
                        b = static_cast<std::uint32_t>(nodes[static_cast<std::size_t>((s + 1) % corners)]);
-            halves.push_back({(static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b),
-                              static_cast<std::int32_t>(e), s});
+            halves.push_back(
+                {(static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b), static_cast<std::int32_t>(e), s});
         }
     }
-    std::sort(halves.begin(), halves.end(), [](const Half& a, const Half& b) {
-        return a.key != b.key ? a.key < b.key : a.element < b.element;
-    });
+    std::sort(halves.begin(), halves.end(),
+              [](const Half& a, const Half& b) { return a.key != b.key ? a.key < b.key : a.element < b.element; });
     std::vector<ElementSide> out;
     out.reserve(halves.size() / 2 + 1);
     for (std::size_t k = 0; k < halves.size(); ++k) {

@@ -540,6 +540,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
                                          part.box.low[1], part.box.high[0], part.box.high[1]));
         }
     }
+    for (const auto& s : study.series) check_regions(s.within, "series." + s.name, s.where, part, problems);
     check_paths(study, part, tolerance, problems);
     check_symmetry_is_straight(study, part, problems);
     check_interior(study, part, problems);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <optional>
 
@@ -12,6 +13,8 @@
 #include "quality/make_mesh.hpp"
 #include "recovery/recover.hpp"
 #include "recovery/resize.hpp"
+#include "recovery/strategy.hpp"
+#include "series/stop_rules.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/solve.hpp"
 
@@ -19,8 +22,6 @@ namespace dotsift {
 
 namespace {
 
-// Evidence needs three levels: an order cannot be seen with fewer.
-constexpr std::size_t levels_for_evidence = 3;
 // One adaptive step aims at an error this many times smaller. Larger steps trust the coarse mesh's error map too far.
 constexpr double boldest_step = 3;
 // And at least this many: levels that hardly differ cost a solve and show no order.
@@ -28,23 +29,11 @@ constexpr double mildest_step = 2;
 // Aims a little below the target, so that it is not missed by a hair and paid for with another level.
 constexpr double aim = 0.85;
 
+// A step towards a budget multiplies the number of elements by at most this.
+constexpr double boldest_growth = 4;
+
 // A field whose energy is below this share of what its size would suggest is rounding: there is no flow, or no stress.
 constexpr double rounding_energy = 1e-16;
-
-/// Largest relative change from the level before, over the quantities that have a target (or all, if none has).
-double largest_change(const Study& study, const Level& before, const Level& now) {
-    const bool any = std::any_of(study.quantities.begin(), study.quantities.end(),
-                                 [](const auto& q) { return q.target.has_value(); });
-    double largest = 0;
-    for (std::size_t i = 0; i < study.quantities.size(); ++i) {
-        if (any && !study.quantities[i].target) continue;
-        const double a = before.quantities[i].value, b = now.quantities[i].value;
-        if (std::fabs(b - a) <= rounding_share * std::max({std::fabs(a), std::fabs(b), now.quantities[i].scale}))
-            continue;
-        largest = std::max(largest, b != 0 ? std::fabs(b - a) / std::fabs(b) : INFINITY);
-    }
-    return largest;
-}
 
 /// The energy of strains or gradients as large as the field itself over the size of the part.
 double nominal_energy(const Mesh& mesh, const Laws& laws, const Solution& s, bool of_potential) {
@@ -105,6 +94,7 @@ class SeriesRunner {
         result.name = spec.name;
         result.kind = spec.kind;
         Sizing sizes = base_;
+        const auto begin = std::chrono::steady_clock::now();
         for (;;) {
             const int index = static_cast<int>(result.levels.size()) + 1;
             try {
@@ -114,7 +104,12 @@ class SeriesRunner {
                 result.target_met = false;
                 return result;
             }
-            if (ends(spec, result)) break;
+            const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+            if (const auto stop = stop_after(study_, spec, result, seconds)) {
+                result.stopped_by = stop->reason;
+                result.target_met = stop->target_met;
+                break;
+            }
             const Sizing next = next_sizes(spec, result.levels.back(), index);
             const double most = static_cast<double>(std::min(spec.most_elements, study_.sizes.most_elements));
             const double expected = estimate_elements(part_, next.field, 2 * most);
@@ -131,8 +126,6 @@ class SeriesRunner {
     }
 
   private:
-    static bool has_target(const SeriesSpec& s) { return s.error_target || s.change_target; }
-
     Level level(const Sizing& sizes, const std::string& series, int index) {
         if (index > 1 || !first_) {
             Level l = solve_level(study_, part_, sizes, series, index, observer_);
@@ -146,41 +139,76 @@ class SeriesRunner {
         return l;
     }
 
-    /// Whether the series is done, and by which rule.
-    bool ends(const SeriesSpec& spec, SeriesResult& r) const {
-        const Level& last = r.levels.back();
-        const std::size_t n = r.levels.size();
-        const double change = n > 1 ? largest_change(study_, r.levels[n - 2], last) : INFINITY;
-        const bool error_met = spec.error_target && last.estimated_error <= *spec.error_target;
-        const bool change_met = spec.change_target && change <= *spec.change_target;
-        if (n >= levels_for_evidence && (error_met || change_met)) {
-            r.stopped_by =
-                error_met ? fmt::format("the error target: estimated {} of {}", percent(last.estimated_error),
-                                        percent(*spec.error_target))
-                          : fmt::format("the change target: {} of {}", percent(change), percent(*spec.change_target));
-            return true;
+    Sizing next_sizes(const SeriesSpec& spec, const Level& last, int levels) const {
+        const double finer = std::pow(spec.ratio, -levels);
+        if (spec.kind == SeriesKind::uniform) return base_.scaled(finer);
+        if (spec.kind == SeriesKind::local) {
+            std::vector<int> rules, layers;
+            const auto chosen = [&](const std::string& name) {
+                return std::find(spec.rules.begin(), spec.rules.end(), name) != spec.rules.end();
+            };
+            for (std::size_t k = 0; k < study_.sizes.local.size(); ++k)
+                if (chosen(study_.sizes.local[k].name)) rules.push_back(static_cast<int>(k));
+            for (std::size_t k = 0; k < study_.sizes.layers.size(); ++k)
+                if (chosen(study_.sizes.layers[k].name)) layers.push_back(static_cast<int>(k));
+            return base_.scaled(finer, rules, layers);
         }
-        if (n >= static_cast<std::size_t>(spec.most_levels)) {
-            r.stopped_by = fmt::format("the limit of {} levels", spec.most_levels);
-            r.target_met = !has_target(spec) || error_met || change_met;
-            return true;
-        }
-        return false;
+        ResizeLimits limits;
+        limits.smallest = spec.smallest.value_or(study_.sizes.smallest.value_or(0));
+        limits.largest = spec.largest.value_or(2 * base_.field.global());
+        limits.growth = spec.growth.value_or(study_.sizes.growth);
+        if (!spec.coarsen) limits.most_coarser = 1;
+        return {resize(last.fields->mesh, factors(spec, last), limits).with(curvature_sources(part_, study_.sizes)),
+                {},
+                base_.layers};
     }
 
-    Sizing next_sizes(const SeriesSpec& spec, const Level& last, int levels) const {
-        if (spec.kind == SeriesKind::uniform) return base_.scaled(std::pow(spec.ratio, -levels));
-        const double target = spec.error_target.value_or(0);
-        const double wanted =
-            std::clamp(aim * target, last.estimated_error / boldest_step, last.estimated_error / mildest_step);
-        ResizeLimits limits;
-        limits.smallest = study_.sizes.smallest.value_or(0);
-        limits.largest = 2 * base_.field.global();
-        limits.growth = study_.sizes.growth;
-        return {
-            resize(last.fields->mesh, last.fields->error, wanted, limits).with(curvature_sources(part_, study_.sizes)),
-            {},
-            base_.layers};
+    /// On the sizes of the last level's elements.
+    static std::vector<double> factors(const SeriesSpec& spec, const Level& last) {
+        const Mesh& mesh = last.fields->mesh;
+        const ErrorMap& map = last.fields->error;
+        std::vector<char> changes(mesh.element_count(), 1);
+        std::vector<double> error2 = map.element_error2;
+        double kept = 0, elements = 0;  // squared error and number of what does not change
+        for (std::size_t e = 0; e < error2.size(); ++e) {
+            if (spec.within.empty() || mesh.region_fits(e, spec.within)) continue;
+            changes[e] = 0;
+            kept += error2[e];
+            elements += 1;
+            error2[e] = 0;
+        }
+        const int degree = polynomial_degree(mesh.kinds.front());
+        std::vector<double> factor;
+        switch (spec.strategy) {
+            case Strategy::target: {
+                const double wanted =
+                    std::clamp(aim * spec.error_target.value_or(0), last.estimated_error / boldest_step,
+                               last.estimated_error / mildest_step);
+                const double least = (map.error2 - kept) / (boldest_step * boldest_step);
+                factor = factors_for_error(error2, std::max(wanted * wanted * (map.energy2 + map.error2) - kept, least),
+                                           degree, 2);
+                break;
+            }
+            case Strategy::budget: {
+                const auto have = static_cast<double>(mesh.element_count());
+                const double wanted = spec.budget_elements
+                                          ? static_cast<double>(*spec.budget_elements)
+                                          : static_cast<double>(*spec.budget_unknowns) * have /
+                                                static_cast<double>(std::max<std::int64_t>(last.unknowns, 1));
+                factor = factors_for_count(error2, std::max(std::min(wanted, boldest_growth * have) - elements, 1.0),
+                                           degree, 2);
+                break;
+            }
+            case Strategy::share_of_elements:
+                factor = factors_for_share(error2, spec.share, spec.finer);
+                break;
+            case Strategy::share_of_error:
+                factor = factors_for_bulk(error2, spec.share, spec.finer);
+                break;
+        }
+        for (std::size_t e = 0; e < factor.size(); ++e)
+            if (!changes[e]) factor[e] = 1;
+        return factor;
     }
 
     const Study& study_;
@@ -273,16 +301,7 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
     for (const auto& spec : study.series) {
         SeriesResult series = runner.run(spec);
         result.interrupted = series.stopped_by == "interrupted";
-        for (std::size_t q = 0; q < study.quantities.size(); ++q) {
-            std::vector<LevelValue> values;
-            double scale = 0;
-            for (const auto& l : series.levels)
-                if (values.empty() || l.mesh.characteristic_size < values.back().h)
-                    values.push_back({l.mesh.characteristic_size, l.quantities[q].value});
-            for (const auto& l : series.levels) scale = std::max(scale, l.quantities[q].scale);
-            const auto& quantity = study.quantities[q];
-            series.verdicts.push_back(judge_quantity(quantity, series.name, values, unit_of(study, quantity), scale));
-        }
+        series.verdicts = judge(study, series);
         result.series.push_back(std::move(series));
         if (result.interrupted) break;
     }

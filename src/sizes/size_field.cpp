@@ -174,6 +174,20 @@ SizeField SizeField::scaled(double factor) const {
     return field;
 }
 
+SizeField SizeField::scaled(double factor, const std::vector<int>& rules) const {
+    std::vector<SizeSource> all = sources_;
+    for (auto& s : all) {
+        if (std::find(rules.begin(), rules.end(), s.rule) == rules.end()) continue;
+        s.size *= factor;
+        s.gradient *= factor;
+    }
+    SizeField field(global_, slope_, smallest_, std::move(all));
+    field.factor_ = factor_;
+    field.floor_ = floor_;
+    field.top_ = top_;
+    return field;
+}
+
 SizeField SizeField::with(std::vector<SizeSource> more) const {
     std::vector<SizeSource> all = sources_;
     for (auto& s : more) {

@@ -47,6 +47,8 @@ class SizeField {
 
     /// The same field with the size at every place multiplied.
     [[nodiscard]] SizeField scaled(double factor) const;
+    /// The same field with the sizes of the sources of some rules multiplied.
+    [[nodiscard]] SizeField scaled(double factor, const std::vector<int>& rules) const;
     /// The same rules with more sources. Their sizes are absolute, whatever the factor.
     [[nodiscard]] SizeField with(std::vector<SizeSource> more) const;
 

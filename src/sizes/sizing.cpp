@@ -42,20 +42,42 @@ std::vector<double> EdgeLayers::heights() const {
     return tops;
 }
 
+namespace {
+
+void scale(EdgeDivision& d, double factor) {
+    d.count = std::max<std::int64_t>(1, std::llround(static_cast<double>(d.count) / factor));
+}
+
+/// The rows are samples of one geometric curve: finer ones grow less from one to the next (growth^(old/new)).
+void scale(EdgeLayers& l, double factor) {
+    const auto rows = std::max<std::int64_t>(1, std::llround(static_cast<double>(l.rows) / factor));
+    const double total = l.total();
+    l.growth = std::pow(l.growth, static_cast<double>(l.rows) / static_cast<double>(rows));
+    l.rows = rows;
+    l.first = 1;
+    l.first = total / l.total();
+}
+
+}  // namespace
+
 Sizing Sizing::scaled(double factor) const {
     Sizing out = *this;
     out.field = field.scaled(factor);
+    for (auto& d : out.divisions) scale(d, factor);
+    for (auto& l : out.layers) scale(l, factor);
+    return out;
+}
+
+Sizing Sizing::scaled(double factor, const std::vector<int>& rules, const std::vector<int>& layer_rules) const {
+    const auto has = [](const std::vector<int>& list, int rule) {
+        return std::find(list.begin(), list.end(), rule) != list.end();
+    };
+    Sizing out = *this;
+    out.field = field.scaled(factor, rules);
     for (auto& d : out.divisions)
-        d.count = std::max<std::int64_t>(1, std::llround(static_cast<double>(d.count) / factor));
-    for (auto& l : out.layers) {
-        // The rows are samples of one geometric curve: finer ones grow less from one to the next (growth^(old/new)).
-        const auto rows = std::max<std::int64_t>(1, std::llround(static_cast<double>(l.rows) / factor));
-        const double total = l.total();
-        l.growth = std::pow(l.growth, static_cast<double>(l.rows) / static_cast<double>(rows));
-        l.rows = rows;
-        l.first = 1;
-        l.first = total / l.total();
-    }
+        if (has(rules, d.rule)) scale(d, factor);
+    for (auto& l : out.layers)
+        if (has(layer_rules, l.rule)) scale(l, factor);
     return out;
 }
 

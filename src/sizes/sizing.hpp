@@ -43,6 +43,9 @@ struct Sizing {
 
     /// Every size multiplied: a division has so many fewer pieces, and layers of the same height so many fewer rows.
     [[nodiscard]] Sizing scaled(double factor) const;
+    /// The same for some size rules and some layer rules only, by their indices.
+    [[nodiscard]] Sizing scaled(double factor, const std::vector<int>& rules,
+                                const std::vector<int>& layer_rules) const;
 };
 
 }  // namespace dotsift

@@ -14,9 +14,9 @@ namespace dotsift {
 struct SideLoad {
     std::int32_t element = 0, side = 0;
     std::array<SidePoint, 5> points{};
-    std::array<Vec2, 5> traction{};             ///< that is known
+    std::array<Vec2, 5> traction{};              ///< that is known
     std::array<std::array<Vec2, 2>, 5> known{};  ///< directions in which the traction is known; zero vectors: none
-    std::array<double, 5> flux{};               ///< into the part; of a transfer, less `transfer` times the potential
+    std::array<double, 5> flux{};                ///< into the part; of a transfer, less `transfer` times the potential
     std::array<double, 5> transfer{};
     bool flux_known = true;
 };

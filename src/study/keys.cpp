@@ -331,12 +331,34 @@ constexpr std::array table{
         "For elements in a shape only, as in { shape = \"circle\", centre = [20, 5], radius = 3 }: an area of "
         "interest."},
 
-    Key{"series.NAME", "kind", "\"uniform\", \"adaptive\"", "required",
-        "uniform: every level's sizes are the one before's divided by ratio. adaptive: sizes follow the estimated "
-        "error."},
-    Key{"series.NAME", "ratio", "number > 1", "1.5", "uniform: refinement from level to level."},
+    Key{"series.NAME", "kind", "\"uniform\", \"local\", \"adaptive\"", "required",
+        "uniform: every level's sizes are the one before's divided by ratio. local: those of single rules are, the "
+        "rest "
+        "stays. adaptive: sizes follow the estimated error."},
+    Key{"series.NAME", "ratio", "number > 1", "1.5", "uniform, local: refinement from level to level."},
+    Key{"series.NAME", "rules", "name or names", "required for local",
+        "local: the size rules (size.local and size.layers) that become finer."},
+    Key{"series.NAME", "strategy", "\"target\", \"budget\", \"share_of_elements\", \"share_of_error\"", "\"target\"",
+        "adaptive: target: the fewest elements for error_target. budget: the least error for a number of elements or "
+        "unknowns. share_of_elements: those with the largest errors become finer. share_of_error: the fewest elements "
+        "that hold this share of the squared error become finer."},
+    Key{"series.NAME", "share", "ratio, \"30 %\"", "0.3 of elements, 0.6 of error", "For the two shares."},
+    Key{"series.NAME", "finer", "number > 1", "2", "What these elements' sizes are divided by."},
+    Key{"series.NAME", "budget_elements", "whole number", "-", "For the budget: about this many elements."},
+    Key{"series.NAME", "budget_unknowns", "whole number", "-", "Instead of that: about this many unknowns."},
+    Key{"series.NAME", "coarsen", "true, false", "true; false for shares", "adaptive: elements may become larger."},
+    Key{"series.NAME", "within", "region or regions", "all", "adaptive: other regions keep their sizes."},
+    Key{"series.NAME", "smallest", "length > 0", "that of [size]", "adaptive: no element is asked to be smaller."},
+    Key{"series.NAME", "largest", "length > 0", "twice the global size", "adaptive: nor larger."},
+    Key{"series.NAME", "growth", "number > 1", "that of [size]",
+        "adaptive: largest ratio from one element to the next."},
     Key{"series.NAME", "most_levels", "whole number", "4 uniform, 8 adaptive", "Number of meshes at most."},
     Key{"series.NAME", "most_elements", "whole number", "200000", "No mesh of the series has more."},
+    Key{"series.NAME", "most_unknowns", "whole number", "-", "No level begins after one that has this many."},
+    Key{"series.NAME", "most_seconds", "number > 0", "-", "No level begins after this time, counted from the first."},
+    Key{"series.NAME", "most_memory", "number > 0 (GB)", "-", "No level begins after one that took so much."},
+    Key{"series.NAME", "until_quantities", "true, false", "false",
+        "Stops as soon as every quantity that has a target is known to that uncertainty (three levels at least)."},
     Key{"series.NAME", "error_target", "ratio, \"1 %\"", "\"2 %\" adaptive",
         "Stops when the estimated relative energy-norm error is below."},
     Key{"series.NAME", "change_target", "ratio, \"1 %\"", "-",

@@ -12,14 +12,13 @@
 #include "study/read_part.hpp"
 #include "study/read_physics.hpp"
 #include "study/read_quantity.hpp"
+#include "study/read_series.hpp"
 #include "study/read_sizes.hpp"
 #include "study/section.hpp"
 
 namespace dotsift {
 
 namespace {
-
-const std::vector<std::string> series_names{"uniform", "adaptive"};
 
 // Strains of this size are far outside of linear elasticity: the units are probably wrong.
 constexpr double senseless_strain = 0.2;
@@ -43,8 +42,8 @@ class StudyReader {
         study_.mesh = read_mesh(top);
         each_named(top, "quality",
                    [&](const Section& s, const std::string& name) { study_.quality.push_back(read_quality(s, name)); });
-        each_named(top, "series", [&](const Section& s, const std::string& name) { read_series(s, name); });
         read_quantities(top, study_);
+        read_series(top, study_);
         read_exact_stress(top);
         check_whole();
     }
@@ -155,28 +154,6 @@ class StudyReader {
             unknown.text = "1";
             context_.variables.try_emplace(std::string(key.str()), unknown);
         }
-    }
-
-    void read_series(const Section& s, const std::string& name) {
-        SeriesSpec series;
-        series.name = name;
-        series.where = s.where();
-        if (!s.has("kind")) s.missing("kind", "as in: kind = \"uniform\"");
-        const auto kind = s.choice("kind", series_names);
-        if (kind) series.kind = static_cast<SeriesKind>(*kind);
-        const bool adaptive = series.kind == SeriesKind::adaptive;
-        if (const auto ratio = s.number("ratio", dimension::none)) {
-            if (*ratio <= 1) s.fault("ratio", fmt::format("is {:g}, but it must be greater than 1", *ratio));
-            series.ratio = *ratio;
-        }
-        if (kind && adaptive && s.has("ratio")) s.fault("ratio", "has no meaning for an adaptive series", "remove it");
-        series.most_levels =
-            static_cast<int>(std::min<std::int64_t>(s.whole("most_levels", 1).value_or(adaptive ? 8 : 4), 1000));
-        series.most_elements = s.whole("most_elements", 1).value_or(series.most_elements);
-        series.error_target = s.positive("error_target", dimension::none);
-        series.change_target = s.positive("change_target", dimension::none);
-        if (adaptive && !series.error_target && !series.change_target) series.error_target = 0.02;
-        study_.series.push_back(std::move(series));
     }
 
     void read_exact_stress(const Section& top) {

@@ -4,6 +4,11 @@
 
 namespace dotsift {
 
+const char* name_of(SeriesKind kind) {
+    constexpr std::array names{"uniform", "local", "adaptive"};
+    return names[static_cast<std::size_t>(kind)];
+}
+
 const char* name_of(Field field) {
     constexpr std::array names{"ux",
                                "uy",

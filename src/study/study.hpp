@@ -467,17 +467,30 @@ struct QuantitySpec {
     std::optional<double> reference;  ///< a value known from elsewhere, shown beside the result
 };
 
-enum class SeriesKind { uniform, adaptive };
+enum class SeriesKind { uniform, local, adaptive };
+/// How an adaptive series chooses its next sizes: the fewest elements for an error, the least error for a number of
+/// elements, or a share of the elements or of the error made finer.
+enum class Strategy { target, budget, share_of_elements, share_of_error };
 
 struct SeriesSpec {
     std::string name;
     Where where;
     SeriesKind kind = SeriesKind::uniform;
-    double ratio = 1.5;  ///< uniform: one level's sizes over the next one's
+    double ratio = 1.5;              ///< uniform, local: one level's sizes over the next one's
+    std::vector<std::string> rules;  ///< local: the size rules that become finer
+    Strategy strategy = Strategy::target;
+    double share = 0.3, finer = 2;  ///< of elements or error; what their sizes are divided by
+    std::optional<std::int64_t> budget_elements, budget_unknowns;
+    bool coarsen = true;              ///< elements may become larger
+    std::vector<std::string> within;  ///< patterns of regions that change; empty: all
+    std::optional<double> smallest, largest, growth;
     int most_levels = 4;
     std::int64_t most_elements = 200'000;
-    std::optional<double> error_target;   ///< adaptive: relative energy-norm error
-    std::optional<double> change_target;  ///< largest relative change of the quantities that have a target
+    std::optional<std::int64_t> most_unknowns;
+    std::optional<double> most_seconds, most_memory;  ///< of the whole series; bytes
+    bool until_quantities = false;                    ///< stops when the targets of all quantities are met
+    std::optional<double> error_target;               ///< adaptive: relative energy-norm error
+    std::optional<double> change_target;              ///< largest relative change of the quantities that have a target
 };
 
 enum class SolverMethod { automatic, direct, iterative };
@@ -541,6 +554,7 @@ const MaterialSpec* material_of(const Study& study, const std::string& region);
 
 /// The name of a field as it stands in study files and results.
 const char* name_of(Field field);
+const char* name_of(SeriesKind kind);
 /// The same in words, for pictures and reports.
 std::string title_of(const Study& study, Field field);
 Dimension dimension_of(Field field);

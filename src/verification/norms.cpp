@@ -25,7 +25,8 @@ FormulaEvaluator evaluator(const Manufactured& known, const std::string& text) {
 
 }  // namespace
 
-ErrorNorms error_norms(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s, const Manufactured& known) {
+ErrorNorms error_norms(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
+                       const Manufactured& known) {
     constexpr int degree = 6;
     double error2 = 0, energy2 = 0, gap2 = 0, size2 = 0, recovered2 = 0, largest = 0, largest_known = 0;
     std::vector<FormulaEvaluator> value, field;

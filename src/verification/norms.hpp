@@ -16,6 +16,7 @@ struct ErrorNorms {
 };
 
 /// Formulas may use the variables of the study. Integrated to degree 6 in each element.
-ErrorNorms error_norms(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution, const Manufactured& known);
+ErrorNorms error_norms(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution,
+                       const Manufactured& known);
 
 }  // namespace dotsift

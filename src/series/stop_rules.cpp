@@ -1,0 +1,108 @@
+#include "series/stop_rules.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/numbers.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// Evidence needs three levels: an order cannot be seen with fewer.
+constexpr std::size_t levels_for_evidence = 3;
+// A budget is used up where this share of it is.
+constexpr double budget_share = 0.85;
+
+/// Largest relative change from the level before, over the quantities that have a target (or all, if none has).
+double largest_change(const Study& study, const Level& before, const Level& now) {
+    const bool any = std::any_of(study.quantities.begin(), study.quantities.end(),
+                                 [](const auto& q) { return q.target.has_value(); });
+    double largest = 0;
+    for (std::size_t i = 0; i < study.quantities.size(); ++i) {
+        if (any && !study.quantities[i].target) continue;
+        const double a = before.quantities[i].value, b = now.quantities[i].value;
+        if (std::fabs(b - a) <= rounding_share * std::max({std::fabs(a), std::fabs(b), now.quantities[i].scale}))
+            continue;
+        largest = std::max(largest, b != 0 ? std::fabs(b - a) / std::fabs(b) : INFINITY);
+    }
+    return largest;
+}
+
+bool quantities_met(const Study& study, const SeriesResult& done) {
+    const auto verdicts = judge(study, done);
+    return std::all_of(verdicts.begin(), verdicts.end(),
+                       [](const QuantityVerdict& v) { return !v.has_target || v.verdict == Verdict::met; });
+}
+
+std::optional<std::string> limit_reached(const SeriesSpec& spec, const SeriesResult& done, double seconds) {
+    const Level& last = done.levels.back();
+    if (done.levels.size() >= static_cast<std::size_t>(spec.most_levels))
+        return fmt::format("the limit of {} levels", spec.most_levels);
+    if (spec.most_unknowns && last.unknowns >= *spec.most_unknowns)
+        return fmt::format("the limit of {} unknowns: the last level has {}", grouped(*spec.most_unknowns),
+                           grouped(last.unknowns));
+    if (spec.most_seconds && seconds >= *spec.most_seconds)
+        return fmt::format("the limit of {:g} seconds", *spec.most_seconds);
+    if (spec.most_memory) {
+        double peak = 0;
+        for (const auto& c : last.costs) peak = std::max(peak, c.peak_bytes);
+        if (peak >= *spec.most_memory)
+            return fmt::format("the limit of {:.3g} GB: the last level took {:.3g} GB", *spec.most_memory / 1e9,
+                               peak / 1e9);
+    }
+    return {};
+}
+
+}  // namespace
+
+bool has_target(const SeriesSpec& s) {
+    return s.error_target || s.change_target || s.until_quantities;
+}
+
+std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done) {
+    std::vector<QuantityVerdict> verdicts;
+    for (std::size_t q = 0; q < study.quantities.size(); ++q) {
+        std::vector<LevelValue> values;
+        double scale = 0;
+        for (const auto& l : done.levels)
+            if (values.empty() || l.mesh.characteristic_size < values.back().h)
+                values.push_back({l.mesh.characteristic_size, l.quantities[q].value});
+        for (const auto& l : done.levels) scale = std::max(scale, l.quantities[q].scale);
+        const auto& quantity = study.quantities[q];
+        verdicts.push_back(judge_quantity(quantity, done.name, values, unit_of(study, quantity), scale));
+    }
+    return verdicts;
+}
+
+std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds) {
+    const Level& last = done.levels.back();
+    const std::size_t n = done.levels.size();
+    const double change = n > 1 ? largest_change(study, done.levels[n - 2], last) : INFINITY;
+    const bool error_met = spec.error_target && last.estimated_error <= *spec.error_target;
+    const bool change_met = spec.change_target && change <= *spec.change_target;
+    const bool known = spec.until_quantities && n >= levels_for_evidence && quantities_met(study, done);
+    if (n >= levels_for_evidence) {
+        if (error_met)
+            return Stop{fmt::format("the error target: estimated {} of {}", percent(last.estimated_error),
+                                    percent(*spec.error_target))};
+        if (change_met)
+            return Stop{fmt::format("the change target: {} of {}", percent(change), percent(*spec.change_target))};
+        if (known) return Stop{"the targets of all quantities"};
+        const bool used = (spec.budget_elements && static_cast<double>(last.mesh.elements) >=
+                                                       budget_share * static_cast<double>(*spec.budget_elements)) ||
+                          (spec.budget_unknowns && static_cast<double>(last.unknowns) >=
+                                                       budget_share * static_cast<double>(*spec.budget_unknowns));
+        if (used)
+            return Stop{spec.budget_elements ? fmt::format("the budget of {} elements", grouped(*spec.budget_elements))
+                                             : fmt::format("the budget of {} unknowns", grouped(*spec.budget_unknowns)),
+                        !has_target(spec)};
+    }
+    if (const auto limit = limit_reached(spec, done, seconds))
+        return Stop{*limit, !has_target(spec) || error_met || change_met || known};
+    return {};
+}
+
+}  // namespace dotsift

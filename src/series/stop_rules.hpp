@@ -1,0 +1,25 @@
+#pragma once
+// When a series ends, and by which rule.
+
+#include <optional>
+#include <string>
+
+#include "series/run.hpp"
+
+namespace dotsift {
+
+struct Stop {
+    std::string reason;  ///< in words
+    bool target_met = true;
+};
+
+/// Looks at the levels that are done; `seconds` is the time since the series began. Nothing: another level is wanted.
+std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds);
+
+/// The verdicts on all quantities after these levels.
+std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done);
+
+/// Whether a series has a target of its own.
+bool has_target(const SeriesSpec& spec);
+
+}  // namespace dotsift

@@ -1,0 +1,145 @@
+#include "study/read_series.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/errors.hpp"
+
+namespace dotsift {
+
+namespace {
+
+const std::vector<std::string> kind_names{"uniform", "local", "adaptive"};
+const std::vector<std::string> strategy_names{"target", "budget", "share_of_elements", "share_of_error"};
+constexpr double default_error_target = 0.02;
+
+class SeriesReader {
+  public:
+    SeriesReader(const Section& s, const std::string& name, const Study& study) : s_(s), study_(study) {
+        out_.name = name;
+        out_.where = s.where();
+    }
+
+    SeriesSpec read() {
+        if (!s_.has("kind")) s_.missing("kind", "as in: kind = \"uniform\"");
+        const auto kind = s_.choice("kind", kind_names);
+        if (kind) out_.kind = static_cast<SeriesKind>(*kind);
+        const bool adaptive = out_.kind == SeriesKind::adaptive;
+        if (kind) check_keys();
+        if (const auto ratio = s_.number("ratio", dimension::none)) {
+            if (*ratio <= 1) s_.fault("ratio", fmt::format("is {:g}, but it must be greater than 1", *ratio));
+            out_.ratio = *ratio;
+        }
+        if (out_.kind == SeriesKind::local) read_rules();
+        read_strategy();
+        read_limits();
+        out_.most_levels =
+            static_cast<int>(std::min<std::int64_t>(s_.whole("most_levels", 1).value_or(adaptive ? 8 : 4), 1000));
+        out_.most_elements = s_.whole("most_elements", 1).value_or(out_.most_elements);
+        out_.most_unknowns = s_.whole("most_unknowns", 1);
+        out_.most_seconds = s_.positive("most_seconds", dimension::none);
+        if (const auto gb = s_.positive("most_memory", dimension::none)) out_.most_memory = *gb * 1e9;
+        out_.error_target = s_.positive("error_target", dimension::none);
+        out_.change_target = s_.positive("change_target", dimension::none);
+        out_.until_quantities = s_.flag("until_quantities").value_or(false);
+        if (out_.until_quantities && std::none_of(study_.quantities.begin(), study_.quantities.end(),
+                                                  [](const QuantitySpec& q) { return q.target.has_value(); }))
+            s_.fault("until_quantities", "waits for quantities, but none has a target",
+                     "give one a target, as in: target = \"1 %\"");
+        if (adaptive && out_.strategy == Strategy::target && !out_.error_target && !out_.change_target &&
+            !out_.until_quantities)
+            out_.error_target = default_error_target;
+        return std::move(out_);
+    }
+
+  private:
+    /// Keys of one kind have no meaning in the others.
+    void check_keys() const {
+        const auto only = [&](const char* key, bool meant, const char* kinds) {
+            if (s_.has(key) && !meant)
+                s_.fault(key,
+                         fmt::format("has no meaning for a series of kind \"{}\"",
+                                     kind_names[static_cast<std::size_t>(out_.kind)]),
+                         fmt::format("remove it: it belongs to {} series", kinds));
+        };
+        const bool adaptive = out_.kind == SeriesKind::adaptive;
+        only("ratio", !adaptive, "uniform and local");
+        only("rules", out_.kind == SeriesKind::local, "local");
+        for (const char* key : {"strategy", "share", "finer", "budget_elements", "budget_unknowns", "coarsen", "within",
+                                "smallest", "largest", "growth"})
+            only(key, adaptive, "adaptive");
+    }
+
+    void read_rules() {
+        out_.rules = s_.names("rules");
+        std::vector<std::string> known;
+        for (const auto& r : study_.sizes.local) known.push_back(r.name);
+        for (const auto& r : study_.sizes.layers) known.push_back(r.name);
+        if (!s_.has("rules"))
+            s_.missing("rules", known.empty() ? "add [size.local.NAME], and name it here"
+                                              : "size rules are " + quoted_list(known));
+        for (const auto& r : out_.rules)
+            if (std::find(known.begin(), known.end(), r) == known.end())
+                s_.fault("rules", fmt::format("names \"{}\", but there is no such size rule", r),
+                         known.empty() ? "add [size.local." + r + "]" : "size rules are " + quoted_list(known));
+    }
+
+    void read_strategy() {
+        if (const auto k = s_.choice("strategy", strategy_names)) out_.strategy = static_cast<Strategy>(*k);
+        const bool by_share = out_.strategy == Strategy::share_of_elements || out_.strategy == Strategy::share_of_error;
+        if (const auto share = s_.positive("share", dimension::none)) {
+            out_.share = *share;
+            if (*share >= 1) s_.fault("share", "must be below 1", "as in: share = \"30 %\"");
+        } else {
+            out_.share = out_.strategy == Strategy::share_of_error ? 0.6 : 0.3;
+        }
+        if (const auto finer = s_.number("finer", dimension::none)) {
+            out_.finer = *finer;
+            if (*finer <= 1) s_.fault("finer", fmt::format("is {:g}, but it must be greater than 1", *finer));
+        }
+        if (!by_share && (s_.has("share") || s_.has("finer")))
+            s_.fault(s_.has("share") ? "share" : "finer",
+                     "goes with strategy = \"share_of_elements\" or "
+                     "\"share_of_error\" only",
+                     "remove it, or choose one of these");
+        out_.budget_elements = s_.whole("budget_elements", 1);
+        out_.budget_unknowns = s_.whole("budget_unknowns", 1);
+        const bool budget = out_.strategy == Strategy::budget;
+        const int given = (out_.budget_elements ? 1 : 0) + (out_.budget_unknowns ? 1 : 0);
+        if (budget && given != 1)
+            s_.fault(given ? "budget_unknowns" : "strategy",
+                     given ? "stands beside budget_elements" : "is \"budget\", but there is none",
+                     given ? "give one of them" : "add budget_elements or budget_unknowns");
+        if (!budget && given > 0)
+            s_.fault(out_.budget_elements ? "budget_elements" : "budget_unknowns",
+                     "goes with strategy = \"budget\" only", "remove it, or choose that strategy");
+        out_.coarsen = s_.flag("coarsen").value_or(!by_share);
+        out_.within = s_.names("within");
+    }
+
+    void read_limits() {
+        out_.smallest = s_.positive("smallest", dimension::length);
+        out_.largest = s_.positive("largest", dimension::length);
+        if (out_.smallest && out_.largest && *out_.smallest > *out_.largest)
+            s_.fault("smallest", "is larger than largest");
+        if (const auto growth = s_.number("growth", dimension::none)) {
+            if (*growth <= 1) s_.fault("growth", fmt::format("is {:g}, but it must be greater than 1", *growth));
+            out_.growth = *growth;
+        }
+    }
+
+    const Section& s_;
+    const Study& study_;
+    SeriesSpec out_;
+};
+
+}  // namespace
+
+void read_series(const Section& top, Study& study) {
+    each_named(top, "series", [&](const Section& s, const std::string& name) {
+        study.series.push_back(SeriesReader(s, name, study).read());
+    });
+}
+
+}  // namespace dotsift

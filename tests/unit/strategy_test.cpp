@@ -1,0 +1,203 @@
+// How series choose their next sizes, and when they end.
+
+#include "recovery/strategy.hpp"
+
+#include <doctest/doctest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "part/check_study.hpp"
+#include "series/run.hpp"
+#include "support/studies.hpp"
+
+using namespace dotsift;
+using namespace dotsift::test;
+
+namespace {
+
+/// A pulled bar with a notch, and a second region at its end.
+const std::string notched =
+    "format = 1\n[part]\nname = \"bar\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\" "
+    "}\n"
+    "[[part.shape]]\nadd = \"rectangle\"\ncorner = [6, 0]\nsize = [2, 3]\nregion = \"end\"\nnames = { right = "
+    "\"right\" }\n"
+    "[[part.shape]]\ncut = \"slot\"\nfrom = [3, 3]\nto = [3, 2]\nwidth = 0.6\nname = \"notch\"\n"
+    "[quantity.peak]\nof = \"sxx\"\non = \"notch\"\ntarget = 0.05\n[quantity.move]\nof = \"ux\"\ntake = \"mean\"\non = "
+    "\"right\"\n[size]\nglobal = 0.6\n[size.local.root]\non = \"notch\"\nsize = 0.3\n" +
+    rest_of_study();
+
+SeriesResult series_of(const std::string& keys) {
+    Problems problems("test.toml");
+    const StudyAndPart both = open_study("test.toml", notched + "[series.s]\n" + keys, problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    StudyObserver silent;
+    return run_study(both.study, both.part, silent).series.front();
+}
+
+std::string faults_in(const std::string& keys) {
+    Problems problems("test.toml");
+    (void)open_study("test.toml", notched + "[series.s]\n" + keys, problems);
+    return problems.text();
+}
+
+double area_share(const Level& level, double x_from, double x_to) {
+    const Mesh& mesh = level.fields->mesh;
+    double count = 0;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const double x = mesh.centre_of(e)[0];
+        count += x > x_from && x < x_to ? 1 : 0;
+    }
+    return count / static_cast<double>(mesh.element_count());
+}
+
+}  // namespace
+
+TEST_SUITE_BEGIN("series");
+
+TEST_CASE("sizes for an error and for a number of elements are the same law") {
+    const std::vector<double> e2{4, 1, 0.25, 0.01};
+    const auto predicted_error2 = [&](const std::vector<double>& f) {
+        // An element of size h becomes f^-2 elements, whose squared errors together are f^(2p) of what it was.
+        double sum = 0;
+        for (std::size_t e = 0; e < f.size(); ++e) sum += e2[e] * std::pow(f[e], 4);
+        return sum;
+    };
+    const auto predicted_count = [](const std::vector<double>& f) {
+        double sum = 0;
+        for (const double x : f) sum += 1 / (x * x);
+        return sum;
+    };
+    const auto by_count = factors_for_count(e2, 40, 2, 2);
+    CHECK(predicted_count(by_count) == doctest::Approx(40));
+    const auto by_error = factors_for_error(e2, predicted_error2(by_count), 2, 2);
+    for (std::size_t e = 0; e < e2.size(); ++e) CHECK(by_error[e] == doctest::Approx(by_count[e]));
+    // No other choice of as many elements has a smaller error: moving a little from one to another makes it larger.
+    for (std::size_t a = 0; a < e2.size(); ++a) {
+        for (std::size_t b = 0; b < e2.size(); ++b) {
+            if (a == b) continue;
+            auto moved = by_count;
+            const double shift = 0.01 / (moved[a] * moved[a]);
+            moved[a] = 1 / std::sqrt(1 / (moved[a] * moved[a]) + shift);
+            moved[b] = 1 / std::sqrt(1 / (moved[b] * moved[b]) - shift);
+            CHECK(predicted_count(moved) == doctest::Approx(40));
+            CHECK(predicted_error2(moved) > predicted_error2(by_count));
+        }
+    }
+    CHECK(std::isinf(factors_for_count({0, 0}, 10, 2, 2)[0]));
+}
+
+TEST_CASE("a share of the elements, and of the error") {
+    const std::vector<double> e2{1, 5, 3, 1, 0, 0, 0, 0, 0, 0};
+    const auto marked = [](const std::vector<double>& f) {
+        std::vector<std::size_t> out;
+        for (std::size_t e = 0; e < f.size(); ++e)
+            if (f[e] < 1) out.push_back(e);
+        return out;
+    };
+    CHECK(marked(factors_for_share(e2, 0.2, 2)) == std::vector<std::size_t>{1, 2});
+    CHECK(marked(factors_for_share(e2, 0.25, 2)) == std::vector<std::size_t>{0, 1, 2});  // rounded up, first of equals
+    CHECK(marked(factors_for_share(e2, 0.9, 2)).size() == 4);                            // none without error
+    CHECK(marked(factors_for_bulk(e2, 0.5, 3)) == std::vector<std::size_t>{1});
+    CHECK(marked(factors_for_bulk(e2, 0.8, 3)) == std::vector<std::size_t>{1, 2});
+    CHECK(factors_for_bulk(e2, 0.8, 4)[1] == doctest::Approx(0.25));
+    CHECK(marked(factors_for_bulk({0, 0}, 0.8, 2)).empty());
+}
+
+TEST_CASE("a local series makes its rules finer and leaves the rest") {
+    const auto s = series_of("kind = \"local\"\nrules = \"root\"\nratio = 2\nmost_levels = 3\n");
+    REQUIRE(s.levels.size() == 3);
+    CHECK(s.kind == SeriesKind::local);
+    // Far from the notch the elements stay as large as they were, near it they become smaller.
+    const auto size_near = [](const Level& l, const Vec2& p) {
+        const Mesh& m = l.fields->mesh;
+        double best = INFINITY, size = 0;
+        for (std::size_t e = 0; e < m.element_count(); ++e)
+            if (distance(m.centre_of(e), p) < best) {
+                best = distance(m.centre_of(e), p);
+                size = m.size_of(e);
+            }
+        return size;
+    };
+    CHECK(size_near(s.levels[2], {{7.5, 1.5}}) > 0.7 * size_near(s.levels[0], {{7.5, 1.5}}));
+    CHECK(size_near(s.levels[2], {{3, 1.65}}) < 0.65 * size_near(s.levels[0], {{3, 1.65}}));
+    CHECK(s.levels[2].mesh.elements < 6 * s.levels[0].mesh.elements);
+}
+
+TEST_CASE("a budget is used up, and gives less error than the same number of even elements") {
+    const auto s = series_of("kind = \"adaptive\"\nstrategy = \"budget\"\nbudget_elements = 900\n");
+    CHECK(has(s.stopped_by, "the budget of 900 elements"));
+    const Level& last = s.levels.back();
+    CHECK(last.mesh.elements > 0.85 * 900);
+    CHECK(last.mesh.elements < 1.3 * 900);
+    const auto even = series_of("kind = \"uniform\"\nratio = 2\nmost_levels = 3\n");
+    CHECK(even.levels.back().mesh.elements > last.mesh.elements);
+    CHECK(last.estimated_error < even.levels.back().estimated_error);
+    const auto unknowns = series_of("kind = \"adaptive\"\nstrategy = \"budget\"\nbudget_unknowns = 3000\n");
+    CHECK(has(unknowns.stopped_by, "the budget of 3 000 unknowns"));
+    CHECK(unknowns.levels.back().unknowns > 0.85 * 3000);
+    CHECK(unknowns.levels.back().unknowns < 1.3 * 3000);
+}
+
+TEST_CASE("shares refine where the error is, level by level") {
+    for (const std::string strategy : {"share_of_elements", "share_of_error"}) {
+        CAPTURE(strategy);
+        const auto s = series_of("kind = \"adaptive\"\nstrategy = \"" + strategy + "\"\nmost_levels = 4\n");
+        REQUIRE(s.levels.size() == 4);
+        for (std::size_t k = 1; k < 4; ++k) {
+            CHECK(s.levels[k].mesh.elements > s.levels[k - 1].mesh.elements);
+            CHECK(s.levels[k].estimated_error < s.levels[k - 1].estimated_error);
+        }
+    }
+    const auto s =
+        series_of("kind = \"adaptive\"\nstrategy = \"share_of_error\"\nshare = 0.4\nfiner = 3\nmost_levels = 4\n");
+    CHECK(area_share(s.levels.back(), 2, 4) > area_share(s.levels.front(), 2, 4));
+}
+
+TEST_CASE("only named regions change, within limits of size") {
+    const auto s =
+        series_of("kind = \"adaptive\"\nwithin = \"bar\"\nerror_target = 0.002\nmost_levels = 4\nsmallest = 0.15\n");
+    const auto in_end = [](const Level& l) {
+        const Mesh& m = l.fields->mesh;
+        std::size_t count = 0;
+        for (std::size_t e = 0; e < m.element_count(); ++e) count += m.region_fits(e, {"end"}) ? 1 : 0;
+        return count;
+    };
+    CHECK(in_end(s.levels.back()) < 2 * in_end(s.levels.front()));
+    double least = INFINITY;
+    const Mesh& mesh = s.levels.back().fields->mesh;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) least = std::min(least, mesh.size_of(e));
+    CHECK(least > 0.06);
+    CHECK(s.levels.back().mesh.elements > s.levels.front().mesh.elements);
+}
+
+TEST_CASE("every stop rule ends a series and is named") {
+    CHECK(has(series_of("kind = \"uniform\"\nmost_unknowns = 1000\nmost_levels = 9\n").stopped_by,
+              "limit of 1 000 unknowns"));
+    CHECK(has(series_of("kind = \"uniform\"\nmost_seconds = 1e-9\nmost_levels = 9\n").stopped_by, "seconds"));
+    CHECK(has(series_of("kind = \"uniform\"\nmost_memory = 1e-6\nmost_levels = 9\n").stopped_by, "GB"));
+    const auto known = series_of("kind = \"uniform\"\nratio = 2\nuntil_quantities = true\nmost_levels = 6\n");
+    CHECK(known.stopped_by == "the targets of all quantities");
+    CHECK(known.target_met);
+    CHECK(known.verdicts[0].verdict == Verdict::met);
+}
+
+TEST_CASE("keys of series that do not belong together are told") {
+    CHECK(has(faults_in("kind = \"uniform\"\nstrategy = \"budget\"\n"),
+              "has no meaning for a series of kind \"uniform\""));
+    CHECK(has(faults_in("kind = \"local\"\n"), "size rules are \"root\""));
+    CHECK(has(faults_in("kind = \"local\"\nrules = \"rot\"\n"), "names \"rot\", but there is no such size rule"));
+    CHECK(has(faults_in("kind = \"adaptive\"\nstrategy = \"budget\"\n"), "add budget_elements or budget_unknowns"));
+    CHECK(has(faults_in("kind = \"adaptive\"\nbudget_elements = 10\n"), "goes with strategy = \"budget\" only"));
+    CHECK(has(faults_in("kind = \"adaptive\"\nstrategy = \"budget\"\nbudget_elements = 10\nbudget_unknowns = 10\n"),
+              "stands beside budget_elements"));
+    CHECK(has(faults_in("kind = \"adaptive\"\nshare = 0.3\n"), "goes with strategy = \"share_of_elements\""));
+    CHECK(has(faults_in("kind = \"adaptive\"\nstrategy = \"share_of_error\"\nshare = 1.5\n"), "must be below 1"));
+    CHECK(has(faults_in("kind = \"adaptive\"\nstrategy = \"share_of_error\"\nfiner = 1\n"), "must be greater than 1"));
+    CHECK(has(faults_in("kind = \"adaptive\"\nsmallest = 2\nlargest = 1\n"), "is larger than largest"));
+    CHECK(has(faults_in("kind = \"adaptive\"\nwithin = \"nowhere\"\n"), "nowhere"));
+}
+
+TEST_SUITE_END();
