@@ -230,6 +230,7 @@ class Report {
             out_ += "</tbody></table></div>\n";
             meshing_list(s);
             convergence_table(s);
+            dual_table(s);
             cost_table(s);
         }
     }
@@ -312,6 +313,28 @@ class Report {
         out_ += "</tbody></table></div>\n";
         for (const auto& v : s.verdicts)
             out_ += fmt::format("<p class=\"faint\">{}: {}.</p>\n", escaped(v.quantity), escaped(v.convergence.rule));
+    }
+
+    /// What the dual problems say of the last level.
+    void dual_table(const SeriesResult& s) {
+        const Level& last = s.levels.back();
+        if (std::none_of(last.goals.begin(), last.goals.end(), [](const auto& g) { return g.has_value(); })) return;
+        out_ += fmt::format(
+            "<div class=\"scroll\"><table><caption>Errors by dual problems, level {}</caption><thead><tr><th "
+            "scope=\"col\">quantity</th><th scope=\"col\">value of the elements</th><th scope=\"col\">estimated "
+            "error</th><th scope=\"col\">corrected</th><th scope=\"col\">mean over</th></tr></thead><tbody>\n",
+            last.index);
+        for (std::size_t q = 0; q < last.goals.size(); ++q) {
+            if (!last.goals[q]) continue;
+            const GoalEstimate& g = *last.goals[q];
+            out_ += fmt::format(
+                "<tr><td>{}</td><td>{}</td><td>{}</td><td>{} {}</td><td>{}</td></tr>\n",
+                escaped(study_.quantities[q].name), sensible(g.value, 6), sensible(g.error, 3),
+                with_uncertainty(g.corrected(), g.half_width), unit_of(study_, study_.quantities[q]),
+                g.radius > 0 ? fmt::format("radius {} {}", sensible(g.radius, 3), study_.units.label(dimension::length))
+                             : "-");
+        }
+        out_ += "</tbody></table></div>\n";
     }
 
     void balance() {

@@ -171,6 +171,12 @@ ordered_json level_json(const Study& study, const Part& part, const Level& l) {
                            {"value", l.quantities[q].value},
                            {"unit", unit_of(study, study.quantities[q])}};
         if (l.quantities[q].position) value["position"] = pair(*l.quantities[q].position);
+        if (q < l.goals.size() && l.goals[q]) {
+            const GoalEstimate& g = *l.goals[q];
+            value["dual"] = {
+                {"value", g.value}, {"error", g.error}, {"corrected", g.corrected()}, {"half_width", g.half_width}};
+            if (g.radius > 0) value["dual"]["mean_over_radius"] = g.radius;
+        }
         j["quantities"].push_back(value);
     }
     for (const auto& t : l.loads) {

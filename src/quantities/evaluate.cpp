@@ -130,32 +130,10 @@ bool counts(const Mesh& mesh, std::size_t e, const std::vector<std::string>& on)
 /// Integral over the area or the boundaries, and the size of these.
 std::array<double, 2> integral(const QuantitySpec& q, const FieldSource& f) {
     double sum = 0, size = 0;
-    const Mesh& mesh = f.mesh;
-    if (over_area(mesh, q.on)) {
-        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-            if (!counts(mesh, e, q.on)) continue;
-            const auto positions = mesh.positions(e);
-            for (const auto& point : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
-                const ElementPoint p = evaluate(mesh.kinds[e], positions, point);
-                const double w = point.weight * p.jacobian;
-                sum += w * field_at(q.field, f, e, p);
-                size += w;
-            }
-        }
-        return {sum, size};
-    }
-    for (const auto& side : mesh.boundary) {
-        if (!mesh.side_fits(side, q.on)) continue;
-        const auto e = static_cast<std::size_t>(side.element);
-        const auto positions = mesh.positions(e);
-        const auto points = side_points(mesh, side);
-        for (std::size_t k = 0; k < points.size(); ++k) {
-            const ElementPoint p =
-                evaluate(mesh.kinds[e], positions, reference_on_side(mesh.kinds[e], side.side, line_rule()[k].t));
-            sum += field_at(q.field, f, e, p) * points[k].length;
-            size += points[k].length;
-        }
-    }
+    for_each_place(q, f.mesh, [&](std::size_t e, const ElementPoint& p, double w) {
+        sum += w * field_at(q.field, f, e, p);
+        size += w;
+    });
     return {sum, size};
 }
 
@@ -272,6 +250,53 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
 
 double field_at(Field field, const FieldSource& f, std::size_t e, const ElementPoint& p) {
     return scalar(field, values_at(f, e, p), f.laws.of(f.mesh.region[e]), f.about);
+}
+
+FieldGradient field_gradient(Field field, const FieldSource& f, std::size_t e, const ElementPoint& p) {
+    const Values at = values_at(f, e, p);
+    const RegionLaw& law = f.laws.of(f.mesh.region[e]);
+    FieldGradient g;
+    const auto by = [&](auto component, double size) {
+        // A step at which rounding and curvature are about as small.
+        const double step = 1e-5 * (size > 0 ? size : 1);
+        Values more = at, less = at;
+        component(more) += step;
+        component(less) -= step;
+        return (scalar(field, more, law, f.about) - scalar(field, less, law, f.about)) / (2 * step);
+    };
+    double largest = 0;
+    for (const double s : at.stress) largest = std::max(largest, std::fabs(s));
+    for (std::size_t c = 0; c < 2; ++c) {
+        g.displacement[c] = by([c](Values& v) -> double& { return v.displacement[c]; }, norm(at.displacement));
+        g.flux[c] = by([c](Values& v) -> double& { return v.flux[c]; }, norm(at.flux));
+    }
+    for (std::size_t c = 0; c < 4; ++c) g.stress[c] = by([c](Values& v) -> double& { return v.stress[c]; }, largest);
+    g.potential = by([](Values& v) -> double& { return v.potential; }, std::fabs(at.potential));
+    return g;
+}
+
+void for_each_place(const QuantitySpec& q, const Mesh& mesh,
+                    const std::function<void(std::size_t, const ElementPoint&, double)>& act) {
+    if (over_area(mesh, q.on)) {
+        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+            if (!counts(mesh, e, q.on)) continue;
+            const auto positions = mesh.positions(e);
+            for (const auto& point : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
+                const ElementPoint p = evaluate(mesh.kinds[e], positions, point);
+                act(e, p, point.weight * p.jacobian);
+            }
+        }
+        return;
+    }
+    for (const auto& side : mesh.boundary) {
+        if (!mesh.side_fits(side, q.on)) continue;
+        const auto e = static_cast<std::size_t>(side.element);
+        const auto positions = mesh.positions(e);
+        const auto points = side_points(mesh, side);
+        for (std::size_t k = 0; k < points.size(); ++k)
+            act(e, evaluate(mesh.kinds[e], positions, reference_on_side(mesh.kinds[e], side.side, line_rule()[k].t)),
+                points[k].length);
+    }
 }
 
 std::vector<double> slot_field(Field field, const FieldSource& f) {

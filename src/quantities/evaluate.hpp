@@ -1,6 +1,7 @@
 #pragma once
 // Solution and recovered fields -> the quantities that the study watches.
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -30,6 +31,18 @@ struct FieldSource {
 
 /// A scalar field made from displacement, recovered stress, potential or recovered flux, at a point of an element.
 double field_at(Field field, const FieldSource& source, std::size_t element, const ElementPoint& point);
+
+/// Its derivatives by what it is made of; by central differences, exact for the linear fields.
+struct FieldGradient {
+    Vec2 displacement{}, flux{};
+    Tensor4 stress{};
+    double potential = 0;
+};
+FieldGradient field_gradient(Field field, const FieldSource& source, std::size_t element, const ElementPoint& point);
+
+/// Calls act(element, point, weight) over the area or the boundaries that a quantity names.
+void for_each_place(const QuantitySpec& quantity, const Mesh& mesh,
+                    const std::function<void(std::size_t, const ElementPoint&, double)>& act);
 
 /// The same at every slot (see Mesh).
 std::vector<double> slot_field(Field field, const FieldSource& source);

@@ -40,6 +40,11 @@ ElementPoint point_at(const Mesh& mesh, const Location& where) {
 
 }  // namespace
 
+void for_path(const PathSpec& path, const ElementLocator& locator,
+              const std::function<void(const PathPoint&, double)>& act) {
+    over_path(path, locator, act);
+}
+
 double length_of(const PathSpec& path) {
     double sum = 0;
     for (std::size_t k = 1; k < path.points.size(); ++k) sum += distance(path.points[k - 1], path.points[k]);

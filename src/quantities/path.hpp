@@ -25,6 +25,10 @@ double length_of(const PathSpec& path);
 double integrate_path(const PathSpec& path, const FieldSource& source, const ElementLocator& locator,
                       const std::function<double(std::size_t, const ElementPoint&, const PathPoint&)>& value);
 
+/// Calls act(point, weight) at the integration points of a path that lie in the part.
+void for_path(const PathSpec& path, const ElementLocator& locator,
+              const std::function<void(const PathPoint&, double)>& act);
+
 /// Force and moment (about the path's middle) that the side on the path's left puts on the one on its right.
 struct SectionForce {
     Vec2 force{};

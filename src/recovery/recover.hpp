@@ -15,6 +15,10 @@ namespace dotsift {
 std::vector<Tensor4> recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 std::vector<Vec2> recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 
+/// The same where nothing is known of what acts.
+std::vector<Tensor4> recover_stress(const Mesh& mesh, const Laws& laws, const Solution& solution);
+std::vector<Vec2> recover_flux(const Mesh& mesh, const Laws& laws, const Solution& solution);
+
 /// The recovered field inside an element: interpolated from the slots.
 template <class Value>
 Value interpolate(const Mesh& mesh, const std::vector<Value>& slots, std::size_t element, const ElementPoint& point) {

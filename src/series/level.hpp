@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "base/cost.hpp"
+#include "goals/goal.hpp"
 #include "mesh/generate.hpp"
 #include "mesh/mesh.hpp"
 #include "quality/repair.hpp"
@@ -37,8 +38,9 @@ struct Level {
     std::vector<LoadTotal> loads;            ///< of the first case
     std::vector<SupportReaction> reactions;  ///< of the first case
     std::vector<QuantityValue> quantities;
-    double estimated_error = 0;           ///< relative, energy norm
-    std::optional<TrueError> true_error;  ///< where the study gives the exact stress
+    std::vector<std::optional<GoalEstimate>> goals;  ///< of each quantity
+    double estimated_error = 0;                      ///< relative, energy norm
+    std::optional<TrueError> true_error;             ///< where the study gives the exact stress
     double factor_bytes = 0, residual = 0;
     std::vector<Cost> costs;
     std::shared_ptr<const LevelFields> fields;

@@ -163,10 +163,23 @@ class SeriesRunner {
                 base_.layers};
     }
 
+    /// The energy norm's, or what the elements contribute to the error of a quantity, whose sum has the order of a
+    /// squared norm: relative() is then the root of that sum over the quantity.
+    ErrorMap driving_error(const SeriesSpec& spec, const Level& last) const {
+        if (spec.drive.empty()) return last.fields->error;
+        const auto& goal = *last.goals[driving_quantity(study_, spec)];
+        ErrorMap map;
+        map.element_error2.reserve(goal.element_error.size());
+        for (const double x : goal.element_error) map.element_error2.push_back(std::fabs(x));
+        for (const double x : map.element_error2) map.error2 += x;
+        map.energy2 = std::max(std::fabs(goal.corrected()) - map.error2, 0.0);
+        return map;
+    }
+
     /// On the sizes of the last level's elements.
-    static std::vector<double> factors(const SeriesSpec& spec, const Level& last) {
+    std::vector<double> factors(const SeriesSpec& spec, const Level& last) const {
         const Mesh& mesh = last.fields->mesh;
-        const ErrorMap& map = last.fields->error;
+        const ErrorMap map = driving_error(spec, last);
         std::vector<char> changes(mesh.element_count(), 1);
         std::vector<double> error2 = map.element_error2;
         double kept = 0, elements = 0;  // squared error and number of what does not change
@@ -181,9 +194,11 @@ class SeriesRunner {
         std::vector<double> factor;
         switch (spec.strategy) {
             case Strategy::target: {
+                // Of a quantity the target is the sum itself, not its root.
+                const double target =
+                    spec.drive.empty() ? spec.error_target.value_or(0) : std::sqrt(spec.error_target.value_or(0));
                 const double wanted =
-                    std::clamp(aim * spec.error_target.value_or(0), last.estimated_error / boldest_step,
-                               last.estimated_error / mildest_step);
+                    std::clamp(aim * target, map.relative() / boldest_step, map.relative() / mildest_step);
                 const double least = (map.error2 - kept) / (boldest_step * boldest_step);
                 factor = factors_for_error(error2, std::max(wanted * wanted * (map.energy2 + map.error2) - kept, least),
                                            degree, 2);
@@ -239,6 +254,34 @@ bool StudyResult::all_targets_met() const {
     return true;
 }
 
+namespace {
+
+std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, const std::vector<QuantityValue>& values,
+                                                        const Mesh& mesh, StudySolver& solver,
+                                                        const std::vector<CaseFields>& cases) {
+    std::vector<std::optional<GoalEstimate>> out(study.quantities.size());
+    for (std::size_t q = 0; q < out.size(); ++q) {
+        const QuantitySpec& spec = study.quantities[q];
+        if (!spec.dual) continue;
+        const auto found = std::find_if(cases.begin(), cases.end(),
+                                        [&](const CaseFields& c) { return c.solution.load_case == spec.load_case; });
+        out[q] = estimate_goal(spec, values[q], study, mesh, solver, found == cases.end() ? cases.front() : *found);
+        const bool drives = std::any_of(study.series.begin(), study.series.end(),
+                                        [&](const SeriesSpec& s) { return s.drive == spec.name; });
+        if (out[q] || !drives) continue;
+        Place place;
+        place.file = study.path.string();
+        place.line = spec.where.line;
+        place.column = spec.where.column;
+        throw InputError(fmt::format("quantity.{} drives a series, but it has no dual problem", spec.name), place,
+                         "a mean, an integral, a value at a point, a force at a fixed support or the energy has one; "
+                         "elements of nearly incompressible materials have none");
+    }
+    return out;
+}
+
+}  // namespace
+
 Level solve_level(const Study& study, const Part& part, const Sizing& sizes, const std::string& series, int index,
                   StudyObserver& observer) {
     const auto begin = [&](const char* stage) {
@@ -250,6 +293,7 @@ Level solve_level(const Study& study, const Part& part, const Sizing& sizes, con
     level.series = series;
     level.index = index;
     auto fields = std::make_shared<LevelFields>();
+    std::optional<StudySolver> solver;
     try {
         {
             const CostMeter meter = begin("mesh");
@@ -265,7 +309,8 @@ Level solve_level(const Study& study, const Part& part, const Sizing& sizes, con
         const Laws& laws = fields->laws;
         {
             const CostMeter meter = begin("solve");
-            for (auto& s : solve_cases(mesh, study)) fields->cases.push_back({std::move(s), {}, {}});
+            solver.emplace(mesh, study);
+            for (auto& s : solver->solve()) fields->cases.push_back({std::move(s), {}, {}});
             level.costs.push_back(meter.finish());
         }
         {
@@ -273,6 +318,7 @@ Level solve_level(const Study& study, const Part& part, const Sizing& sizes, con
             recover(mesh, laws, study, *fields);
             level.estimated_error = fields->error.relative();
             level.quantities = evaluate_quantities(study, mesh, laws, fields->cases);
+            level.goals = estimate_goals(study, level.quantities, mesh, *solver, fields->cases);
             level.costs.push_back(meter.finish());
         }
         const Solution& s = fields->cases.front().solution;

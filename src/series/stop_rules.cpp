@@ -62,6 +62,18 @@ bool has_target(const SeriesSpec& s) {
     return s.error_target || s.change_target || s.until_quantities;
 }
 
+std::size_t driving_quantity(const Study& study, const SeriesSpec& spec) {
+    const auto found = std::find_if(study.quantities.begin(), study.quantities.end(),
+                                    [&](const QuantitySpec& q) { return q.name == spec.drive; });
+    return static_cast<std::size_t>(found - study.quantities.begin());
+}
+
+double estimated_error(const Study& study, const SeriesSpec& spec, const Level& level) {
+    if (spec.drive.empty()) return level.estimated_error;
+    const auto& goal = *level.goals[driving_quantity(study, spec)];
+    return goal.error == 0 ? 0 : std::fabs(goal.error / goal.corrected());
+}
+
 std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done) {
     std::vector<QuantityVerdict> verdicts;
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
@@ -81,13 +93,14 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
     const Level& last = done.levels.back();
     const std::size_t n = done.levels.size();
     const double change = n > 1 ? largest_change(study, done.levels[n - 2], last) : INFINITY;
-    const bool error_met = spec.error_target && last.estimated_error <= *spec.error_target;
+    const double error = estimated_error(study, spec, last);
+    const bool error_met = spec.error_target && error <= *spec.error_target;
     const bool change_met = spec.change_target && change <= *spec.change_target;
     const bool known = spec.until_quantities && n >= levels_for_evidence && quantities_met(study, done);
     if (n >= levels_for_evidence) {
         if (error_met)
-            return Stop{fmt::format("the error target: estimated {} of {}", percent(last.estimated_error),
-                                    percent(*spec.error_target))};
+            return Stop{
+                fmt::format("the error target: estimated {} of {}", percent(error), percent(*spec.error_target))};
         if (change_met)
             return Stop{fmt::format("the change target: {} of {}", percent(change), percent(*spec.change_target))};
         if (known) return Stop{"the targets of all quantities"};

@@ -73,13 +73,7 @@ void StudySolver::solve_displacement(std::vector<Solution>& out) {
         flows_of_supports.swap(s.reactions);
         s.unknowns += displacement_->unknowns();
         s.solver = displacement_->report();
-        s.displacement.resize(mesh_.nodes.size());
-        for (std::size_t n = 0; n < mesh_.nodes.size(); ++n) s.displacement[n] = {{v[2 * n], v[2 * n + 1]}};
-        if (layout.shared) {
-            const auto k = static_cast<std::size_t>(layout.shared_first);
-            s.axial.e = v[k];
-            s.axial.tilt = Vec2{{v[k + 1], v[k + 2]}} / problem.arm;
-        }
+        take_displacement(v, s);
         s.volume = volume_strains(mesh_, laws_, s, loads.inner[c]);
         auto internal = internal_forces(problem, laws_, s, s.strain_energy);
         auto with_joints = internal;
@@ -100,6 +94,39 @@ void StudySolver::solve_displacement(std::vector<Solution>& out) {
             s.remotes.push_back({study_.remotes[r].name, {{v[d], v[d + 1]}}, v[d + 2] / problem.arm});
         }
     }
+}
+
+void StudySolver::take_displacement(const std::vector<double>& v, Solution& s) const {
+    s.displacement.resize(mesh_.nodes.size());
+    for (std::size_t n = 0; n < mesh_.nodes.size(); ++n) s.displacement[n] = {{v[2 * n], v[2 * n + 1]}};
+    const FieldLayout& layout = displacement_problem_.layout;
+    s.axial.centre = displacement_problem_.centre;
+    if (!layout.shared) return;
+    const auto k = static_cast<std::size_t>(layout.shared_first);
+    s.axial.e = v[k];
+    s.axial.tilt = Vec2{{v[k + 1], v[k + 2]}} / displacement_problem_.arm;
+}
+
+namespace {
+
+std::vector<double> lifted(std::vector<double> response, const std::vector<double>& lift) {
+    for (std::size_t d = 0; d < lift.size(); ++d) response[d] = lift[d] - response[d];
+    return response;
+}
+
+}  // namespace
+
+Solution StudySolver::dual_displacement(const std::vector<double>& force, const std::vector<double>& lift) {
+    Solution s;
+    take_displacement(lifted(displacement_->respond(force), lift), s);
+    s.volume = volume_strains(mesh_, laws_, s, {});
+    return s;
+}
+
+Solution StudySolver::dual_potential(const std::vector<double>& flow, const std::vector<double>& lift) {
+    Solution s;
+    s.potential = lifted(potential_->respond(flow), lift);
+    return s;
 }
 
 Tensor4 stress_at(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t e, const ElementPoint& p) {

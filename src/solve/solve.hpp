@@ -20,11 +20,17 @@ class StudySolver {
 
     /// Every load case. See solve_cases.
     std::vector<Solution> solve();
+    /// What forces at the degrees of freedom (see displacement_layout) or flows at the slots do, where everything that
+    /// is prescribed is held at zero and nothing else acts. With a lift, that less what they do. After solve().
+    Solution dual_displacement(const std::vector<double>& force, const std::vector<double>& lift = {});
+    Solution dual_potential(const std::vector<double>& flow, const std::vector<double>& lift = {});
     [[nodiscard]] const Laws& laws() const { return laws_; }
 
   private:
     void solve_potential(std::vector<Solution>& out);
     void solve_displacement(std::vector<Solution>& out);
+    /// From the values of all degrees of freedom.
+    void take_displacement(const std::vector<double>& values, Solution& out) const;
 
     const Mesh& mesh_;
     const Study& study_;

@@ -342,6 +342,8 @@ constexpr std::array table{
         "adaptive: target: the fewest elements for error_target. budget: the least error for a number of elements or "
         "unknowns. share_of_elements: those with the largest errors become finer. share_of_error: the fewest elements "
         "that hold this share of the squared error become finer."},
+    Key{"series.NAME", "drive", "\"energy\", quantity", "\"energy\"",
+        "adaptive: whose error the sizes follow; of a quantity, by its dual problem, error_target is relative to it."},
     Key{"series.NAME", "share", "ratio, \"30 %\"", "0.3 of elements, 0.6 of error", "For the two shares."},
     Key{"series.NAME", "finer", "number > 1", "2", "What these elements' sizes are divided by."},
     Key{"series.NAME", "budget_elements", "whole number", "-", "For the budget: about this many elements."},
@@ -395,6 +397,8 @@ constexpr std::array table{
     Key{"quantity.NAME", "formula", "formula", "-", "Instead of `of`: a formula of other quantities by their names."},
     Key{"quantity.NAME", "target", "ratio, \"1 %\"", "-",
         "Wanted numerical uncertainty; the verdict says if it is met."},
+    Key{"quantity.NAME", "dual", "true, false", "true with a target; false for peaks",
+        "Estimates its error, with sign, by a dual problem (docs/methods.md)."},
     Key{"quantity.NAME", "reference", "number", "-", "A value known from elsewhere, shown beside the result."},
 
     Key{"results", "integration_points", "true, false", "false",

@@ -67,7 +67,6 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
     QuantitySpec q;
     q.name = name;
     q.where = s.where();
-    q.target = s.positive("target", dimension::none);
     const auto* about = s.node("about");
     if (about && about->is_string())
         q.about_name = s.text("about").value_or("");
@@ -110,6 +109,13 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
         if (!is_of_potential(q.field) && !study.elastic())
             s.fault("of", fmt::format("is {}, but only conduction is solved", name_of(q.field)));
     }
+    q.target = s.positive("target", dimension::none);
+    // Peaks are found where they are on each mesh, and their dual problem is that of a mean round them: only if asked.
+    const bool peak = q.formula || q.take == Take::maximum || q.take == Take::minimum;
+    const auto dual = s.flag("dual");
+    q.dual = dual.value_or(q.target && !peak);
+    if (dual.value_or(false) && q.formula)
+        s.fault("dual", "cannot be had of a formula", "ask for that of the quantities in it");
     Dimension dimension = q.formula ? dimension::none : dimension_of(q.field);
     if (q.take == Take::integral || (is_of_potential(q.field) && !study.conduction.of_heat()))
         dimension = dimension::none;

@@ -66,8 +66,8 @@ class SeriesReader {
         const bool adaptive = out_.kind == SeriesKind::adaptive;
         only("ratio", !adaptive, "uniform and local");
         only("rules", out_.kind == SeriesKind::local, "local");
-        for (const char* key : {"strategy", "share", "finer", "budget_elements", "budget_unknowns", "coarsen", "within",
-                                "smallest", "largest", "growth"})
+        for (const char* key : {"strategy", "drive", "share", "finer", "budget_elements", "budget_unknowns", "coarsen",
+                                "within", "smallest", "largest", "growth"})
             only(key, adaptive, "adaptive");
     }
 
@@ -103,6 +103,7 @@ class SeriesReader {
                      "goes with strategy = \"share_of_elements\" or "
                      "\"share_of_error\" only",
                      "remove it, or choose one of these");
+        read_drive();
         out_.budget_elements = s_.whole("budget_elements", 1);
         out_.budget_unknowns = s_.whole("budget_unknowns", 1);
         const bool budget = out_.strategy == Strategy::budget;
@@ -116,6 +117,21 @@ class SeriesReader {
                      "goes with strategy = \"budget\" only", "remove it, or choose that strategy");
         out_.coarsen = s_.flag("coarsen").value_or(!by_share);
         out_.within = s_.names("within");
+    }
+
+    void read_drive() {
+        const auto name = s_.text("drive");
+        if (!name || *name == "energy") return;
+        std::vector<std::string> known;
+        for (const auto& q : study_.quantities)
+            if (!q.formula) known.push_back(q.name);
+        if (std::find(known.begin(), known.end(), *name) == known.end()) {
+            s_.fault("drive", fmt::format("is \"{}\", but no quantity of the solution has that name", *name),
+                     known.empty() ? "use \"energy\", or add [quantity." + *name + "]"
+                                   : "use \"energy\" or one of " + quoted_list(known));
+            return;
+        }
+        out_.drive = *name;
     }
 
     void read_limits() {
@@ -139,6 +155,8 @@ class SeriesReader {
 void read_series(const Section& top, Study& study) {
     each_named(top, "series", [&](const Section& s, const std::string& name) {
         study.series.push_back(SeriesReader(s, name, study).read());
+        for (auto& q : study.quantities)
+            if (q.name == study.series.back().drive) q.dual = true;
     });
 }
 

@@ -464,6 +464,7 @@ struct QuantitySpec {
     std::string at_name;              ///< the same by the name of a point
     std::optional<Formula> formula;   ///< of other quantities; then the fields above mean nothing
     std::optional<double> target;     ///< wanted numerical uncertainty, relative
+    bool dual = false;                ///< its error is estimated by a dual problem
     std::optional<double> reference;  ///< a value known from elsewhere, shown beside the result
 };
 
@@ -479,6 +480,7 @@ struct SeriesSpec {
     double ratio = 1.5;              ///< uniform, local: one level's sizes over the next one's
     std::vector<std::string> rules;  ///< local: the size rules that become finer
     Strategy strategy = Strategy::target;
+    std::string drive;              ///< adaptive: the quantity whose error drives; empty: the energy norm
     double share = 0.3, finer = 2;  ///< of elements or error; what their sizes are divided by
     std::optional<std::int64_t> budget_elements, budget_unknowns;
     bool coarsen = true;              ///< elements may become larger

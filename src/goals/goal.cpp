@@ -1,0 +1,94 @@
+#include "goals/goal.hpp"
+
+#include <cmath>
+#include <functional>
+
+#include "base/parallel.hpp"
+#include "goals/functional.hpp"
+#include "recovery/recover.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// The interval about the corrected value, as a share of the correction (measured: docs/verification.md).
+constexpr double interval_share = 0.5;
+
+/// Integral over each element of product(e, p, difference of the first field, difference of the second).
+template <class Value, class Own, class Product>
+std::vector<double> products(const Mesh& mesh, const Laws& laws, const std::vector<Value>& smooth_a,
+                             const std::vector<Value>& smooth_b, Own own_a, Own own_b, Product product) {
+    std::vector<double> out(mesh.element_count());
+    in_parallel(mesh.element_count(), [&](std::size_t e) {
+        const auto positions = mesh.positions(e);
+        for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
+            const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
+            Value a = interpolate(mesh, smooth_a, e, p), b = interpolate(mesh, smooth_b, e, p);
+            const Value oa = own_a(e, p), ob = own_b(e, p);
+            for (std::size_t c = 0; c < a.size(); ++c) {
+                a[c] -= oa[c];
+                b[c] -= ob[c];
+            }
+            out[e] += q.weight * p.jacobian * laws.depth(mesh.region[e], p.position) * product(mesh.region[e], a, b);
+        }
+    });
+    return out;
+}
+
+}  // namespace
+
+std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const QuantityValue& value, const Study& study,
+                                          const Mesh& mesh, StudySolver& solver, const CaseFields& fields) {
+    const Laws& laws = solver.laws();
+    const auto functional = functional_of(quantity, study, mesh, laws, fields, value.position);
+    if (!functional) return {};
+    GoalEstimate out;
+    out.value = functional->value;
+    out.radius = functional->radius;
+    if (!functional->on_displacement.empty()) {
+        const Solution dual = solver.dual_displacement(functional->on_displacement, functional->lift);
+        using Own = std::function<Tensor4(std::size_t, const ElementPoint&)>;
+        out.element_error = products<Tensor4>(
+            mesh, laws, fields.stress, recover_stress(mesh, laws, dual),
+            Own([&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, fields.solution, e, p); }),
+            Own([&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, dual, e, p); }),
+            [&](std::int32_t region, const Tensor4& a, const Tensor4& b) {
+                const Tensor4 s = laws.of(region).elastic.strain(b);
+                return a[0] * s[0] + a[1] * s[1] + a[2] * s[2] + a[3] * s[3];
+            });
+    } else {
+        const Solution dual = solver.dual_potential(functional->on_potential, functional->lift);
+        using Own = std::function<Vec2(std::size_t, const ElementPoint&)>;
+        out.element_error = products<Vec2>(
+            mesh, laws, fields.flux, recover_flux(mesh, laws, dual),
+            Own([&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, fields.solution, e, p); }),
+            Own([&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, dual, e, p); }),
+            [&](std::int32_t region, const Vec2& a, const Vec2& b) {
+                const auto& r = laws.of(region).conduction.resistivity;
+                return a[0] * (r[0][0] * b[0] + r[0][1] * b[1]) + a[1] * (r[1][0] * b[0] + r[1][1] * b[1]);
+            });
+    }
+    // With a lift the dual solution is that of the opposite sign.
+    if (!functional->lift.empty())
+        for (double& x : out.element_error) x = -x;
+    for (const double x : out.element_error) out.error += x;
+    // The energy is quadratic: half the energy of the error comes on top.
+    if (quantity.field == Field::strain_energy) {
+        double square = 0;
+        for (const double x : products<Tensor4>(
+                 mesh, laws, fields.stress, fields.stress,
+                 std::function<Tensor4(std::size_t, const ElementPoint&)>(
+                     [&](std::size_t e, const ElementPoint&p) { return stress_at(mesh, laws, fields.solution, e, p); }),
+                 std::function<Tensor4(std::size_t, const ElementPoint&)>(
+                     [&](std::size_t e, const ElementPoint&p) { return stress_at(mesh, laws, fields.solution, e, p); }),
+                 [&](std::int32_t region, const Tensor4&a, const Tensor4&) {
+                     return laws.of(region).elastic.energy_norm2(a);
+                 }))
+            square += x;
+        out.error += 0.5 * square;
+    }
+    out.half_width = interval_share * std::fabs(out.error);
+    return out;
+}
+
+}  // namespace dotsift
