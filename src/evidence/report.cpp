@@ -321,17 +321,18 @@ class Report {
         if (std::none_of(last.goals.begin(), last.goals.end(), [](const auto& g) { return g.has_value(); })) return;
         out_ += fmt::format(
             "<div class=\"scroll\"><table><caption>Errors by dual problems, level {}</caption><thead><tr><th "
-            "scope=\"col\">quantity</th><th scope=\"col\">value of the elements</th><th scope=\"col\">estimated "
+            "scope=\"col\">quantity</th><th scope=\"col\">by the elements' own field</th><th scope=\"col\">estimated "
             "error</th><th scope=\"col\">corrected</th><th scope=\"col\">mean over</th></tr></thead><tbody>\n",
             last.index);
         for (std::size_t q = 0; q < last.goals.size(); ++q) {
             if (!last.goals[q]) continue;
             const GoalEstimate& g = *last.goals[q];
+            const std::string unit = unit_of(study_, study_.quantities[q]);
             out_ += fmt::format(
-                "<tr><td>{}</td><td>{}</td><td>{}</td><td>{} {}</td><td>{}</td></tr>\n",
-                escaped(study_.quantities[q].name), sensible(g.value, 6), sensible(g.error, 3),
-                with_uncertainty(g.corrected(), g.half_width), unit_of(study_, study_.quantities[q]),
-                g.radius > 0 ? fmt::format("radius {} {}", sensible(g.radius, 3), study_.units.label(dimension::length))
+                "<tr><td>{}</td><td>{} {}</td><td>{}</td><td>{} ± {} {}</td><td>{}</td></tr>\n",
+                escaped(study_.quantities[q].name), sensible(g.value, 6), unit, sensible(g.error, 2),
+                with_uncertainty(g.corrected(), g.half_width), sensible(g.half_width, 2), unit,
+                g.radius > 0 ? fmt::format("within {} {}", sensible(g.radius, 2), study_.units.label(dimension::length))
                              : "-");
         }
         out_ += "</tbody></table></div>\n";

@@ -109,10 +109,10 @@ class Regularised {
 
     /// Mean or integral over an area or boundaries.
     void over_places() {
-        double size = 0, largest = 0;
+        double size = 0, elements = 0;  // elements / size: their mean size
         for_each_place(q_, mesh_, [&](std::size_t e, const ElementPoint&, double w) {
             size += w;
-            largest = std::max(largest, mesh_.size_of(e));
+            elements += w * mesh_.size_of(e);
         });
         const double scale = q_.take == Take::mean && size > 0 ? 1 / size : 1;
         if (is_of_area() || !is_derived()) {
@@ -126,7 +126,7 @@ class Regularised {
             if (mesh_.side_fits(side, q_.on))
                 pieces.push_back({mesh_.nodes[static_cast<std::size_t>(side.nodes[0])],
                                   mesh_.nodes[static_cast<std::size_t>(side.nodes[1])]});
-        const double r = radius_for(largest);
+        const double r = radius_for(elements / size);
         double all = 0;
         const auto weight = [&](const Vec2& p) {
             double d = INFINITY;
@@ -149,12 +149,12 @@ class Regularised {
         if ((membrane || linearised) && is_nonlinear(q_.field)) return false;
         const ElementLocator locator(mesh_);
         const double whole = length_of(path);
-        double length = 0, largest = 0;
+        double length = 0, elements = 0;
         Vec2 middle;
         for_path(path, locator, [&](const PathPoint& at, double w) {
             middle += at.position * w;
             length += w;
-            largest = std::max(largest, mesh_.size_of(at.where->element));
+            elements += w * mesh_.size_of(at.where->element);
         });
         if (!(length > 0)) return false;
         middle = middle / length;
@@ -166,7 +166,7 @@ class Regularised {
             });
             return true;
         }
-        const double r = radius_for(largest);
+        const double r = radius_for(elements / length);
         std::vector<std::array<Vec2, 2>> pieces;
         for (std::size_t k = 1; k < path.points.size(); ++k) pieces.push_back({path.points[k - 1], path.points[k]});
         const auto walk = [&](double bending) {
