@@ -36,6 +36,17 @@ std::vector<double> products(const Mesh& mesh, const Laws& laws, const std::vect
     return out;
 }
 
+/// Where the dual problem's load acts; with a lift nothing but supports does.
+std::vector<char> loaded_nodes(const Mesh& mesh, const Functional& f) {
+    std::vector<char> marked(mesh.nodes.size(), 0);
+    if (!f.lift.empty()) return marked;
+    for (std::size_t n = 0; n < mesh.nodes.size() && !f.on_displacement.empty(); ++n)
+        marked[n] = f.on_displacement[2 * n] != 0 || f.on_displacement[2 * n + 1] != 0;
+    for (std::size_t s = 0; s < f.on_potential.size(); ++s)
+        if (f.on_potential[s] != 0) marked[static_cast<std::size_t>(mesh.node_of_slot[s])] = 1;
+    return marked;
+}
+
 }  // namespace
 
 std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const QuantityValue& value, const Study& study,
@@ -46,11 +57,12 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
     GoalEstimate out;
     out.value = functional->value;
     out.radius = functional->radius;
+    const auto marked = loaded_nodes(mesh, *functional);
     if (!functional->on_displacement.empty()) {
         const Solution dual = solver.dual_displacement(functional->on_displacement, functional->lift);
         using Own = std::function<Tensor4(std::size_t, const ElementPoint&)>;
         out.element_error = products<Tensor4>(
-            mesh, laws, fields.stress, recover_stress(mesh, laws, dual),
+            mesh, laws, fields.stress, recover_dual_stress(mesh, study, laws, dual, marked),
             Own([&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, fields.solution, e, p); }),
             Own([&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, dual, e, p); }),
             [&](std::int32_t region, const Tensor4& a, const Tensor4& b) {
@@ -61,7 +73,7 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
         const Solution dual = solver.dual_potential(functional->on_potential, functional->lift);
         using Own = std::function<Vec2(std::size_t, const ElementPoint&)>;
         out.element_error = products<Vec2>(
-            mesh, laws, fields.flux, recover_flux(mesh, laws, dual),
+            mesh, laws, fields.flux, recover_dual_flux(mesh, study, laws, dual, marked),
             Own([&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, fields.solution, e, p); }),
             Own([&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, dual, e, p); }),
             [&](std::int32_t region, const Vec2& a, const Vec2& b) {

@@ -103,12 +103,12 @@ Samples sample(const Mesh& mesh, const Laws& laws, const Solution& s) {
 }
 
 /// What acts in the middle of every element; empty if nothing does.
-std::vector<LoadDensity::Density> middle_loads(const Mesh& mesh, const ActingLoads* loads) {
+std::vector<LoadDensity::Density> middle_loads(const Mesh& mesh, const ActingLoads& loads) {
     std::vector<LoadDensity::Density> out;
-    if (!loads || !loads->any_in_volume()) return out;
+    if (!loads.any_in_volume()) return out;
     out.reserve(mesh.element_count());
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        out.push_back(loads->inside(e, evaluate(mesh.kinds[e], mesh.positions(e), reference_middle(mesh.kinds[e]))));
+        out.push_back(loads.inside(e, evaluate(mesh.kinds[e], mesh.positions(e), reference_middle(mesh.kinds[e]))));
     return out;
 }
 
@@ -145,7 +145,7 @@ class Recovery {
     static constexpr int components = static_cast<int>(Value{}.size());
     static constexpr bool of_stress = std::is_same_v<Kind, OfStress>;
 
-    Recovery(const Mesh& mesh, const Laws& laws, const Solution& s, const ActingLoads* loads)
+    Recovery(const Mesh& mesh, const Laws& laws, const Solution& s, const ActingLoads& loads)
         : mesh_(mesh),
           laws_(laws),
           solution_(s),
@@ -158,10 +158,9 @@ class Recovery {
             for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
                 region_of_corner_[static_cast<std::size_t>(mesh.slots_of(e)[c])] = mesh.region[e];
         side_loads_of_.resize(mesh.element_count(), -1);
-        if (!loads) return;
-        next_side_.assign(loads->sides().size(), -1);
-        for (std::size_t k = 0; k < loads->sides().size(); ++k) {
-            auto& first = side_loads_of_[static_cast<std::size_t>(loads->sides()[k].element)];
+        next_side_.assign(loads.sides().size(), -1);
+        for (std::size_t k = 0; k < loads.sides().size(); ++k) {
+            auto& first = side_loads_of_[static_cast<std::size_t>(loads.sides()[k].element)];
             next_side_[k] = first;
             first = static_cast<std::int32_t>(k);
         }
@@ -256,7 +255,7 @@ class Recovery {
         const double angle = opening(elements, node);
         const bool closed = angle > (2 - closed_share) * std::numbers::pi;
         const bool reentrant = !closed && angle > (1 + reentrant_share) * std::numbers::pi;
-        const bool known = loads_ && (!closed || laws_.axisymmetric());
+        const bool known = !closed || laws_.axisymmetric();
         if (closed && !known) reach *= closed_reach;
         std::vector<std::int32_t> slots = slots_of(elements);
         const auto enough = [&] {
@@ -370,9 +369,9 @@ class Recovery {
                 balance.temperature_gradient = slot_gradient(mesh_, solution_.temperature_change, e, p);
             }
             if (!middle_loads_.empty()) balance.load = middle_loads_[e];
-            in.balances.push_back(balance);
+            if (loads_.known_inside(e)) in.balances.push_back(balance);
             for (auto k = use.outline ? side_loads_of_[e] : -1; k >= 0; k = next_side_[static_cast<std::size_t>(k)])
-                in.sides.push_back(side_of(e, loads_->sides()[static_cast<std::size_t>(k)]));
+                in.sides.push_back(side_of(e, loads_.sides()[static_cast<std::size_t>(k)]));
         }
         if constexpr (of_stress)
             patch.constrained.emplace(laws_, solution_.axial, in);
@@ -403,7 +402,7 @@ class Recovery {
     const Solution& solution_;
     NodeElements around_;
     Samples samples_;
-    const ActingLoads* loads_;  ///< null: unknown
+    const ActingLoads& loads_;
     std::vector<LoadDensity::Density> middle_loads_;
     std::vector<std::int32_t> region_of_corner_;
     std::vector<std::int32_t> side_loads_of_, next_side_;  ///< lists of the sides of each element
@@ -413,20 +412,24 @@ class Recovery {
 
 std::vector<Tensor4> recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
     const ActingLoads loads(mesh, study, laws, s.load_case);
-    return Recovery<OfStress>(mesh, laws, s, &loads).run();
+    return Recovery<OfStress>(mesh, laws, s, loads).run();
 }
 
 std::vector<Vec2> recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
     const ActingLoads loads(mesh, study, laws, s.load_case);
-    return Recovery<OfFlux>(mesh, laws, s, &loads).run();
+    return Recovery<OfFlux>(mesh, laws, s, loads).run();
 }
 
-std::vector<Tensor4> recover_stress(const Mesh& mesh, const Laws& laws, const Solution& s) {
-    return Recovery<OfStress>(mesh, laws, s, nullptr).run();
+std::vector<Tensor4> recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
+                                         const std::vector<char>& marked_nodes) {
+    const ActingLoads loads(mesh, study, laws, marked_nodes);
+    return Recovery<OfStress>(mesh, laws, s, loads).run();
 }
 
-std::vector<Vec2> recover_flux(const Mesh& mesh, const Laws& laws, const Solution& s) {
-    return Recovery<OfFlux>(mesh, laws, s, nullptr).run();
+std::vector<Vec2> recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
+                                    const std::vector<char>& marked_nodes) {
+    const ActingLoads loads(mesh, study, laws, marked_nodes);
+    return Recovery<OfFlux>(mesh, laws, s, loads).run();
 }
 
 }  // namespace dotsift

@@ -15,9 +15,11 @@ namespace dotsift {
 std::vector<Tensor4> recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 std::vector<Vec2> recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 
-/// The same where nothing is known of what acts.
-std::vector<Tensor4> recover_stress(const Mesh& mesh, const Laws& laws, const Solution& solution);
-std::vector<Vec2> recover_flux(const Mesh& mesh, const Laws& laws, const Solution& solution);
+/// The same of the solution of a dual problem, whose load acts at the marked nodes.
+std::vector<Tensor4> recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws,
+                                         const Solution& solution, const std::vector<char>& marked_nodes);
+std::vector<Vec2> recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution,
+                                    const std::vector<char>& marked_nodes);
 
 /// The recovered field inside an element: interpolated from the slots.
 template <class Value>

@@ -73,6 +73,38 @@ ActingLoads::ActingLoads(const Mesh& mesh, const Study& study, const Laws& laws,
         if (factor == 0 && load.kind != LoadKind::transfer) continue;
         (is_in_volume(load.kind) ? inside_ : on_outline).push_back({LoadDensity(mesh, load, laws, file), factor});
     }
+    fill_sides(mesh, study, laws, *found, on_outline, true);
+}
+
+ActingLoads::ActingLoads(const Mesh& mesh, const Study& study, const Laws& laws, const std::vector<char>& marked) {
+    // Of the loads only what answers the potential is left: the transfer.
+    std::vector<Part> transfers;
+    for (const auto& load : study.loads)
+        if (load.kind == LoadKind::transfer)
+            transfers.push_back({LoadDensity(mesh, load, laws, study.path.string()), 0});
+    fill_sides(mesh, study, laws, {}, transfers, false);
+    const auto all_marked = [&](auto first, auto last) {
+        return std::all_of(first, last, [&](auto n) { return n < 0 || marked[static_cast<std::size_t>(n)]; });
+    };
+    unknown_.resize(mesh.element_count());
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto nodes = mesh.element(e);
+        unknown_[e] = all_marked(nodes.begin(), nodes.end());
+    }
+    for (auto& s : sides_) {
+        const auto e = static_cast<std::size_t>(s.element);
+        std::array<std::int32_t, 3> nodes{-1, -1, -1};
+        const auto local = side_nodes(mesh.kinds[e], s.side);
+        for (std::size_t i = 0; i < 3; ++i)
+            if (local[i] >= 0) nodes[i] = mesh.element(e)[static_cast<std::size_t>(local[i])];
+        if (!all_marked(nodes.begin(), nodes.end())) continue;
+        s.known = {};
+        s.flux_known = false;
+    }
+}
+
+void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& laws, const CaseSpec& load_case,
+                             const std::vector<Part>& on_outline, bool remote_forces) {
     std::vector<MeanMotion> means;
     for (const auto& r : study.remotes) means.push_back(r.rigid ? MeanMotion{} : mean_motion(mesh, r.on, laws));
     std::vector<char> outer(mesh.boundary.size(), 1);
@@ -111,8 +143,9 @@ ActingLoads::ActingLoads(const Mesh& mesh, const Study& study, const Laws& laws,
                 free = Free::none;
                 continue;
             }
+            if (!remote_forces) continue;
             const Vec2 force{{remote.force[0], remote.force[1]}};
-            const double factor = found->of_other(remote.name),
+            const double factor = load_case.of_other(remote.name),
                          moment = remote.moment + cross(remote.at - means[r].centre, force);
             for (std::size_t k = 0; k < 5; ++k)
                 s.traction[k] += (force / means[r].area +

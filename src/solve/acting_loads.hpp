@@ -27,9 +27,13 @@ class ActingLoads {
     /// Throws as LoadDensity does. Where supports, periodic pairs or remote points act, the traction is not known along
     /// the directions that they hold.
     ActingLoads(const Mesh& mesh, const Study& study, const Laws& laws, const std::string& load_case);
+    /// Those of a dual problem: none but at the marked nodes, where what acts is not known.
+    ActingLoads(const Mesh& mesh, const Study& study, const Laws& laws, const std::vector<char>& marked_nodes);
 
     [[nodiscard]] const std::vector<SideLoad>& sides() const { return sides_; }
     [[nodiscard]] bool any_in_volume() const { return !inside_.empty(); }
+    /// Whether it is known what acts inside of an element.
+    [[nodiscard]] bool known_inside(std::size_t element) const { return unknown_.empty() || !unknown_[element]; }
     /// Force and source per volume. Not to be called from several threads.
     [[nodiscard]] LoadDensity::Density inside(std::size_t element, const ElementPoint& point) const;
 
@@ -38,7 +42,12 @@ class ActingLoads {
         LoadDensity density;
         double factor;
     };
+    /// `loads` with a factor each act.
+    void fill_sides(const Mesh& mesh, const Study& study, const Laws& laws, const CaseSpec& load_case,
+                    const std::vector<Part>& on_outline, bool remote_forces);
+
     std::vector<Part> inside_;
+    std::vector<char> unknown_;  ///< of each element; empty: none
     std::vector<SideLoad> sides_;
 };
 

@@ -1,4 +1,6 @@
 #include <doctest/doctest.h>
+#include <array>
+#include <cmath>
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
@@ -455,6 +457,31 @@ TEST_CASE("the demo meets its targets") {
     const auto j = nlohmann::json::parse(r.out);
     CHECK(j["all_targets_met"] == true);
     CHECK(fs::file_size(folder / "o/report.html") < 8'000'000);
+}
+
+TEST_CASE("six series on one part: each ends by its own rule, and the dual problem's figures stand in the files") {
+    const TemporaryFolder folder;
+    const auto r = run({"run", std::string(DOTSIFT_SOURCE) + "/examples/tidal/yaw-brake-arm.toml", "-o",
+                        (folder / "o").string(), "--json"});
+    CHECK(r.status == 0);
+    const auto j = nlohmann::json::parse(r.out);
+    REQUIRE(j["series"].size() == 6);
+    const std::array expected{"the targets of all quantities", "the limit of 4 levels", "the error target",
+                              "the budget of 6 000 unknowns",  "the limit of 4 levels", "the error target"};
+    const std::array kinds{"uniform", "local", "adaptive", "adaptive", "adaptive", "adaptive"};
+    for (std::size_t k = 0; k < 6; ++k) {
+        CHECK(has(j["series"][k]["stopped_by"].get<std::string>(), expected[k]));
+        CHECK(j["series"][k]["kind"] == kinds[k]);
+    }
+    const auto level = nlohmann::json::parse(content_of(folder / "o" / "for_the_lift" / "level-1" / "level.json"));
+    const auto& lift = level["quantities"][1];
+    CHECK(lift["name"] == "pad_lift");
+    const double value = lift["dual"]["value"], error = lift["dual"]["error"], corrected = lift["dual"]["corrected"];
+    CHECK(value == doctest::Approx(lift["value"].get<double>()).epsilon(1e-9));
+    CHECK(corrected == doctest::Approx(value + error));
+    CHECK(std::fabs(corrected + 0.25812) < 0.5 * std::fabs(value + 0.25812));  // nearer to what fine meshes show
+    CHECK(level["quantities"][2]["dual"]["mean_over_radius"].get<double>() > 5);
+    CHECK(has(content_of(folder / "o" / "report.html"), "Errors by dual problems"));
 }
 
 TEST_SUITE_END();
