@@ -186,7 +186,8 @@ TEST_CASE("faults of single keys") {
     CHECK(
         has(after("[size]\nsmallest = 0.1\n[size.local.a]\non = \"left\"\nsize = 0.05\n"), "below the smallest size"));
     CHECK(has(after("[series.a]\nmost_levels = 3\n"), "lacks the key \"kind\""));
-    CHECK(has(after("[series.a]\nkind = \"adaptive\"\nratio = 2\n"), "has no meaning for a series of kind \"adaptive\""));
+    CHECK(
+        has(after("[series.a]\nkind = \"adaptive\"\nratio = 2\n"), "has no meaning for a series of kind \"adaptive\""));
     CHECK(has(after("[series]\na = 3\n"), "every series has a name"));
     CHECK(has(after("[quantity.q]\nof = \"vonmises\"\n"), "did you mean \"von_mises\"?"));
     CHECK(has(after("[quantity.q]\nof = \"ux\"\ntake = \"value\"\n"), "needs a point"));
