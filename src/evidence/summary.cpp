@@ -102,6 +102,33 @@ ordered_json cases_json(const Study& study, const LevelFields& fields) {
     return list;
 }
 
+/// Which share of the squared error lies in each region, and in the elements along each named boundary.
+ordered_json error_shares(const LevelFields& fields) {
+    const Mesh& mesh = fields.mesh;
+    const auto& error2 = fields.error.element_error2;
+    ordered_json list = ordered_json::array();
+    if (!(fields.error.error2 > 0)) return list;
+    std::vector<double> of_region(mesh.region_names.size(), 0.0);
+    for (std::size_t e = 0; e < error2.size(); ++e) of_region[static_cast<std::size_t>(mesh.region[e])] += error2[e];
+    for (std::size_t r = 0; r < of_region.size(); ++r)
+        list.push_back({{"region", mesh.region_names[r]}, {"share", of_region[r] / fields.error.error2}});
+    // An element counts for a boundary if a node of it lies there.
+    for (const auto& name : mesh.boundary_names) {
+        std::vector<char> on(mesh.nodes.size(), 0);
+        for (const auto& side : mesh.boundary)
+            if (mesh.side_fits(side, {name}))
+                for (std::size_t i = 0; i < side.count(); ++i) on[static_cast<std::size_t>(side.nodes[i])] = 1;
+        double sum = 0;
+        for (std::size_t e = 0; e < error2.size(); ++e) {
+            const auto nodes = mesh.element(e);
+            if (std::any_of(nodes.begin(), nodes.end(), [&](auto n) { return on[static_cast<std::size_t>(n)]; }))
+                sum += error2[e];
+        }
+        list.push_back({{"boundary", name}, {"share", sum / fields.error.error2}});
+    }
+    return list;
+}
+
 }  // namespace
 
 std::string shown_value(const QuantityValue& q, int digits) {
@@ -189,7 +216,10 @@ ordered_json level_json(const Study& study, const Part& part, const Level& l) {
         if (study.conducts()) reaction["flow"] = r.flow;
         j["reactions"].push_back(reaction);
     }
-    if (l.fields) j["cases"] = cases_json(study, *l.fields);
+    if (l.fields) {
+        j["error_shares"] = error_shares(*l.fields);
+        j["cases"] = cases_json(study, *l.fields);
+    }
     j["balance"] = {{"applied", pair(l.balance.applied)},
                     {"reaction", pair(l.balance.reaction)},
                     {"applied_moment", l.balance.applied_moment},

@@ -481,6 +481,14 @@ TEST_CASE("six series on one part: each ends by its own rule, and the dual probl
     CHECK(corrected == doctest::Approx(value + error));
     CHECK(std::fabs(corrected + 0.25812) < 0.5 * std::fabs(value + 0.25812));  // nearer to what fine meshes show
     CHECK(level["quantities"][2]["dual"]["mean_over_radius"].get<double>() > 5);
+    double of_regions = 0, at_flange = 0, at_pad = 0;
+    for (const auto& share : level["error_shares"]) {
+        if (share.contains("region")) of_regions += share["share"].get<double>();
+        if (share.value("boundary", "") == "flange") at_flange = share["share"];
+        if (share.value("boundary", "") == "pad") at_pad = share["share"];
+    }
+    CHECK(of_regions == doctest::Approx(1));
+    CHECK(at_flange > 3 * at_pad);  // its clamped corners are singular
     CHECK(has(content_of(folder / "o" / "report.html"), "Errors by dual problems"));
 }
 
