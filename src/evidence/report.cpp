@@ -318,14 +318,20 @@ class Report {
     /// What the dual problems say of the last level.
     void dual_table(const SeriesResult& s) {
         const Level& last = s.levels.back();
-        if (std::none_of(last.goals.begin(), last.goals.end(), [](const auto& g) { return g.has_value(); })) return;
+        if (std::none_of(study_.quantities.begin(), study_.quantities.end(), [](const auto& q) { return q.dual; }))
+            return;
         out_ += fmt::format(
             "<div class=\"scroll\"><table><caption>Errors by dual problems, level {}</caption><thead><tr><th "
             "scope=\"col\">quantity</th><th scope=\"col\">by the elements' own field</th><th scope=\"col\">estimated "
             "error</th><th scope=\"col\">corrected</th><th scope=\"col\">mean over</th></tr></thead><tbody>\n",
             last.index);
         for (std::size_t q = 0; q < last.goals.size(); ++q) {
-            if (!last.goals[q]) continue;
+            if (!last.goals[q]) {
+                if (study_.quantities[q].dual)
+                    out_ += fmt::format("<tr><td>{}</td><td>has no dual problem</td><td></td><td></td><td></td></tr>\n",
+                                        escaped(study_.quantities[q].name));
+                continue;
+            }
             const GoalEstimate& g = *last.goals[q];
             const std::string unit = unit_of(study_, study_.quantities[q]);
             out_ += fmt::format(

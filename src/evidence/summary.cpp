@@ -203,6 +203,8 @@ ordered_json level_json(const Study& study, const Part& part, const Level& l) {
             value["dual"] = {
                 {"value", g.value}, {"error", g.error}, {"corrected", g.corrected()}, {"half_width", g.half_width}};
             if (g.radius > 0) value["dual"]["mean_over_radius"] = g.radius;
+        } else if (study.quantities[q].dual) {
+            value["dual"] = nullptr;
         }
         j["quantities"].push_back(value);
     }

@@ -96,6 +96,9 @@ double kernel(double d) {
     return d < 1 ? x * x * x : 0;
 }
 
+/// Straight lines from one point to another.
+using Pieces = std::vector<std::array<Vec2, 2>>;
+
 /// Means over discs and bands, with weights that are functions of the place alone, so that they are the same on every
 /// mesh.
 class Regularised {
@@ -121,22 +124,23 @@ class Regularised {
             });
             return;
         }
-        std::vector<std::array<Vec2, 2>> pieces;
+        Pieces pieces;
         for (const auto& side : mesh_.boundary)
             if (mesh_.side_fits(side, q_.on))
                 pieces.push_back({mesh_.nodes[static_cast<std::size_t>(side.nodes[0])],
                                   mesh_.nodes[static_cast<std::size_t>(side.nodes[1])]});
         const double r = radius_for(elements / size);
         double all = 0;
-        const auto weight = [&](const Vec2& p) {
+        const auto weight = [&](const Vec2& p, const Pieces& near) {
             double d = INFINITY;
-            for (const auto& [from, to] : pieces) d = std::min(d, distance_to_segment(p, from, to));
+            for (const auto& [from, to] : near) d = std::min(d, distance_to_segment(p, from, to));
             return kernel(d / r);
         };
-        in_elements_near(pieces, r,
-                         [&](std::size_t, const ElementPoint& p, double w) { all += w * weight(p.position); });
-        in_elements_near(pieces, r, [&](std::size_t e, const ElementPoint& p, double w) {
-            const double k = weight(p.position);
+        in_elements_near(pieces, r, [&](std::size_t, const ElementPoint& p, double w, const Pieces& near) {
+            all += w * weight(p.position, near);
+        });
+        in_elements_near(pieces, r, [&](std::size_t e, const ElementPoint& p, double w, const Pieces& near) {
+            const double k = weight(p.position, near);
             if (k > 0) sum_.add(q_.field, e, p, w * k * scale * size / all);
         });
     }
@@ -167,7 +171,7 @@ class Regularised {
             return true;
         }
         const double r = radius_for(elements / length);
-        std::vector<std::array<Vec2, 2>> pieces;
+        Pieces pieces;
         for (std::size_t k = 1; k < path.points.size(); ++k) pieces.push_back({path.points[k - 1], path.points[k]});
         const auto walk = [&](double bending) {
             double done = 0;
@@ -180,12 +184,13 @@ class Regularised {
                     const double s = dot(p - piece[0], t);
                     return s < 0 || s > span ? 0 : kernel(std::fabs(dot(p - piece[0], n)) / r);
                 };
-                in_elements_near({piece}, r,
-                                 [&](std::size_t, const ElementPoint& p, double w) { all += w * weight(p.position); });
+                in_elements_near({piece}, r, [&](std::size_t, const ElementPoint& p, double w, const Pieces&) {
+                    all += w * weight(p.position);
+                });
                 for_path(path, locator, [&](const PathPoint& at, double w) {
                     if (at.distance >= done && at.distance <= done + span) inside += w;
                 });
-                in_elements_near({piece}, r, [&](std::size_t e, const ElementPoint& p, double w) {
+                in_elements_near({piece}, r, [&](std::size_t e, const ElementPoint& p, double w, const Pieces&) {
                     const double k = weight(p.position);
                     if (!(k > 0)) return;
                     const double at = done + dot(p.position - piece[0], t);
@@ -216,11 +221,11 @@ class Regularised {
         const ElementLocator locator(mesh_);
         const double r = radius_for(mesh_.size_of(locator.nearest(at).element));
         double size = 0;
-        in_elements_near({{at, at}}, r, [&](std::size_t, const ElementPoint& p, double w) {
+        in_elements_near({{at, at}}, r, [&](std::size_t, const ElementPoint& p, double w, const Pieces&) {
             size += w * kernel(distance(p.position, at) / r);
         });
         if (!(size > 0)) return false;
-        in_elements_near({{at, at}}, r, [&](std::size_t e, const ElementPoint& p, double w) {
+        in_elements_near({{at, at}}, r, [&](std::size_t e, const ElementPoint& p, double w, const Pieces&) {
             const double k = kernel(distance(p.position, at) / r);
             if (k > 0) sum_.add(q_.field, e, p, w * k / size);
         });
@@ -248,20 +253,22 @@ class Regularised {
         const double t = l2 > 0 ? std::clamp(dot(p - a, along) / l2, 0.0, 1.0) : 0;
         return distance(p, a + along * t);
     }
-    /// Quadrature points, close enough for the weights, of the elements that come within r of one of the pieces.
+    /// Quadrature points, close enough for the weights, of the elements that come within r of one of the pieces;
+    /// act(element, point, weight, those pieces).
     template <class Act>
-    void in_elements_near(const std::vector<std::array<Vec2, 2>>& pieces, double r, Act act) const {
+    void in_elements_near(const Pieces& pieces, double r, Act act) const {
         constexpr int parts = 4;
+        Pieces near;
         for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
             const Vec2 centre = mesh_.centre_of(e);
             const auto positions = mesh_.positions(e);
             double reach = r;
             for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(mesh_.kinds[e])); ++i)
                 reach = std::max(reach, r + distance(positions[i], centre));
-            if (std::none_of(pieces.begin(), pieces.end(), [&](const auto& piece) {
-                    return distance_to_segment(centre, piece[0], piece[1]) < reach;
-                }))
-                continue;
+            near.clear();
+            std::copy_if(pieces.begin(), pieces.end(), std::back_inserter(near),
+                         [&](const auto& piece) { return distance_to_segment(centre, piece[0], piece[1]) < reach; });
+            if (near.empty()) continue;
             for (const auto& t : reference_triangles(mesh_.kinds[e])) {
                 const Vec2 u = (t[1] - t[0]) / parts, v = (t[2] - t[0]) / parts;
                 const double share = cross(u, v);
@@ -273,7 +280,7 @@ class Regularised {
                                 const double a = upside ? i + 1 - q.xi[0] : i + q.xi[0],
                                              b = upside ? j + 1 - q.xi[1] : j + q.xi[1];
                                 const ElementPoint p = evaluate(mesh_.kinds[e], positions, t[0] + u * a + v * b);
-                                act(e, p, q.weight * share * p.jacobian);
+                                act(e, p, q.weight * share * p.jacobian, near);
                             }
                         }
             }
@@ -310,8 +317,13 @@ bool over_supports(const QuantitySpec& q, const Study& study, const Mesh& mesh, 
     else
         unit.displacement.assign(mesh.nodes.size(), {});
     unit.axial.centre = fields.solution.axial.centre;
+    // What else holds the part has no such motion.
+    const auto asked = [&](const std::string& name) { return q.on.empty() || fits_any(name, q.on); };
+    if (std::any_of(study.remotes.begin(), study.remotes.end(), [&](const auto& r) { return asked(r.name); }) ||
+        std::any_of(study.periodic.begin(), study.periodic.end(), [&](const auto& p) { return asked(p.name); }))
+        return false;
     for (const auto& s : study.supports) {
-        if (!q.on.empty() && !fits_any(s.name, q.on)) continue;
+        if (!asked(s.name)) continue;
         const bool whole = flow ? !!s.potential : s.hold == Hold::fixed || s.displacement[axis];
         if (s.at || !whole || s.founded()) return false;  // the force is not that of a unit motion along an axis
         for (const auto& side : mesh.boundary) {
@@ -338,7 +350,28 @@ bool over_supports(const QuantitySpec& q, const Study& study, const Mesh& mesh, 
         for (std::size_t n = 0; n < mesh.nodes.size(); ++n) sum.out.lift[2 * n + axis] = unit.displacement[n][axis];
     }
     for (const auto& r : fields.solution.reactions)
-        if (q.on.empty() || fits_any(r.name, q.on)) sum.out.value += flow ? r.flow : r.force[axis];
+        if (asked(r.name)) sum.out.value += flow ? r.flow : r.force[axis];
+    return true;
+}
+
+/// The energy's derivative is the work on what is prescribed: the rest is orthogonal to the error, as long as nothing
+/// is heated and no foundation takes a part of the energy.
+bool over_energy(const Study& study, const Mesh& mesh, const Laws& laws, const CaseFields& fields, Accumulator& sum) {
+    if (!fields.solution.temperature_change.empty()) return false;
+    const auto cases = study.cases_to_solve();
+    const FieldProblem problem = displacement_problem(mesh, study, laws, cases);
+    if (!problem.joints.empty()) return false;
+    const auto found = std::find_if(cases.begin(), cases.end(),
+                                    [&](const CaseSpec& c) { return c.name == fields.solution.load_case; });
+    const std::vector<double> nothing(static_cast<std::size_t>(problem.constraints.unknowns), 0.0);
+    sum.out.lift = problem.constraints.expand(nothing, static_cast<std::size_t>(found - cases.begin()));
+    Solution held;
+    held.axial.centre = fields.solution.axial.centre;
+    for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
+        held.displacement.push_back({{sum.out.lift[2 * n], sum.out.lift[2 * n + 1]}});
+    double energy = 0;
+    sum.out.on_displacement = internal_forces(problem, laws, held, energy);
+    sum.out.value = fields.solution.strain_energy;
     return true;
 }
 
@@ -351,23 +384,7 @@ std::optional<Functional> functional_of(const QuantitySpec& q, const Study& stud
     Accumulator sum(study, own);
     bool good = true;
     if (q.field == Field::strain_energy) {
-        // The energy's derivative is the work on what is prescribed: the rest is orthogonal to the error.
-        const auto cases = study.cases_to_solve();
-        const FieldProblem problem = displacement_problem(mesh, study, laws, cases);
-        Solution held;
-        held.displacement.assign(mesh.nodes.size(), {});
-        held.axial.centre = fields.solution.axial.centre;
-        sum.out.lift.assign(static_cast<std::size_t>(problem.layout.dofs), 0.0);
-        for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
-            for (std::size_t c = 0; c < 2; ++c) {
-                const auto d = static_cast<std::int32_t>(2 * n + c);
-                if (problem.constraints.unknown_of(d) >= 0 || problem.constraints.given(d, 0) == 0) continue;
-                held.displacement[n][c] = fields.solution.displacement[n][c];
-                sum.out.lift[2 * n + c] = held.displacement[n][c];
-            }
-        double energy = 0;
-        sum.out.on_displacement = internal_forces(problem, laws, held, energy);
-        sum.out.value = fields.solution.strain_energy;
+        good = over_energy(study, mesh, laws, fields, sum);
     } else if (is_reaction(q.field)) {
         good = over_supports(q, study, mesh, laws, fields, sum);
     } else if (!q.along.empty()) {

@@ -23,7 +23,8 @@ struct Functional {
     double radius = 0;
 };
 
-/// Nothing if a quantity has no derivative, or none that can be used: one made of others by a formula, and any on
+/// Nothing if a quantity has no derivative, or none that can be used: one made of others by a formula, the
+/// largest value on a path, forces at remote points, the energy of a heated or founded part, and any on
 /// elements whose volume strain is projected. `at` is where a peak was found. Point values, peaks, and stresses and
 /// fluxes along lines are weighted means over `radius` (0: a share of the part, or some elements): the error at a
 /// single point or across a line has no dual problem that can be solved on a mesh.

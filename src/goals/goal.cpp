@@ -5,6 +5,7 @@
 
 #include "base/parallel.hpp"
 #include "goals/functional.hpp"
+#include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"
 
 namespace dotsift {
@@ -86,20 +87,8 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
         for (double& x : out.element_error) x = -x;
     for (const double x : out.element_error) out.error += x;
     // The energy is quadratic: half the energy of the error comes on top.
-    if (quantity.field == Field::strain_energy) {
-        double square = 0;
-        for (const double x : products<Tensor4>(
-                 mesh, laws, fields.stress, fields.stress,
-                 std::function<Tensor4(std::size_t, const ElementPoint&)>(
-                     [&](std::size_t e, const ElementPoint&p) { return stress_at(mesh, laws, fields.solution, e, p); }),
-                 std::function<Tensor4(std::size_t, const ElementPoint&)>(
-                     [&](std::size_t e, const ElementPoint&p) { return stress_at(mesh, laws, fields.solution, e, p); }),
-                 [&](std::int32_t region, const Tensor4&a, const Tensor4&) {
-                     return laws.of(region).elastic.energy_norm2(a);
-                 }))
-            square += x;
-        out.error += 0.5 * square;
-    }
+    if (quantity.field == Field::strain_energy)
+        out.error += 0.5 * estimate_error(mesh, laws, fields.solution, fields.stress).error2;
     out.half_width = interval_share * std::fabs(out.error);
     return out;
 }

@@ -15,11 +15,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr int most_terms = 6;
-/// Of a complete polynomial of this degree (1 or 2) in the plane.
-constexpr int terms_of(int degree) {
-    return Monomials::terms(degree);
-}
+constexpr int most_terms = Monomials::terms(2);
 // A patch gets more elements until it has this many values for each term. Nodes of quadrilaterals stand in rows, of
 // which a polynomial of degree p + 1 needs p + 2 in each direction.
 constexpr double values_per_term(bool triangles, int degree) {
@@ -41,7 +37,7 @@ template <int components>
 using Fit = Eigen::Matrix<double, Eigen::Dynamic, components, 0, most_terms, components>;
 
 Basis basis(int degree, const Vec2& p) {
-    Basis b(terms_of(degree));
+    Basis b(Monomials::terms(degree));
     if (degree == 0)
         b << 1;
     else if (degree == 1)
@@ -50,21 +46,6 @@ Basis basis(int degree, const Vec2& p) {
         b << 1, p[0], p[1], p[0] * p[0], p[0] * p[1], p[1] * p[1];
     return b;
 }
-
-/// A polynomial about a node, in coordinates divided by the patch's size.
-template <int components>
-struct Patch {
-    Vec2 centre;
-    int degree = 1;
-    double scale = 1;
-    Fit<components> fit;
-
-    template <class Value>
-    void put(const Vec2& p, double share, Value& into) const {
-        const Eigen::Matrix<double, 1, components> v = basis(degree, (p - centre) / scale).transpose() * fit;
-        for (int c = 0; c < components; ++c) into[static_cast<std::size_t>(c)] += share * v[c];
-    }
-};
 
 /// The stress at the sampling points; those of element e are first[e] to first[e + 1].
 struct Samples {
@@ -259,10 +240,10 @@ class Recovery {
         if (closed && !known) reach *= closed_reach;
         std::vector<std::int32_t> slots = slots_of(elements);
         const auto enough = [&] {
-            return by_stress
-                       ? samples_.count(elements) >= samples_per_term * static_cast<std::size_t>(terms_of(patch.degree))
-                       : static_cast<double>(slots.size()) >=
-                             values_per_term(triangles, patch.degree) * Monomials::terms(patch.degree + 1);
+            return by_stress ? samples_.count(elements) >=
+                                   samples_per_term * static_cast<std::size_t>(Monomials::terms(patch.degree))
+                             : static_cast<double>(slots.size()) >=
+                                   values_per_term(triangles, patch.degree) * Monomials::terms(patch.degree + 1);
         };
         while (!enough()) {
             const std::size_t before = elements.size();
@@ -314,7 +295,7 @@ class Recovery {
     void fit_samples(const std::vector<std::int32_t>& elements, Patch& patch) const {
         if constexpr (of_stress) {
             using Row = Eigen::Map<const Eigen::Matrix<double, 1, components>>;
-            int terms = terms_of(patch.degree);
+            int terms = Monomials::terms(patch.degree);
             if (samples_.count(elements) < static_cast<std::size_t>(terms)) {  // their mean is all there is
                 patch.degree = 0;
                 terms = 1;

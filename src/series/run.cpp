@@ -309,7 +309,9 @@ Level solve_level(const Study& study, const Part& part, const Sizing& sizes, con
         const Laws& laws = fields->laws;
         {
             const CostMeter meter = begin("solve");
-            solver.emplace(mesh, study);
+            const bool dual = std::any_of(study.quantities.begin(), study.quantities.end(),
+                                          [](const QuantitySpec& q) { return q.dual; });
+            solver.emplace(mesh, study, dual);
             for (auto& s : solver->solve()) fields->cases.push_back({std::move(s), {}, {}});
             level.costs.push_back(meter.finish());
         }

@@ -113,6 +113,9 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
                                              : fmt::format("the budget of {} unknowns", grouped(*spec.budget_unknowns)),
                         !has_target(spec)};
     }
+    // The next mesh would be the same for ever.
+    if (spec.kind == SeriesKind::adaptive && spec.strategy != Strategy::target && error == 0)
+        return Stop{"an estimated error of zero: nothing is left to be refined"};
     if (const auto limit = limit_reached(spec, done, seconds))
         return Stop{*limit, !has_target(spec) || error_met || change_met || known};
     return {};

@@ -9,8 +9,12 @@
 
 namespace dotsift {
 
-StudySolver::StudySolver(const Mesh& mesh, const Study& study)
-    : mesh_(mesh), study_(study), cases_(study.cases_to_solve()), laws_(laws_of(study, mesh.region_names)) {}
+StudySolver::StudySolver(const Mesh& mesh, const Study& study, bool keep)
+    : mesh_(mesh),
+      study_(study),
+      keep_(keep),
+      cases_(study.cases_to_solve()),
+      laws_(laws_of(study, mesh.region_names)) {}
 
 StudySolver::~StudySolver() = default;
 
@@ -18,7 +22,9 @@ std::vector<Solution> StudySolver::solve() {
     std::vector<Solution> out(cases_.size());
     for (std::size_t c = 0; c < cases_.size(); ++c) out[c].load_case = cases_[c].name;
     if (study_.conducts()) solve_potential(out);
+    if (!keep_) potential_.reset();
     if (study_.elastic()) solve_displacement(out);
+    if (!keep_) displacement_.reset();
     return out;
 }
 
@@ -142,7 +148,7 @@ Vec2 flux_at(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t 
 }
 
 std::vector<Solution> solve_cases(const Mesh& mesh, const Study& study) {
-    return StudySolver(mesh, study).solve();
+    return StudySolver(mesh, study, false).solve();
 }
 
 Solution solve_study(const Mesh& mesh, const Study& study) {

@@ -13,7 +13,8 @@ namespace dotsift {
 /// Solves a study on one mesh, both of which must outlive it, and keeps the systems for further right sides.
 class StudySolver {
   public:
-    StudySolver(const Mesh& mesh, const Study& study);
+    /// Without `keep` no dual problem can be solved afterwards, and each system is freed when its field is found.
+    StudySolver(const Mesh& mesh, const Study& study, bool keep = true);
     ~StudySolver();
     StudySolver(const StudySolver&) = delete;
     StudySolver& operator=(const StudySolver&) = delete;
@@ -34,6 +35,7 @@ class StudySolver {
 
     const Mesh& mesh_;
     const Study& study_;
+    bool keep_;
     std::vector<CaseSpec> cases_;
     Laws laws_;
     FieldProblem potential_problem_, displacement_problem_;

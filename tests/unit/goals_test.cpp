@@ -164,6 +164,44 @@ TEST_CASE("what has no dual problem says so") {
     CHECK(std::fabs(last.goals[0]->error) < std::fabs(series.levels.front().goals[0]->error));
 }
 
+TEST_CASE(
+    "the energy of prescribed motions, of the right load case; none where heat or remote points stand in the way") {
+    const std::string moved =
+        "[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { bottom = \"bottom\", left = \"left\", "
+        "right = \"right\", top "
+        "= "
+        "\"top\" }\n[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\nexpansion = 1e-4\n[support.wall]\non = "
+        "\"left\"\nux = 0\n[support.floor]\non = \"bottom\"\nhold = \"symmetry\"\n[support.pull]\non = \"right\"\nux = "
+        "\"0.01 * "
+        "y\"\n[load.top]\non = \"top\"\npressure = \"sin(x)\"\n[quantity.energy]\nof = \"strain_energy\"\n";
+    const std::string cases =
+        "[case.pressed]\nfactors = { top = 1, pull = 0 }\n[case.pulled]\nfactors = { pull = 1 }\n"
+        "[quantity.pulled]\nof = \"strain_energy\"\ncase = \"pulled\"\n";
+    const std::string size = "[size]\nglobal = SIZE\n";
+    const auto effectivity = [&](const std::string& text, std::size_t load_case) {
+        const auto coarse = studied(text, 0.25, 1), fine = studied(text, 0.06, 2);
+        coarse->fields.solution = coarse->solver->solve()[load_case];
+        coarse->fields.stress =
+            recover_stress(coarse->mesh, coarse->both.study, coarse->solver->laws(), coarse->fields.solution);
+        const auto& q = coarse->both.study.quantities.back();
+        const auto g = estimate_goal(q, {}, coarse->both.study, coarse->mesh, *coarse->solver, coarse->fields);
+        REQUIRE(g);
+        return g->error / (fine->solver->solve()[load_case].strain_energy - g->value);
+    };
+    CHECK(effectivity(moved + cases + size, 0) == doctest::Approx(1).epsilon(0.2));  // grows with a finer mesh
+    CHECK(effectivity(moved + cases + size, 1) == doctest::Approx(1).epsilon(0.2));  // falls with a finer mesh
+    const auto hot = studied(moved + "[load.heat]\ntemperature_change = 10\n" + size, 0.5, 1);
+    CHECK(!functional_of(hot->both.study.quantities[0], hot->both.study, hot->mesh, hot->solver->laws(), hot->fields,
+                         {}));
+    const auto remote = studied(moved +
+                                    "[remote.arm]\nat = [2, 2]\non = \"top\"\ntie = \"mean\"\nuy = 0.01\n"
+                                    "[quantity.push]\nof = \"reaction_x\"\non = \"arm\"\n" +
+                                    size,
+                                0.5, 1);
+    CHECK(!functional_of(remote->both.study.quantities[1], remote->both.study, remote->mesh, remote->solver->laws(),
+                         remote->fields, {}));
+}
+
 TEST_CASE("which quantities have a dual problem by themselves, and what cannot drive") {
     Problems problems("test.toml");
     const std::string tail = "[series.s]\nkind = \"adaptive\"\ndrive = \"DRIVE\"\n";

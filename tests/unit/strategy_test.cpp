@@ -184,6 +184,22 @@ TEST_CASE("every stop rule ends a series and is named") {
     CHECK(known.verdicts[0].verdict == Verdict::met);
 }
 
+TEST_CASE("where nothing happens a share of the error is nothing, and the series ends") {
+    Problems problems("test.toml");
+    const StudyAndPart both = open_study(
+        "test.toml",
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [2, 1]\nnames = { left = \"l\" "
+        "}\n[material.m]\nconductivity = 2\n[support.a]\non = \"l\"\npotential = 5\n[quantity.t]\nof = "
+        "\"potential\"\n[size]\nglobal = 0.4\n[series.s]\nkind = \"adaptive\"\nstrategy = \"share_of_error\"\n",
+        problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    StudyObserver silent;
+    const auto s = run_study(both.study, both.part, silent).series.front();
+    CHECK(s.levels.size() == 1);
+    CHECK(has(s.stopped_by, "nothing is left to be refined"));
+}
+
 TEST_CASE("keys of series that do not belong together are told") {
     CHECK(has(faults_in("kind = \"uniform\"\nstrategy = \"budget\"\n"),
               "has no meaning for a series of kind \"uniform\""));
