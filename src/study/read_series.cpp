@@ -107,13 +107,13 @@ class SeriesReader {
         out_.budget_elements = s_.whole("budget_elements", 1);
         out_.budget_unknowns = s_.whole("budget_unknowns", 1);
         const bool budget = out_.strategy == Strategy::budget;
-        const int given = (out_.budget_elements ? 1 : 0) + (out_.budget_unknowns ? 1 : 0);
+        const int given = (s_.has("budget_elements") ? 1 : 0) + (s_.has("budget_unknowns") ? 1 : 0);
         if (budget && given != 1)
             s_.fault(given ? "budget_unknowns" : "strategy",
                      given ? "stands beside budget_elements" : "is \"budget\", but there is none",
                      given ? "give one of them" : "add budget_elements or budget_unknowns");
         if (!budget && given > 0)
-            s_.fault(out_.budget_elements ? "budget_elements" : "budget_unknowns",
+            s_.fault(s_.has("budget_elements") ? "budget_elements" : "budget_unknowns",
                      "goes with strategy = \"budget\" only", "remove it, or choose that strategy");
         out_.coarsen = s_.flag("coarsen").value_or(!by_share);
         out_.within = s_.names("within");

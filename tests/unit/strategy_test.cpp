@@ -213,6 +213,9 @@ TEST_CASE("keys of series that do not belong together are told") {
     CHECK(has(faults_in("kind = \"adaptive\"\nstrategy = \"share_of_error\"\nshare = 1.5\n"), "must be below 1"));
     CHECK(has(faults_in("kind = \"adaptive\"\nstrategy = \"share_of_error\"\nfiner = 1\n"), "must be greater than 1"));
     CHECK(has(faults_in("kind = \"adaptive\"\nsmallest = 2\nlargest = 1\n"), "is larger than largest"));
+    const std::string negative = faults_in("kind = \"adaptive\"\nstrategy = \"budget\"\nbudget_elements = -5\n");
+    CHECK(has(negative, "a whole number of at least 1 is wanted"));
+    CHECK(!has(negative, "there is none"));
     CHECK(has(faults_in("kind = \"adaptive\"\nwithin = \"nowhere\"\n"), "nowhere"));
 }
 
