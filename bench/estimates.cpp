@@ -1,15 +1,19 @@
-// Effectivity of the error estimate on problems whose stress is known: dotsift-estimates [WORD]
+// Effectivity of the error estimates on problems whose stress is known: dotsift-estimates [WORD [LEVELS]]
+// Each level shows its elements, the true error, and three estimates over it: recovery, residuals, and the bound.
 
 #include <fmt/format.h>
 
 #include <cmath>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "mesh/generate.hpp"
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
+#include "recovery/admissible.hpp"
 #include "recovery/estimate.hpp"
+#include "recovery/indicators.hpp"
 #include "recovery/recover.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/solve.hpp"
@@ -165,20 +169,29 @@ int main(int argc, char** argv) {
                 const Laws laws = laws_of(both.study, mesh.region_names);
                 const Solution s = solve_study(mesh, both.study);
                 double estimated, truth, norm;
+                const bool bounded = why_no_bound(both.study, mesh, laws).empty();
+                std::optional<ErrorMap> bound;
+                ErrorMap residual;
                 if (p.conduction) {
                     const ErrorMap map = estimate_flux_error(mesh, laws, s, recover_flux(mesh, both.study, laws, s));
+                    residual = residual_flux_error(mesh, both.study, laws, s);
+                    if (bounded) bound = bound_flux_error(mesh, both.study, laws, s);
                     const ErrorNorms n = error_norms(mesh, both.study, laws, s, p.known);
                     estimated = std::sqrt(map.error2);
                     norm = std::sqrt(map.energy2 / (1 - n.energy * n.energy));
                     truth = n.energy * norm;
                 } else {
                     const ErrorMap map = estimate_error(mesh, laws, s, recover_stress(mesh, both.study, laws, s));
+                    residual = residual_stress_error(mesh, both.study, laws, s);
+                    if (bounded) bound = bound_stress_error(mesh, both.study, laws, s);
                     const TrueError t = true_error(mesh, laws, s, *both.study.exact_stress, "bench");
                     estimated = std::sqrt(map.error2);
                     truth = std::sqrt(t.error2);
                     norm = std::sqrt(t.energy2);
                 }
-                fmt::print("  {:6} {:7.3f} % {:.3f}", mesh.element_count(), 100 * truth / norm, estimated / truth);
+                fmt::print("  {:6} {:7.3f} % {:.3f} {:.2f} {:.3f}", mesh.element_count(), 100 * truth / norm,
+                           estimated / truth, std::sqrt(residual.error2) / truth,
+                           bound ? std::sqrt(bound->error2) / truth : NAN);
             }
             fmt::print("\n");
         }

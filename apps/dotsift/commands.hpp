@@ -19,6 +19,7 @@ int mesh(const std::vector<std::string>& arguments);
 int remesh(const std::vector<std::string>& arguments);
 int quality(const std::vector<std::string>& arguments);
 int run(const std::vector<std::string>& arguments);
+int vary(const std::vector<std::string>& arguments);
 int verify_code(const std::vector<std::string>& arguments);
 int keys(const std::vector<std::string>& arguments);
 

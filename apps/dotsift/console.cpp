@@ -11,8 +11,8 @@
 #include "base/files.hpp"
 #include "base/numbers.hpp"
 #include "evidence/failure_picture.hpp"
-#include "evidence/meshing_notes.hpp"
 #include "mesh/generate.hpp"
+#include "series/meshing_notes.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {

@@ -24,6 +24,7 @@ constexpr std::array commands{
     app::Command{"remesh", "make zones of a mesh anew and keep the rest node for node", app::remesh},
     app::Command{"quality", "judge the elements of a mesh against limits, with a map and histograms", app::quality},
     app::Command{"run", "run every series of a study and write the evidence", app::run},
+    app::Command{"vary", "run a study with other values of its variables, as a table of inputs and outputs", app::vary},
     app::Command{"verify-code", "verify the program itself: patch tests, orders of convergence, known answers",
                  app::verify_code},
     app::Command{"keys", "print the reference of all study-file keys", app::keys},

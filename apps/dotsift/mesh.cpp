@@ -6,9 +6,9 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "evidence/meshing_notes.hpp"
 #include "evidence/picture.hpp"
 #include "evidence/vtu.hpp"
+#include "series/meshing_notes.hpp"
 
 namespace dotsift::app {
 

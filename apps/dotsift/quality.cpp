@@ -28,7 +28,7 @@ Judged open_judged(const cxxopts::ParseResult& given) {
     Judged j;
     if (given.count("limits")) j.opened = load(given["limits"].as<std::string>());
     if (file.extension() == ".vtu") {
-        auto [mesh, wanted] = read_vtu(file);
+        auto [mesh, wanted, fields] = read_vtu(file);
         j.mesh = std::move(mesh);
         j.wanted = std::move(wanted);
         j.title = file.filename().string();

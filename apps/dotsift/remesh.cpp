@@ -1,5 +1,3 @@
-#include "mesh/remesh.hpp"
-
 #include <fmt/format.h>
 
 #include <functional>
@@ -9,12 +7,12 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "evidence/meshing_notes.hpp"
 #include "evidence/picture.hpp"
 #include "evidence/vtu.hpp"
 #include "evidence/vtu_read.hpp"
 #include "part/placed_area.hpp"
-#include "quality/repair.hpp"
+#include "quality/make_mesh.hpp"
+#include "series/meshing_notes.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {
@@ -126,14 +124,8 @@ int remesh(const std::vector<std::string>& arguments) {
         if (z.sized) sizes.local.push_back(z.rule);
     const SizeField field = sizing_of(part, sizes, study.path).field;
     RemeshCounts counts;
-    Mesh made = remesh(part, old.mesh, anew, field, study.mesh, study.sizes.most_elements, counts);
-    std::vector<double> wanted;
-    for (std::size_t e = 0; e < made.element_count(); ++e) {
-        const bool as_before = e < counts.kept_elements && !old.wanted_size.empty();
-        wanted.push_back(as_before ? old.wanted_size[static_cast<std::size_t>(counts.kept[e])]
-                                   : field.at(made.centre_of(e)));
-    }
-    const RepairReport repaired = repair(made, wanted, study.quality, &part, counts.kept_elements);
+    const MadeMesh remade = remake_mesh(study, part, old.mesh, old.wanted_size, anew, field, counts);
+    const Mesh& made = remade.mesh;
     const ZoneFigures before = figures_of(judge_quality(old.mesh, {}, study.quality, nullptr),
                                           [&](std::size_t e) { return anew[e] != 0; }),
                       after = figures_of(judge_quality(made, {}, study.quality, nullptr),
@@ -145,7 +137,7 @@ int remesh(const std::vector<std::string>& arguments) {
                   study.units.label(dimension::length));
     const std::filesystem::path directory = given["output"].as<std::string>();
     make_directory(directory);
-    write_file(directory / "mesh.vtu", mesh_vtu(made, wanted));
+    write_file(directory / "mesh.vtu", mesh_vtu(made, remade.wanted));
     write_file(directory / "mesh.png", picture.png);
     write_file(directory / "mesh.svg", picture.svg);
     if (given.count("json")) {
@@ -166,7 +158,7 @@ int remesh(const std::vector<std::string>& arguments) {
                table({{"zone", "elements", "mean quality", "worst", "smallest angle", "poor"},
                       row_of("before", before),
                       row_of("after", after)}));
-    for (const auto& line : notes_on_repair(repaired)) fmt::print("{}\n", line);
+    for (const auto& line : notes_on_repair(remade.repair)) fmt::print("{}\n", line);
     fmt::print("written   {}\n", directory.string());
     return 0;
 }

@@ -3,31 +3,17 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "evidence/output.hpp"
 #include "evidence/summary.hpp"
+#include "running.hpp"
 
 namespace dotsift::app {
 
 namespace {
 
-/// Writes each level as soon as it is done.
-class WritingProgress final : public Progress {
-  public:
-    WritingProgress(bool quiet, Output& output) : Progress(quiet), output_(output) {}
-    void level_done(Level& level) override {
-        const CostMeter meter("write");
-        output_.write_level(level);
-        level.costs.push_back(meter.finish());
-        Progress::level_done(level);
-    }
-
-  private:
-    Output& output_;
-};
-
 void print_series(const Study& study, const SeriesResult& s) {
     const std::string length = study.units.label(dimension::length);
     std::vector<std::vector<std::string>> rows{{"level", "h " + length, "elements", "unknowns", "est. error"}};
+    if (study.error_bound) rows[0].emplace_back("bound");
     if (study.exact_stress) rows[0].insert(rows[0].end(), {"true error", "effectivity"});
     for (const auto& q : study.quantities) {
         const std::string unit = unit_of(study, q);
@@ -40,6 +26,7 @@ void print_series(const Study& study, const SeriesResult& s) {
         std::vector<std::string> row{std::to_string(l.index), sensible(l.mesh.characteristic_size),
                                      grouped(static_cast<long long>(l.mesh.elements)), grouped(l.unknowns),
                                      percent(l.estimated_error)};
+        if (study.error_bound) row.push_back(l.error_bound ? percent(*l.error_bound) : "-");
         if (l.true_error) {
             row.push_back(percent(l.true_error->relative()));
             row.push_back(
@@ -71,8 +58,10 @@ int run(const std::vector<std::string>& arguments) {
         "dotsift run",
         "Runs every series of a study and writes levels, pictures, tables and the report into one directory.");
     options.add_options()("help", "print this")("o,output", "directory for the results", cxxopts::value<std::string>())(
-        "replace", "remove an earlier result in that directory")("json", "print the summary as JSON instead of tables")(
-        "quiet", "no progress")("study", "study file", cxxopts::value<std::string>());
+        "replace", "remove an earlier result in that directory")(
+        "resume", "keep the levels of an earlier result in that directory and go on from them")(
+        "json", "print the summary as JSON instead of tables")("quiet", "no progress")("study", "study file",
+                                                                                       cxxopts::value<std::string>());
     options.parse_positional({"study"});
     options.positional_help("STUDY -o DIRECTORY");
     const auto given = parse(options, arguments);
@@ -90,18 +79,8 @@ int run(const std::vector<std::string>& arguments) {
     const Part& part = opened.part;
     Output output(given["output"].as<std::string>(), opened);
     check_sizes(study, part);
-    output.begin(given.count("replace") > 0);
-    StudyResult result;
-    try {
-        if (study.mesh.retry) first_mesh_telling(prepared);  // for the change that all levels then have in common
-        WritingProgress progress(given.count("quiet") > 0, output);
-        result = run_study(study, part, progress);
-        result.failed_tries = prepared.failed;
-        output.finish(result);
-    } catch (const MeshError& e) {
-        show_failure(opened, e, output.directory());
-        throw;
-    }
+    output.begin(earlier_of(given));
+    const StudyResult result = run_into(prepared, output, given.count("quiet") > 0);
     if (given.count("json")) {
         fmt::print("{}\n", summary_json(opened, result).dump(2));
     } else {

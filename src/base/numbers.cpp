@@ -32,7 +32,7 @@ std::string percent(double ratio) {
 std::string grouped(long long value) {
     std::string text = std::to_string(value);
     for (auto i = static_cast<std::ptrdiff_t>(text.size()) - 3; i > (value < 0 ? 1 : 0); i -= 3)
-        text.insert(static_cast<std::size_t>(i), " ");
+        text.insert(text.begin() + i, ' ');
     return text;
 }
 

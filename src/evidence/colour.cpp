@@ -70,8 +70,13 @@ const Colour& colour_at(ColourMap map, double t) {
                                            {0.99, 0.95, 0.80}});
     static const Table heat = make_table(
         {{0.98, 0.97, 0.94}, {0.97, 0.85, 0.60}, {0.92, 0.62, 0.30}, {0.74, 0.33, 0.20}, {0.38, 0.10, 0.14}});
-    const auto k = static_cast<std::size_t>(std::isnan(t) ? 0.0 : std::clamp(t, 0.0, 1.0) * 255 + 0.5);
-    return map == ColourMap::depth ? depth[k] : heat[k];
+    static const Table below = make_table({{0.96, 0.96, 0.95}, {0.55, 0.72, 0.84}, {0.08, 0.27, 0.47}}),
+                       above = make_table({{0.96, 0.96, 0.95}, {0.88, 0.68, 0.45}, {0.47, 0.22, 0.07}});
+    const auto entry = [](double share) {
+        return static_cast<std::size_t>(std::isnan(share) ? 0.0 : std::clamp(share, 0.0, 1.0) * 255 + 0.5);
+    };
+    if (map == ColourMap::swing) return t < 0.5 ? below[entry(1 - 2 * t)] : above[entry(2 * t - 1)];
+    return map == ColourMap::depth ? depth[entry(t)] : heat[entry(t)];
 }
 
 std::uint32_t packed(const Colour& c) {

@@ -13,7 +13,8 @@ struct Colour {
 
 enum class ColourMap {
     depth,  ///< for values: deep blue over sea green to pale sand
-    heat    ///< for errors and sizes: near white over amber to dark red
+    heat,   ///< for errors and sizes: near white over amber to dark red
+    swing   ///< for differences: blue below, near white at zero, brown above
 };
 
 /// t in [0, 1]; outside it is clamped.

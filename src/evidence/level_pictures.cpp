@@ -8,6 +8,7 @@
 #include "base/numbers.hpp"
 #include "evidence/chart.hpp"
 #include "evidence/summary.hpp"
+#include "solve/carry_over.hpp"
 
 namespace dotsift {
 
@@ -115,7 +116,14 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
     return r;
 }
 
-LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges) {
+std::vector<double> change_of(Field field, const LevelFields& before, const LevelFields& now) {
+    auto values = slot_field(field, now.source());
+    const auto carried = carry_slots(before.mesh, slot_field(field, before.source()), now.mesh, CarryRule::consistent);
+    for (std::size_t k = 0; k < values.size(); ++k) values[k] -= carried[k];
+    return values;
+}
+
+LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges, const Level* before) {
     const LevelFields& f = *l.fields;
     const std::string length = study.units.label(dimension::length);
     LevelPictures out;
@@ -156,6 +164,28 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
     e.logarithmic = true;
     e.mark_extremes = false;
     out.error = draw_field(f.mesh, e);
+
+    if (before) {
+        FieldPicture d;
+        d.title = p.title;
+        d.subtitle = fmt::format("change from level {}, which has {} elements", before->index,
+                                 grouped(static_cast<long long>(before->mesh.elements)));
+        d.legend = "change of " + p.legend;
+        d.unit = p.unit;
+        d.length_unit = length;
+        d.map = ColourMap::swing;
+        d.slots = change_of(ranges.field, *before->fields, f);
+        std::vector<double> sizes;
+        sizes.reserve(d.slots.size());
+        for (const double v : d.slots) sizes.push_back(std::fabs(v));
+        const double largest = *std::max_element(sizes.begin(), sizes.end());
+        const double most_places = area_quantile(f.mesh, sizes, hot_share);
+        d.clipped = most_places > 0 && largest > hot_ratio * most_places;
+        d.high = d.clipped ? most_places : largest;
+        d.low = -d.high;
+        d.mark_extremes = false;
+        out.change = draw_field(f.mesh, d);
+    }
     return out;
 }
 

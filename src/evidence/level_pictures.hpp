@@ -2,6 +2,7 @@
 // The pictures of a study: which fields are shown, over which common ranges.
 
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -13,6 +14,7 @@ namespace dotsift {
 
 struct LevelPictures {
     PictureFiles mesh, field, error;
+    std::optional<PictureFiles> change;  ///< of the field, from the level before
 };
 
 /// Colour ranges that all levels of a study share, so that pictures can be compared.
@@ -28,7 +30,11 @@ Field shown_field(const Study& study);
 
 SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& levels);
 
-LevelPictures draw_level(const Study& study, const Level& level, const SharedRanges& ranges);
+/// `before` is the level before it in its series; null: none.
+LevelPictures draw_level(const Study& study, const Level& level, const SharedRanges& ranges, const Level* before);
+
+/// A field of a level's first case less that of another level, carried over, at the slots of the level's mesh.
+std::vector<double> change_of(Field field, const LevelFields& before, const LevelFields& now);
 
 /// Charts of every quantity over all series, by quantity name, and the chart of the error against unknowns.
 std::map<std::string, PictureFiles> draw_quantity_charts(const Study& study, const StudyResult& result);

@@ -7,12 +7,15 @@
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "base/parallel.hpp"
+#include "evidence/level_json.hpp"
 #include "evidence/level_pictures.hpp"
 #include "evidence/part_picture.hpp"
 #include "evidence/path_files.hpp"
 #include "evidence/report.hpp"
+#include "evidence/stored_level.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/vtu.hpp"
+#include "study/compare.hpp"
 
 namespace dotsift {
 
@@ -26,6 +29,20 @@ constexpr const char* study_copy = "study-as-run.toml";
 void write_picture(const fs::path& stem, const PictureFiles& files) {
     write_file(stem.string() + ".png", files.png);
     write_file(stem.string() + ".svg", files.svg);
+}
+
+/// Files that the study names by a path below its own folder, so that the copy can be run again; nothing is written
+/// elsewhere.
+std::vector<fs::path> files_to_copy(const Study& study) {
+    std::vector<fs::path> files;
+    const auto add = [&](const fs::path& file) {
+        if (!file.empty() && !file.is_absolute() && std::find(file.begin(), file.end(), "..") == file.end())
+            files.push_back(file);
+    };
+    for (const auto& shape : study.shapes)
+        if (shape.primitive == Primitive::drawing) add(shape.drawing.file);
+    for (const auto& rule : study.sizes.local) add(rule.table);
+    return files;
 }
 
 /// Removes what this program writes and nothing else.
@@ -52,41 +69,63 @@ std::string level_folder(const std::string& series, int index) {
 Output::Output(fs::path directory, const StudyAndPart& opened)
     : directory_(std::move(directory)), opened_(opened), study_(opened.study) {}
 
-void Output::begin(bool replace) {
+void Output::begin(Earlier earlier) {
     std::error_code code;
-    if (fs::exists(directory_, code) && fs::is_directory(directory_, code) && !fs::is_empty(directory_, code)) {
-        Place place;
-        place.file = directory_.string();
-        const bool ours = fs::exists(directory_ / study_copy, code);
-        if (!replace || !ours)
-            throw InputError(ours ? "the output directory holds an earlier result, which is never overwritten"
-                                  : "the output directory is not empty",
-                             place,
-                             ours ? "choose another directory with -o, or give --replace to remove the earlier result"
-                                  : "choose another directory with -o");
-        remove_result(directory_);
-    }
+    const bool used =
+        fs::exists(directory_, code) && fs::is_directory(directory_, code) && !fs::is_empty(directory_, code);
+    const bool ours = used && fs::exists(directory_ / study_copy, code);
+    Place place;
+    place.file = directory_.string();
+    if (used && !ours) throw InputError("the output directory is not empty", place, "choose another directory with -o");
+    if (ours && earlier == Earlier::refuse)
+        throw InputError("the output directory holds an earlier result, which is never overwritten", place,
+                         "choose another directory with -o, give --resume to go on from its levels, or --replace to "
+                         "remove it");
+    if (ours && earlier == Earlier::replace) remove_result(directory_);
+    resumed_ = ours && earlier == Earlier::resume;
+    if (resumed_) check_comparable();
     make_directory(directory_);
     write_file(directory_ / study_copy, study_.source);
-    for (const auto& shape : study_.shapes) {  // so that the copy can be run again
-        const auto& file = shape.drawing.file;
-        if (shape.primitive != Primitive::drawing || file.is_absolute()) continue;
-        if (std::find(file.begin(), file.end(), "..") != file.end()) continue;  // nothing is written elsewhere
+    for (const auto& file : files_to_copy(study_)) {
         const fs::path target = directory_ / file;
         make_directory(target.parent_path());
         write_file(target, read_file(study_.path.parent_path() / file));
     }
 }
 
+void Output::check_comparable() const {
+    const auto stored_text = read_file(directory_ / study_copy);
+    auto differences = differences_of_levels(stored_text, study_.source);
+    for (const auto& file : files_to_copy(study_)) {
+        std::error_code code;
+        if (fs::exists(directory_ / file, code) &&
+            read_file(directory_ / file) != read_file(study_.path.parent_path() / file))
+            differences.push_back("the content of " + file.string());
+    }
+    if (differences.empty()) return;
+    Place place;
+    place.file = study_.path.string();
+    throw InputError(fmt::format("the levels in {} are of another study; what differs: {}", directory_.string(),
+                                 fmt::join(differences, ", ")),
+                     place,
+                     "a result can be resumed with other stop rules, targets and further series; for anything else "
+                     "choose another directory with -o");
+}
+
+std::optional<Level> Output::stored(const std::string& series, int index) const {
+    if (!resumed_) return {};
+    return stored_level(directory_ / level_folder(series, index), study_, opened_.part);
+}
+
 void Output::write_level(const Level& level) {
     const fs::path folder = directory_ / level_folder(level.series, level.index);
     make_directory(folder);
-    write_file(folder / "mesh.vtu", level_vtu(*level.fields));
+    write_file(folder / "mesh.vtu", level_vtu(study_, level));
     for (const auto& path : study_.paths)
         write_file(folder / ("path-" + path.name + ".csv"), path_csv(study_, *level.fields, path));
     if (study_.integration_points)
         write_file(folder / "integration-points.csv", integration_points_csv(study_, *level.fields));
-    write_file(folder / "level.json", level_json(study_, opened_.part, level).dump(2) + "\n");
+    write_file(folder / "level.json", level_json(study_, level).dump(2) + "\n");
 }
 
 void Output::finish(const StudyResult& result) {
@@ -106,13 +145,17 @@ void Output::finish(const StudyResult& result) {
         write_picture(directory_ / "cleanup", *pictures.cleanup);
     }
     std::vector<LevelPictures> drawn_levels(levels.size());
-    in_parallel(levels.size(), [&](std::size_t k) { drawn_levels[k] = draw_level(study_, *levels[k], ranges); });
+    in_parallel(levels.size(), [&](std::size_t k) {
+        const bool later = k > 0 && levels[k - 1]->series == levels[k]->series;
+        drawn_levels[k] = draw_level(study_, *levels[k], ranges, later ? levels[k - 1] : nullptr);
+    });
     for (std::size_t k = 0; k < levels.size(); ++k) {
         const std::string folder = level_folder(levels[k]->series, levels[k]->index);
         LevelPictures drawn = std::move(drawn_levels[k]);
         write_picture(directory_ / folder / "mesh", drawn.mesh);
         write_picture(directory_ / folder / name_of(ranges.field), drawn.field);
         write_picture(directory_ / folder / "error", drawn.error);
+        if (drawn.change) write_picture(directory_ / folder / "change", *drawn.change);
         pictures.levels[folder] = std::move(drawn);
     }
     make_directory(directory_ / "charts");

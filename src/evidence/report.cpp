@@ -6,11 +6,11 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
-#include "evidence/meshing_notes.hpp"
 #include "evidence/output.hpp"
 #include "evidence/report_style.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/xml_text.hpp"
+#include "series/meshing_notes.hpp"
 
 namespace dotsift {
 
@@ -224,7 +224,8 @@ class Report {
                 study_.units.label(dimension::length));
             heading_cells();
             out_ += fmt::format(
-                "<th scope=\"col\">estimated error</th>{}</tr></thead><tbody>\n",
+                "<th scope=\"col\">estimated error</th>{}{}</tr></thead><tbody>\n",
+                study_.error_bound ? "<th scope=\"col\">bound</th>" : "",
                 study_.exact_stress ? "<th scope=\"col\">true error</th><th scope=\"col\">effectivity</th>" : "");
             for (std::size_t k = 0; k < s.levels.size(); ++k) level_row(s, k);
             out_ += "</tbody></table></div>\n";
@@ -237,10 +238,10 @@ class Report {
 
     void meshing_list(const SeriesResult& s) {
         for (const auto& l : s.levels) {
-            const auto notes = meshing_notes(l, study_, opened_.part);
+            const auto& notes = l.notes;
             if (notes.empty()) continue;
-            out_ += fmt::format("<details><summary>Meshing of level {}: {} note{}</summary>\n<ul>\n", l.index,
-                                notes.size(), notes.size() == 1 ? "" : "s");
+            out_ += fmt::format("<details><summary>On level {}: {} note{}</summary>\n<ul>\n", l.index, notes.size(),
+                                notes.size() == 1 ? "" : "s");
             for (const auto& n : notes) out_ += fmt::format("<li>{}</li>\n", escaped(n));
             out_ += "</ul></details>\n";
         }
@@ -263,6 +264,7 @@ class Report {
             out_ += fmt::format("<td>{}{}</td>", shown_value(l.quantities[q], 6), note);
         }
         out_ += fmt::format("<td>{}</td>", percent(l.estimated_error));
+        if (study_.error_bound) out_ += fmt::format("<td>{}</td>", l.error_bound ? percent(*l.error_bound) : "-");
         if (l.true_error)
             out_ += fmt::format(
                 "<td>{}</td><td>{}</td>", percent(l.true_error->relative()),
@@ -412,6 +414,9 @@ class Report {
                 out_ += figure(found->second.mesh, false, "Mesh", fmt::format("Mesh of level {}", l.index));
                 out_ += figure(found->second.error, false, "Map of the estimated error",
                                fmt::format("Where the error of level {} sits", l.index));
+                if (&l == &s.levels.back() && found->second.change)
+                    out_ += figure(*found->second.change, false, "Map of the change from the level before",
+                                   fmt::format("What changed from level {} to {}", l.index - 1, l.index));
                 out_ += "</div>\n";
             }
             out_ += "</details>\n";

@@ -14,9 +14,6 @@ namespace dotsift {
 /// the rest is the same for the same input.
 nlohmann::ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result);
 
-/// One level, as it stands in the summary.
-nlohmann::ordered_json level_json(const Study& study, const Part& part, const Level& level);
-
 /// One row a level.
 std::string levels_csv(const Study& study, const StudyResult& result);
 

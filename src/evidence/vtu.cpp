@@ -55,6 +55,14 @@ class Arrays {
             type_name<T>(), escaped(name), components, data_.size());
         compress(reinterpret_cast<const unsigned char*>(values.data()), values.size() * sizeof(T));
     }
+    /// Of no points or cells, but as long as it is.
+    void add_whole(const std::string& name, const std::vector<double>& values, int components = 1) {
+        xml_ += fmt::format(
+            "      <DataArray type=\"Float64\" Name=\"{}\" NumberOfComponents=\"{}\" NumberOfTuples=\"{}\" "
+            "format=\"appended\" offset=\"{}\"/>\n",
+            escaped(name), components, values.size() / static_cast<std::size_t>(components), data_.size());
+        compress(reinterpret_cast<const unsigned char*>(values.data()), values.size() * sizeof(double));
+    }
     std::string take_xml() { return std::exchange(xml_, {}); }
     [[nodiscard]] const std::string& data() const { return data_; }
 
@@ -79,7 +87,7 @@ class Arrays {
 };
 
 struct Parts {
-    std::string points, cells, point_data, cell_data;
+    std::string points, cells, point_data, cell_data, whole;
 };
 
 void add_geometry(const Mesh& mesh, Arrays& arrays, Parts& parts) {
@@ -123,6 +131,9 @@ void add_mesh_cell_data(const Mesh& mesh, const std::vector<double>& wanted_size
     std::vector<std::int32_t> row(cells, 0);
     for (std::size_t e = 0; e < elements; ++e) row[e] = mesh.row[e];
     arrays.add("layer_row", row);
+    std::vector<std::int32_t> edge(cells, -1);
+    for (std::size_t b = 0; b < mesh.boundary.size(); ++b) edge[elements + b] = mesh.boundary[b].edge;
+    arrays.add("edge", edge);
     arrays.add("size", size);
     arrays.add("wanted_size", wanted);
     for (std::size_t r = 0; r < mesh.region_names.size(); ++r) {
@@ -201,10 +212,28 @@ void add_cell_fields(const LevelFields& f, const CaseFields& c, const std::strin
     if (!flux.empty()) arrays.add("flux" + suffix, flux, 3);
 }
 
-void add_fields(const LevelFields& f, Arrays& arrays, Parts& parts) {
-    const auto suffix = [&](std::size_t k) {
-        return k == 0 && f.cases.size() == 1 ? std::string() : "." + f.cases[k].solution.load_case;
-    };
+/// What the arrays at points and cells leave out: values at the further slots of a node, and what some elements carry.
+void add_whole_fields(const LevelFields& f, const CaseFields& c, const std::string& suffix, Arrays& arrays) {
+    const auto& s = c.solution;
+    std::vector<double> stress, flux, potential, volume;
+    for (std::size_t n = f.mesh.nodes.size(); n < f.mesh.node_of_slot.size(); ++n) {
+        if (!c.stress.empty()) stress.insert(stress.end(), c.stress[n].begin(), c.stress[n].end());
+        if (!c.flux.empty()) flux.insert(flux.end(), {c.flux[n][0], c.flux[n][1]});
+        if (!s.potential.empty()) potential.push_back(s.potential[n]);
+    }
+    for (const auto& v : s.volume)
+        volume.insert(volume.end(), {v.size, v.centre[0], v.centre[1], v.coefficients[0], v.coefficients[1],
+                                     v.coefficients[2], v.bubble[0], v.bubble[1]});
+    if (!stress.empty()) arrays.add_whole("slots.stress_recovered" + suffix, stress, 4);
+    if (!flux.empty()) arrays.add_whole("slots.flux_recovered" + suffix, flux, 2);
+    if (!potential.empty()) arrays.add_whole("slots.potential" + suffix, potential);
+    if (!s.temperature_change.empty()) arrays.add_whole("slots.temperature_change" + suffix, s.temperature_change);
+    if (!volume.empty()) arrays.add_whole("volume_strain" + suffix, volume, 8);
+}
+
+void add_fields(const Study& study, const Level& level, Arrays& arrays, Parts& parts) {
+    const LevelFields& f = *level.fields;
+    const auto suffix = [&](std::size_t k) { return case_suffix(f, k); };
     for (std::size_t k = 0; k < f.cases.size(); ++k) add_point_fields(f, f.cases[k], suffix(k), arrays);
     add_points(f.mesh, arrays);
     parts.point_data = arrays.take_xml();
@@ -212,18 +241,29 @@ void add_fields(const LevelFields& f, Arrays& arrays, Parts& parts) {
     std::vector<double> error(f.mesh.element_count() + f.mesh.boundary.size(), 0.0);
     for (std::size_t e = 0; e < f.mesh.element_count(); ++e) error[e] = std::sqrt(f.error.element_error2[e]);
     arrays.add("error", error);
+    for (std::size_t q = 0; q < level.goals.size(); ++q) {
+        if (!level.goals[q]) continue;
+        std::vector<double> share(error.size(), 0.0);
+        std::copy(level.goals[q]->element_error.begin(), level.goals[q]->element_error.end(), share.begin());
+        arrays.add("error." + study.quantities[q].name, share);
+    }
+    parts.cell_data = arrays.take_xml();
+    for (std::size_t k = 0; k < f.cases.size(); ++k) add_whole_fields(f, f.cases[k], suffix(k), arrays);
+    arrays.add_whole("squared_error", f.error.element_error2);
+    parts.whole = arrays.take_xml();
 }
 
 std::string assemble_file(const Mesh& mesh, const Parts& p, const Arrays& arrays) {
     std::string text = fmt::format(
         "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" "
         "header_type=\"UInt64\" "
-        "compressor=\"vtkZLibDataCompressor\">\n  <UnstructuredGrid>\n    <Piece NumberOfPoints=\"{}\" "
+        "compressor=\"vtkZLibDataCompressor\">\n  <UnstructuredGrid>\n{}    <Piece NumberOfPoints=\"{}\" "
         "NumberOfCells=\"{}\">\n"
         "      <Points>\n{}      </Points>\n      <Cells>\n{}      </Cells>\n      <PointData>\n{}      </PointData>\n "
         "     <CellData>\n{}"
         "      </CellData>\n    </Piece>\n  </UnstructuredGrid>\n  <AppendedData encoding=\"raw\">\n_",
-        mesh.nodes.size(), mesh.element_count() + mesh.boundary.size(), p.points, p.cells, p.point_data, p.cell_data);
+        p.whole.empty() ? "" : "    <FieldData>\n" + p.whole + "    </FieldData>\n", mesh.nodes.size(),
+        mesh.element_count() + mesh.boundary.size(), p.points, p.cells, p.point_data, p.cell_data);
     return text + arrays.data() + "\n  </AppendedData>\n</VTKFile>\n";
 }
 
@@ -240,13 +280,18 @@ std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size) {
     return assemble_file(mesh, parts, arrays);
 }
 
-std::string level_vtu(const LevelFields& f) {
+std::string case_suffix(const LevelFields& f, std::size_t k) {
+    return k == 0 && f.cases.size() == 1 ? std::string() : "." + f.cases[k].solution.load_case;
+}
+
+std::string level_vtu(const Study& study, const Level& level) {
+    const LevelFields& f = *level.fields;
     Arrays arrays;
     Parts parts;
     add_geometry(f.mesh, arrays, parts);
-    add_fields(f, arrays, parts);
+    add_fields(study, level, arrays, parts);
     add_mesh_cell_data(f.mesh, f.wanted_size, arrays);
-    parts.cell_data = arrays.take_xml();
+    parts.cell_data += arrays.take_xml();
     return assemble_file(f.mesh, parts, arrays);
 }
 

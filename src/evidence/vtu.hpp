@@ -13,8 +13,12 @@ namespace dotsift {
 /// flux (the element's own, at its centre), error (share of the squared energy-norm error,
 /// square root), wanted_size, size, region (-1 on boundary sides), layer_row,
 /// quality.MEASURE (0 where it means nothing), and for every name an array that is 1 where it
-/// belongs: region.NAME and boundary.NAME on cells, point.NAME on points.
-std::string level_vtu(const LevelFields& fields);
+/// belongs: region.NAME and boundary.NAME on cells, point.NAME on points; error.QUANTITY, what each element contributes
+/// to the error of a quantity with a dual problem; edge, of the part, on boundary sides. Field data: what else a level
+/// needs to be gone on from (values on the further sides of nodes between regions, projected volume strains).
+std::string level_vtu(const Study& study, const Level& level);
+/// What stands after the names of a case's arrays.
+std::string case_suffix(const LevelFields& fields, std::size_t load_case);
 
 /// The mesh alone, with sizes, region and boundaries.
 std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size);

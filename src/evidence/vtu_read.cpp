@@ -1,233 +1,29 @@
 #include "evidence/vtu_read.hpp"
 
 #include <fmt/format.h>
-#include <zlib.h>
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
-#include <cstring>
 #include <map>
-#include <pugixml.hpp>
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
+#include "evidence/vtu_file.hpp"
 
 namespace dotsift {
 
 namespace {
 
-constexpr std::uint64_t most_compression = 1100;  // zlib reaches about 1032
-
-struct Fault {
-    std::string what;
-};
-
-[[noreturn]] void refuse(const std::string& what) {
-    throw Fault{what};
-}
-
-std::string from_base64(std::string_view text) {
-    static const auto value = [] {
-        std::array<int, 256> table{};
-        table.fill(-1);
-        const std::string_view letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-        for (std::size_t i = 0; i < letters.size(); ++i)
-            table[static_cast<unsigned char>(letters[i])] = static_cast<int>(i);
-        return table;
-    }();
-    std::string out;
-    std::uint32_t bits = 0;
-    int count = 0;
-    for (const char c : text) {
-        if (c == '=') {  // the end of one block; another may follow
-            bits = 0;
-            count = 0;
-            continue;
-        }
-        const int v = value[static_cast<unsigned char>(c)];
-        if (v < 0) {
-            if (c == ' ' || c == '\n' || c == '\r' || c == '\t') continue;
-            refuse("a letter that base64 does not have");
-        }
-        bits = bits << 6U | static_cast<std::uint32_t>(v);
-        count += 6;
-        if (count >= 8) {
-            count -= 8;
-            out += static_cast<char>(bits >> static_cast<unsigned>(count) & 0xFFU);
-        }
-    }
-    return out;
-}
-
-class VtuFile {
-  public:
-    explicit VtuFile(const std::string& text) {
-        const std::size_t appended = text.find("<AppendedData");
-        std::string head = text.substr(0, appended);
-        if (appended != std::string::npos) {
-            head += "</VTKFile>";
-            const std::size_t end_of_tag = text.find('>', appended);
-            const std::size_t mark = text.find('_', end_of_tag == std::string::npos ? appended : end_of_tag);
-            const std::size_t end = text.rfind("</AppendedData");
-            if (mark == std::string::npos || end == std::string::npos || end < mark)
-                refuse("its appended data have no beginning or end");
-            const std::string_view tag(text.data() + appended, end_of_tag - appended);
-            base64_ = tag.find("base64") != std::string_view::npos;
-            data_ = std::string_view(text).substr(mark + 1, end - mark - 1);
-        }
-        const auto parsed = document_.load_buffer(head.data(), head.size());
-        if (!parsed) refuse(fmt::format("its XML is broken ({})", parsed.description()));
-        const auto root = document_.child("VTKFile");
-        if (!root || std::string_view(root.attribute("type").value()) != "UnstructuredGrid")
-            refuse("it holds no UnstructuredGrid");
-        if (std::string_view(root.attribute("byte_order").as_string("LittleEndian")) != "LittleEndian")
-            refuse("its byte order is not LittleEndian");
-        wide_header_ = std::string_view(root.attribute("header_type").as_string("UInt32")) == "UInt64";
-        const std::string_view compressor = root.attribute("compressor").value();
-        if (!compressor.empty() && compressor != "vtkZLibDataCompressor")
-            refuse(fmt::format("its compressor is {}, and only vtkZLibDataCompressor is known", compressor));
-        compressed_ = !compressor.empty();
-        piece_ = root.child("UnstructuredGrid").child("Piece");
-        if (!piece_) refuse("it has no Piece");
-        if (piece_.next_sibling("Piece")) refuse("it has more than one Piece");
-    }
-
-    [[nodiscard]] pugi::xml_node piece() const { return piece_; }
-
-    /// All numbers of an array, whatever their type.
-    [[nodiscard]] std::vector<double> numbers(const pugi::xml_node& array) const {
-        const std::string_view format = array.attribute("format").as_string("ascii");
-        if (format == "ascii") return ascii(array.text().get());
-        const std::string bytes = format == "binary" ? block(from_base64(array.text().get())) : appended(array);
-        const std::string_view type = array.attribute("type").value();
-        if (type == "Float64") return as<double>(bytes);
-        if (type == "Float32") return as<float>(bytes);
-        if (type == "Int64") return as<std::int64_t>(bytes);
-        if (type == "UInt64") return as<std::uint64_t>(bytes);
-        if (type == "Int32") return as<std::int32_t>(bytes);
-        if (type == "UInt32") return as<std::uint32_t>(bytes);
-        if (type == "Int16") return as<std::int16_t>(bytes);
-        if (type == "UInt16") return as<std::uint16_t>(bytes);
-        if (type == "Int8") return as<std::int8_t>(bytes);
-        if (type == "UInt8") return as<std::uint8_t>(bytes);
-        refuse(fmt::format("the array \"{}\" has the unknown type \"{}\"", array.attribute("Name").value(), type));
-    }
-
-  private:
-    static std::vector<double> ascii(std::string_view text) {
-        std::vector<double> out;
-        const char *at = text.data(), *end = at + text.size();
-        while (at < end) {
-            if (std::isspace(static_cast<unsigned char>(*at))) {
-                ++at;
-                continue;
-            }
-            double v = 0;
-            const auto [next, error] = std::from_chars(at, end, v);
-            if (error != std::errc() || next == at) refuse("an array holds something that is no number");
-            out.push_back(v);
-            at = next;
-        }
-        return out;
-    }
-
-    template <class T>
-    static std::vector<double> as(const std::string& bytes) {
-        std::vector<double> out(bytes.size() / sizeof(T));
-        for (std::size_t i = 0; i < out.size(); ++i) {
-            T v{};
-            std::memcpy(&v, bytes.data() + i * sizeof(T), sizeof(T));
-            out[i] = static_cast<double>(v);
-        }
-        return out;
-    }
-
-    [[nodiscard]] std::string appended(const pugi::xml_node& array) const {
-        const auto offset = array.attribute("offset").as_ullong(~0ULL);
-        if (offset >= data_.size()) refuse("an array begins beyond the end of the file");
-        const std::string_view rest = data_.substr(offset);
-        return block(base64_ ? from_base64(rest) : std::string(rest));
-    }
-
-    [[nodiscard]] std::uint64_t header(std::string_view bytes, std::size_t index) const {
-        const std::size_t width = wide_header_ ? 8 : 4;
-        if (bytes.size() < (index + 1) * width) refuse("an array is cut off");
-        std::uint64_t v = 0;
-        std::memcpy(&v, bytes.data() + index * width, width);
-        return v;
-    }
-
-    [[nodiscard]] std::string block(const std::string& bytes) const {
-        const std::size_t width = wide_header_ ? 8 : 4;
-        if (!compressed_) {
-            const std::uint64_t size = header(bytes, 0);
-            if (size > bytes.size() - width) refuse("an array is cut off");
-            return bytes.substr(width, size);
-        }
-        const std::uint64_t blocks = header(bytes, 0), usual = header(bytes, 1), last = header(bytes, 2);
-        if (blocks == 0) return {};
-        if (blocks > bytes.size() / width) refuse("an array claims more blocks than the file has");
-        std::size_t at = (3 + blocks) * width;
-        std::string out;
-        for (std::uint64_t b = 0; b < blocks; ++b) {
-            const std::uint64_t packed = header(bytes, 3 + b);
-            const std::uint64_t size = b + 1 == blocks && last != 0 ? last : usual;
-            if (at > bytes.size() || packed > bytes.size() - at) refuse("an array is cut off");
-            if (size > most_compression * (packed + 64)) refuse("an array claims to be larger than can be");
-            const std::size_t begin = out.size();
-            out.resize(begin + size);
-            uLongf length = size;
-            if (uncompress(reinterpret_cast<Bytef*>(out.data() + begin), &length,
-                           reinterpret_cast<const Bytef*>(bytes.data() + at), packed) != Z_OK ||
-                length != size)
-                refuse("compressed data are damaged");
-            at += packed;
-        }
-        return out;
-    }
-
-    pugi::xml_document document_;
-    pugi::xml_node piece_;
-    std::string_view data_;
-    bool base64_ = false, wide_header_ = false, compressed_ = false;
-};
-
-pugi::xml_node array_named(const pugi::xml_node& parent, const char* name) {
-    for (const auto& a : parent.children("DataArray"))
-        if (std::string_view(a.attribute("Name").value()) == name) return a;
-    return {};
-}
-
-/// A whole number that can be an index below `bound`.
-std::size_t index_of(double v, std::size_t bound, const char* what) {
-    if (!(v >= 0) || v >= static_cast<double>(bound) || v != std::floor(v))
-        refuse(fmt::format("{} is out of range", what));
-    return static_cast<std::size_t>(v);
-}
-
-/// Names behind a prefix, with their values.
-std::vector<std::pair<std::string, std::vector<double>>> named_arrays(const VtuFile& file, const pugi::xml_node& parent,
-                                                                      const std::string& prefix, std::size_t count) {
-    std::vector<std::pair<std::string, std::vector<double>>> out;
-    for (const auto& a : parent.children("DataArray")) {
-        const std::string name = a.attribute("Name").value();
-        if (name.rfind(prefix, 0) != 0) continue;
-        out.emplace_back(name.substr(prefix.size()), file.numbers(a));
-        if (out.back().second.size() != count) refuse(fmt::format("the array \"{}\" has the wrong length", name));
-    }
-    return out;
-}
-
 class MeshReader {
   public:
     explicit MeshReader(const VtuFile& file) : file_(file) {}
 
-    MeshFile read() {
+    MeshFile read(bool with_fields) {
         read_points();
         read_cells();
         read_names();
         number_slots(out_.mesh);
+        if (with_fields) read_fields();
         return std::move(out_);
     }
 
@@ -361,6 +157,43 @@ class MeshReader {
         for (std::size_t e = 0; e < row.size(); ++e) mesh.row[e] = static_cast<std::int32_t>(row[e]);
     }
 
+    void read_fields() {
+        const auto each = [&](const pugi::xml_node& parent, const auto& take) {
+            for (const auto& array : parent.children("DataArray")) {
+                FileField field;
+                field.name = array.attribute("Name").value();
+                field.components = array.attribute("NumberOfComponents").as_uint(1);
+                if (field.components == 0) refuse(fmt::format("the array \"{}\" has no components", field.name));
+                field.values = file_.numbers(array);
+                take(std::move(field));
+            }
+        };
+        const auto check = [](const FileField& f, std::size_t count) {
+            if (f.values.size() != count * f.components)
+                refuse(fmt::format("the array \"{}\" has the wrong length", f.name));
+        };
+        each(file_.piece().child("PointData"), [&](FileField f) {
+            check(f, out_.mesh.nodes.size());
+            f.of = FileField::Of::nodes;
+            out_.fields.push_back(std::move(f));
+        });
+        each(file_.piece().child("CellData"), [&](FileField f) {
+            check(f, cells_);
+            for (const auto& [of, cells] :
+                 {std::pair{FileField::Of::elements, &element_cell_}, std::pair{FileField::Of::sides, &side_cell_}}) {
+                FileField some{f.name, of, f.components, {}};
+                for (const std::size_t c : *cells)
+                    for (std::size_t k = 0; k < f.components; ++k)
+                        some.values.push_back(f.values[c * f.components + k]);
+                out_.fields.push_back(std::move(some));
+            }
+        });
+        each(file_.grid().child("FieldData"), [&](FileField f) {
+            f.of = FileField::Of::whole;
+            out_.fields.push_back(std::move(f));
+        });
+    }
+
     const VtuFile& file_;
     MeshFile out_;
     std::vector<std::size_t> element_cell_, side_cell_;
@@ -369,12 +202,18 @@ class MeshReader {
 
 }  // namespace
 
-MeshFile read_vtu(const std::filesystem::path& file) {
+const FileField* MeshFile::field(const std::string& name, FileField::Of of) const {
+    for (const auto& f : fields)
+        if (f.of == of && f.name == name) return &f;
+    return nullptr;
+}
+
+MeshFile read_vtu(const std::filesystem::path& file, bool with_fields) {
     const std::string text = read_file(file);
     try {
         const VtuFile vtu(text);
-        return MeshReader(vtu).read();
-    } catch (const Fault& f) {
+        return MeshReader(vtu).read(with_fields);
+    } catch (const VtuFault& f) {
         Place place;
         place.file = file.string();
         throw InputError(fmt::format("this is no mesh file that can be read: {}", f.what), place,

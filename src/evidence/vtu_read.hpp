@@ -8,9 +8,21 @@
 
 namespace dotsift {
 
+/// An array of a file that is not part of its mesh.
+struct FileField {
+    enum class Of { nodes, elements, sides, whole };
+    std::string name;
+    Of of = Of::nodes;
+    std::size_t components = 1;
+    std::vector<double> values;
+};
+
 struct MeshFile {
     Mesh mesh;
     std::vector<double> wanted_size;  ///< of each element, if the file has it
+    std::vector<FileField> fields;    ///< if they were asked for; cell arrays become one of elements and one of sides
+    /// Nothing if there is no such field.
+    [[nodiscard]] const FileField* field(const std::string& name, FileField::Of of) const;
 };
 
 /// Reads triangles of 3 or 6 and quadrilaterals of 4 or 9 nodes in the plane z = 0. Cells of two or three nodes in a
@@ -19,6 +31,6 @@ struct MeshFile {
 /// ASCII, base64 or appended (raw or base64), plain or compressed by zlib. Throws FileError if the file cannot be read,
 /// InputError with what is wrong if it is no such file; nothing in a file makes it read or allocate beyond the file's
 /// own size times the largest possible compression.
-MeshFile read_vtu(const std::filesystem::path& file);
+MeshFile read_vtu(const std::filesystem::path& file, bool with_fields = false);
 
 }  // namespace dotsift

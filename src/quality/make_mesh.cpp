@@ -12,4 +12,18 @@ MadeMesh make_mesh(const Study& study, const Part& part, const Sizing& sizing, M
     return made;
 }
 
+MadeMesh remake_mesh(const Study& study, const Part& part, const Mesh& old, const std::vector<double>& old_wanted,
+                     const std::vector<char>& anew, const SizeField& field, RemeshCounts& counts) {
+    MadeMesh made;
+    made.mesh = remesh(part, old, anew, field, study.mesh, study.sizes.most_elements, counts);
+    made.wanted.reserve(made.mesh.element_count());
+    for (std::size_t e = 0; e < made.mesh.element_count(); ++e) {
+        const bool as_before = e < counts.kept_elements && !old_wanted.empty();
+        made.wanted.push_back(as_before ? old_wanted[static_cast<std::size_t>(counts.kept[e])]
+                                        : field.at(made.mesh.centre_of(e)));
+    }
+    made.repair = repair(made.mesh, made.wanted, study.quality, &part, counts.kept_elements);
+    return made;
+}
+
 }  // namespace dotsift

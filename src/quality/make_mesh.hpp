@@ -2,6 +2,7 @@
 // Part and sizes -> a mesh whose poor elements were improved, and everything that was noticed on the way.
 
 #include "mesh/generate.hpp"
+#include "mesh/remesh.hpp"
 #include "quality/repair.hpp"
 
 namespace dotsift {
@@ -15,5 +16,10 @@ struct MadeMesh {
 /// Meshes the part as the study's [mesh] says and improves elements below the study's [quality] limits. `log` is filled
 /// even if a MeshError is thrown.
 MadeMesh make_mesh(const Study& study, const Part& part, const Sizing& sizing, MeshingLog& log);
+
+/// The elements of `old` whose flag is set made anew (see remesh) and improved, all the rest as it was. `old_wanted`
+/// may be empty: not known.
+MadeMesh remake_mesh(const Study& study, const Part& part, const Mesh& old, const std::vector<double>& old_wanted,
+                     const std::vector<char>& anew, const SizeField& field, RemeshCounts& counts);
 
 }  // namespace dotsift

@@ -15,11 +15,13 @@ double sum_of_powers(const std::vector<double>& error2, double p, double d) {
     return sum;
 }
 
-std::vector<double> equidistributed(const std::vector<double>& error2, double common, double p, double d) {
-    std::vector<double> factor(error2.size(), INFINITY);
-    for (std::size_t e = 0; e < factor.size(); ++e)
-        if (error2[e] > 0) factor[e] = common * std::pow(error2[e], -1 / (2 * p + d));
-    return factor;
+EvenShares even_shares(const std::vector<double>& error2, double common, double p, double d) {
+    EvenShares out;
+    out.factor.assign(error2.size(), INFINITY);
+    for (std::size_t e = 0; e < error2.size(); ++e)
+        if (error2[e] > 0) out.factor[e] = common * std::pow(error2[e], -1 / (2 * p + d));
+    out.element_error2 = std::pow(common, 2 * p + d);
+    return out;
 }
 
 std::vector<std::size_t> by_error(const std::vector<double>& error2) {
@@ -31,20 +33,23 @@ std::vector<std::size_t> by_error(const std::vector<double>& error2) {
 
 }  // namespace
 
-std::vector<double> factors_for_error(const std::vector<double>& element_error2, double wanted_error2, int degree,
-                                      int dimension) {
+EvenShares factors_for_error(const std::vector<double>& element_error2, double wanted_error2, int degree,
+                             int dimension) {
     // factor_e = (wanted / sum)^(1/2p) * e_e^(-2/(2p+d)), sum = sum over j of (e_j^2)^(d/(2p+d))
     const double sum = sum_of_powers(element_error2, degree, dimension);
-    if (!(sum > 0)) return std::vector<double>(element_error2.size(), INFINITY);
-    return equidistributed(element_error2, std::pow(wanted_error2 / sum, 1 / (2.0 * degree)), degree, dimension);
+    if (!(sum > 0)) return {std::vector<double>(element_error2.size(), INFINITY), 0};
+    return even_shares(element_error2, std::pow(wanted_error2 / sum, 1 / (2.0 * degree)), degree, dimension);
 }
 
-std::vector<double> factors_for_count(const std::vector<double>& element_error2, double elements, int degree,
-                                      int dimension) {
+EvenShares factors_for_count(const std::vector<double>& element_error2, double elements, int degree, int dimension) {
     // The number of elements is common^-d * sum.
     const double sum = sum_of_powers(element_error2, degree, dimension);
-    if (!(sum > 0)) return std::vector<double>(element_error2.size(), INFINITY);
-    return equidistributed(element_error2, std::pow(sum / elements, 1.0 / dimension), degree, dimension);
+    if (!(sum > 0)) return {std::vector<double>(element_error2.size(), INFINITY), 0};
+    return even_shares(element_error2, std::pow(sum / elements, 1.0 / dimension), degree, dimension);
+}
+
+double factor_at_point(double element_error2, double wanted_error2, double exponent) {
+    return element_error2 > 0 ? std::pow(wanted_error2 / element_error2, 1 / (2 * exponent)) : INFINITY;
 }
 
 std::vector<double> factors_for_share(const std::vector<double>& element_error2, double share, double finer) {

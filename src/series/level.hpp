@@ -8,9 +8,7 @@
 
 #include "base/cost.hpp"
 #include "goals/goal.hpp"
-#include "mesh/generate.hpp"
 #include "mesh/mesh.hpp"
-#include "quality/repair.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/estimate.hpp"
 
@@ -31,8 +29,7 @@ struct Level {
     std::string series;
     int index = 1;  ///< counted from 1 within its series
     MeshSummary mesh;
-    MeshingLog meshing;
-    RepairReport repair;
+    std::vector<std::string> notes;  ///< what was noticed while its mesh was made
     std::int64_t unknowns = 0;
     LoadBalance balance;
     std::vector<LoadTotal> loads;            ///< of the first case
@@ -40,6 +37,7 @@ struct Level {
     std::vector<QuantityValue> quantities;
     std::vector<std::optional<GoalEstimate>> goals;  ///< of each quantity
     double estimated_error = 0;                      ///< relative, energy norm
+    std::optional<double> error_bound;               ///< relative like estimated_error, if it was asked for
     std::optional<TrueError> true_error;             ///< where the study gives the exact stress
     double factor_bytes = 0, residual = 0;
     std::vector<Cost> costs;

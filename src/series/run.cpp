@@ -3,19 +3,24 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
+#include <functional>
 #include <optional>
 
 #include "base/errors.hpp"
 #include "base/numbers.hpp"
 #include "mesh/generate.hpp"
 #include "quality/make_mesh.hpp"
+#include "recovery/admissible.hpp"
+#include "recovery/indicators.hpp"
 #include "recovery/recover.hpp"
 #include "recovery/resize.hpp"
 #include "recovery/strategy.hpp"
+#include "series/meshing_notes.hpp"
 #include "series/stop_rules.hpp"
 #include "sizes/part_sizes.hpp"
+#include "solve/carry_over.hpp"
+#include "solve/singular_points.hpp"
 #include "solve/solve.hpp"
 
 namespace dotsift {
@@ -23,11 +28,14 @@ namespace dotsift {
 namespace {
 
 // One adaptive step aims at an error this many times smaller. Larger steps trust the coarse mesh's error map too far.
-constexpr double boldest_step = 3;
+constexpr double boldest_step = 8;
 // And at least this many: levels that hardly differ cost a solve and show no order.
 constexpr double mildest_step = 2;
 // Aims a little below the target, so that it is not missed by a hair and paid for with another level.
 constexpr double aim = 0.85;
+
+// At singular points, whose law is known, sizes go down to this share of the part's size in one step.
+constexpr double smallest_share = 1e-5;
 
 // A step towards a budget multiplies the number of elements by at most this.
 constexpr double boldest_growth = 4;
@@ -54,65 +62,152 @@ double nominal_energy(const Mesh& mesh, const Laws& laws, const Solution& s, boo
     return sum;
 }
 
-/// Recovered fields of every case, and one error map: over the cases errors and energies add up, so that a case in
-/// which nothing happens does not count; over the two physics the squares of the relative errors do.
-void recover(const Mesh& mesh, const Laws& laws, const Study& study, LevelFields& fields) {
+/// One error map of every case: errors and energies add up, so that a case in which nothing happens does not count;
+/// over the two physics the squares of the relative errors do. Nothing if a map is missing.
+using CaseMap = std::function<std::optional<ErrorMap>(const CaseFields&)>;
+std::optional<ErrorMap> over_cases(const Study& study, const LevelFields& fields, const CaseMap& flux_map,
+                                   const CaseMap& stress_map) {
     std::optional<ErrorMap> of_flux, of_stress;
-    const auto add = [&](std::optional<ErrorMap>& sum, ErrorMap map, const Solution& s, bool of_potential) {
-        if (map.energy2 <= rounding_energy * nominal_energy(mesh, laws, s, of_potential)) {
-            std::fill(map.element_error2.begin(), map.element_error2.end(), 0.0);
-            map.error2 = map.energy2 = 0;
+    bool complete = true;
+    const auto add = [&](std::optional<ErrorMap>& sum, std::optional<ErrorMap> map, const Solution& s,
+                         bool of_potential) {
+        if (!map) {
+            complete = false;
+            return;
+        }
+        if (map->energy2 <= rounding_energy * nominal_energy(fields.mesh, fields.laws, s, of_potential)) {
+            std::fill(map->element_error2.begin(), map->element_error2.end(), 0.0);
+            map->error2 = map->energy2 = 0;
         }
         if (!sum) {
             sum = std::move(map);
             return;
         }
-        for (std::size_t e = 0; e < map.element_error2.size(); ++e) sum->element_error2[e] += map.element_error2[e];
-        sum->error2 += map.error2;
-        sum->energy2 += map.energy2;
+        for (std::size_t e = 0; e < map->element_error2.size(); ++e) sum->element_error2[e] += map->element_error2[e];
+        sum->error2 += map->error2;
+        sum->energy2 += map->energy2;
     };
-    for (auto& c : fields.cases) {
-        if (study.conducts()) {
-            c.flux = recover_flux(mesh, study, laws, c.solution);
-            add(of_flux, estimate_flux_error(mesh, laws, c.solution, c.flux), c.solution, true);
-        }
-        if (study.elastic()) {
-            c.stress = recover_stress(mesh, study, laws, c.solution);
-            add(of_stress, estimate_error(mesh, laws, c.solution, c.stress), c.solution, false);
-        }
+    for (const auto& c : fields.cases) {
+        if (study.conducts()) add(of_flux, flux_map(c), c.solution, true);
+        if (study.elastic()) add(of_stress, stress_map(c), c.solution, false);
     }
-    fields.error = of_flux && of_stress ? combined(*of_flux, *of_stress) : of_flux ? *of_flux : *of_stress;
+    if (!complete) return {};
+    return of_flux && of_stress ? combined(*of_flux, *of_stress) : of_flux ? of_flux : of_stress;
 }
+
+/// Recovered fields of every case, and the error that they show.
+void recover(const Study& study, LevelFields& fields) {
+    const Mesh& mesh = fields.mesh;
+    const Laws& laws = fields.laws;
+    for (auto& c : fields.cases) {
+        if (study.conducts()) c.flux = recover_flux(mesh, study, laws, c.solution);
+        if (study.elastic()) c.stress = recover_stress(mesh, study, laws, c.solution);
+    }
+    fields.error = *over_cases(
+        study, fields, [&](const CaseFields& c) { return estimate_flux_error(mesh, laws, c.solution, c.flux); },
+        [&](const CaseFields& c) { return estimate_error(mesh, laws, c.solution, c.stress); });
+}
+
+/// The bound that an admissible field gives, relative; notes why there is none.
+void bound_error(const Study& study, Level& level, const LevelFields& fields) {
+    const Mesh& mesh = fields.mesh;
+    const Laws& laws = fields.laws;
+    const std::string why = why_no_bound(study, mesh, laws);
+    std::optional<ErrorMap> bound;
+    if (why.empty())
+        bound = over_cases(
+            study, fields, [&](const CaseFields& c) { return bound_flux_error(mesh, study, laws, c.solution); },
+            [&](const CaseFields& c) { return bound_stress_error(mesh, study, laws, c.solution); });
+    if (bound)
+        level.error_bound = bound->relative();
+    else
+        level.notes.push_back("no bound of the error: " +
+                              (why.empty() ? "no stress is in balance with forces at single points" : why));
+}
+
+/// The squares by which an indicator ranks the elements, over all cases.
+ErrorMap indicated(const Study& study, Indicator indicator, Field field, const LevelFields& fields) {
+    const Mesh& mesh = fields.mesh;
+    const Laws& laws = fields.laws;
+    if (indicator == Indicator::recovery) return fields.error;
+    if (indicator == Indicator::residual) {
+        // Residuals tell the places better than the size of the error, which the recovered field tells.
+        ErrorMap map = *over_cases(
+            study, fields, [&](const CaseFields& c) { return residual_flux_error(mesh, study, laws, c.solution); },
+            [&](const CaseFields& c) { return residual_stress_error(mesh, study, laws, c.solution); });
+        if (map.error2 > 0)
+            for (auto& v : map.element_error2) v *= fields.error.error2 / map.error2;
+        map.error2 = fields.error.error2;
+        map.energy2 = fields.error.energy2;
+        return map;
+    }
+    ErrorMap map;
+    map.element_error2.assign(mesh.element_count(), 0.0);
+    const auto add = [&](const std::vector<double>& values) {
+        for (std::size_t e = 0; e < values.size(); ++e) map.element_error2[e] += values[e];
+    };
+    for (std::size_t k = 0; k < fields.cases.size(); ++k) {
+        const Solution& s = fields.cases[k].solution;
+        if (indicator == Indicator::energy) {
+            if (study.conducts()) add(energy_of_elements(mesh, laws, s, true));
+            if (study.elastic()) add(energy_of_elements(mesh, laws, s, false));
+            continue;
+        }
+        const auto values = slot_field(field, fields.source(k));
+        add(indicator == Indicator::jump ? jumps_of_slots(mesh, values) : changes_of_slots(mesh, values));
+    }
+    for (const double v : map.element_error2) map.error2 += v;
+    return map;
+}
+
+/// What the next mesh is to be.
+struct NextMesh {
+    Sizing sizes;
+    std::shared_ptr<const LevelFields> before;  // the level before
+    std::vector<char> anew;                     // only these elements of it are made anew; empty: the whole mesh is
+};
 
 class SeriesRunner {
   public:
-    SeriesRunner(const Study& study, const Part& part, StudyObserver& observer)
-        : study_(study), part_(part), observer_(observer), base_(sizing_of(part, study.sizes, study.path)) {}
+    SeriesRunner(const Study& study, const Part& part, const std::vector<SeriesResult>& done, StudyObserver& observer)
+        : study_(study),
+          part_(part),
+          done_(done),
+          observer_(observer),
+          base_(sizing_of(part, study.sizes, study.path)),
+          singular_(singular_points(part, study)) {}
 
     SeriesResult run(const SeriesSpec& spec) {
         SeriesResult result;
         result.name = spec.name;
         result.kind = spec.kind;
-        Sizing sizes = base_;
-        const auto begin = std::chrono::steady_clock::now();
+        const Level* start = start_of(spec);
+        const Sizing first = start ? sizes_of(*start) : base_;
+        NextMesh next{first, {}, {}};
+        double seconds = 0;
         for (;;) {
             const int index = static_cast<int>(result.levels.size()) + 1;
             try {
-                result.levels.push_back(level(sizes, spec.name, index));
+                result.levels.push_back(level(next, spec, index, start));
             } catch (const Interrupted&) {
                 result.stopped_by = "interrupted";
                 result.target_met = false;
                 return result;
             }
-            const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
-            if (const auto stop = stop_after(study_, spec, result, seconds)) {
+            for (const auto& c : result.levels.back().costs) seconds += c.seconds;
+            ErrorMap driving;
+            if (spec.kind == SeriesKind::adaptive) driving = driving_error(spec, result.levels.back());
+            const bool nothing_left =
+                spec.kind == SeriesKind::adaptive && spec.strategy != Strategy::target && !(driving.error2 > 0);
+            if (const auto stop = stop_after(study_, spec, result, seconds, nothing_left)) {
                 result.stopped_by = stop->reason;
                 result.target_met = stop->target_met;
                 break;
             }
-            const Sizing next = next_sizes(spec, result.levels.back(), index);
+            next = next_mesh(spec, first, result.levels.back(), driving, index);
+            next.before = result.levels.back().fields;
             const double most = static_cast<double>(std::min(spec.most_elements, study_.sizes.most_elements));
-            const double expected = estimate_elements(part_, next.field, 2 * most);
+            const double expected = estimate_elements(part_, next.sizes.field, 2 * most);
             if (expected > most) {
                 result.stopped_by = fmt::format(
                     "the limit of {} elements: the next level would have {}", grouped(static_cast<long long>(most)),
@@ -120,28 +215,67 @@ class SeriesRunner {
                 result.target_met = !has_target(spec);
                 break;
             }
-            sizes = next;
         }
         return result;
     }
 
   private:
-    Level level(const Sizing& sizes, const std::string& series, int index) {
-        if (index > 1 || !first_) {
-            Level l = solve_level(study_, part_, sizes, series, index, observer_);
-            if (index == 1) first_ = l;
-            observer_.level_done(l);
-            return l;
+    /// Stored, shared, or solved.
+    Level level(const NextMesh& next, const SeriesSpec& spec, int index, const Level* start) {
+        if (auto stored = observer_.stored(spec.name, index)) {
+            if (index == 1 && !start && !first_) first_ = stored;
+            return std::move(*stored);
         }
-        Level l = *first_;  // the same mesh starts every series
-        l.series = series;
+        Level l;
+        if (index == 1 && (start || first_)) {
+            l = start ? *start : *first_;  // a mesh that is there already
+            l.series = spec.name;
+            l.index = 1;
+        } else {
+            const auto make = [&](MeshingLog& log) {
+                if (next.anew.empty()) return make_mesh(study_, part_, next.sizes, log);
+                RemeshCounts counts;
+                return remake_mesh(study_, part_, next.before->mesh, next.before->wanted_size, next.anew,
+                                   next.sizes.field, counts);
+            };
+            l = solve_level(study_, part_, make, spec.name, index, observer_, next.before.get());
+            if (index == 1) first_ = l;
+        }
         observer_.level_done(l);
         return l;
     }
 
-    Sizing next_sizes(const SeriesSpec& spec, const Level& last, int levels) const {
+    /// The level that a series begins with instead of the study's own sizes.
+    const Level* start_of(const SeriesSpec& spec) const {
+        if (!spec.start) return nullptr;
+        for (const auto& s : done_) {
+            if (s.name != spec.start->series) continue;
+            const auto level = static_cast<std::size_t>(spec.start->level);
+            if (level <= s.levels.size()) return &s.levels[level - 1];
+            Place place;
+            place.file = study_.path.string();
+            place.line = spec.where.line;
+            throw InputError(fmt::format("series.{} starts from level {} of series {}, which ended with level {}",
+                                         spec.name, level, s.name, s.levels.size()),
+                             place, "start from an earlier level; resume keeps those that are solved");
+        }
+        return nullptr;  // the reader saw that it is there
+    }
+
+    /// The sizes of a level's elements as they are.
+    Sizing sizes_of(const Level& level) const {
+        const Mesh& mesh = level.fields->mesh;
+        ResizeLimits limits;
+        limits.smallest = study_.sizes.smallest.value_or(0);
+        limits.largest = 2 * base_.field.global();
+        limits.growth = study_.sizes.growth;
+        return {resize(mesh, std::vector<double>(mesh.element_count(), 1.0), limits), {}, base_.layers};
+    }
+
+    NextMesh next_mesh(const SeriesSpec& spec, const Sizing& first, const Level& last, const ErrorMap& driving,
+                       int levels) const {
         const double finer = std::pow(spec.ratio, -levels);
-        if (spec.kind == SeriesKind::uniform) return base_.scaled(finer);
+        if (spec.kind == SeriesKind::uniform) return {first.scaled(finer), {}, {}};
         if (spec.kind == SeriesKind::local) {
             std::vector<int> rules, layers;
             const auto chosen = [&](const std::string& name) {
@@ -151,22 +285,40 @@ class SeriesRunner {
                 if (chosen(study_.sizes.local[k].name)) rules.push_back(static_cast<int>(k));
             for (std::size_t k = 0; k < study_.sizes.layers.size(); ++k)
                 if (chosen(study_.sizes.layers[k].name)) layers.push_back(static_cast<int>(k));
-            return base_.scaled(finer, rules, layers);
+            return {base_.scaled(finer, rules, layers), {}, {}};
         }
         ResizeLimits limits;
         limits.smallest = spec.smallest.value_or(study_.sizes.smallest.value_or(0));
         limits.largest = spec.largest.value_or(2 * base_.field.global());
         limits.growth = spec.growth.value_or(study_.sizes.growth);
         if (!spec.coarsen) limits.most_coarser = 1;
-        return {resize(last.fields->mesh, factors(spec, last), limits).with(curvature_sources(part_, study_.sizes)),
-                {},
-                base_.layers};
+        const EvenShares even = factors(spec, last, driving);
+        const Mesh& mesh = last.fields->mesh;
+        SizeField field = resize(mesh, even.factor, limits)
+                              .with(curvature_sources(part_, study_.sizes))
+                              .with(sources_at_points(spec, mesh, driving, even, limits));
+        NextMesh next{{std::move(field), {}, base_.layers}, {}, {}};
+        if (spec.keep_rest) next.anew = changing(mesh, even.factor);
+        return next;
+    }
+
+    /// The elements that become smaller and those that touch them, so that the sizes have room to grow; rows of layers
+    /// stay.
+    static std::vector<char> changing(const Mesh& mesh, const std::vector<double>& factor) {
+        std::vector<char> touched(mesh.nodes.size(), 0), anew(mesh.element_count(), 0);
+        for (std::size_t e = 0; e < anew.size(); ++e)
+            if (factor[e] < 1 && mesh.row[e] == 0)
+                for (const auto n : mesh.element(e)) touched[static_cast<std::size_t>(n)] = 1;
+        for (std::size_t e = 0; e < anew.size(); ++e)
+            for (const auto n : mesh.element(e))
+                if (touched[static_cast<std::size_t>(n)] && mesh.row[e] == 0) anew[e] = 1;
+        return anew;
     }
 
     /// The energy norm's, or what the elements contribute to the error of a quantity, whose sum has the order of a
     /// squared norm: relative() is then the root of that sum over the quantity.
     ErrorMap driving_error(const SeriesSpec& spec, const Level& last) const {
-        if (spec.drive.empty()) return last.fields->error;
+        if (spec.drive.empty()) return indicated(study_, spec.indicator, spec.indicator_field, *last.fields);
         const auto& goal = *last.goals[driving_quantity(study_, spec)];
         ErrorMap map;
         map.element_error2.reserve(goal.element_error.size());
@@ -177,9 +329,8 @@ class SeriesRunner {
     }
 
     /// On the sizes of the last level's elements.
-    std::vector<double> factors(const SeriesSpec& spec, const Level& last) const {
+    EvenShares factors(const SeriesSpec& spec, const Level& last, const ErrorMap& map) const {
         const Mesh& mesh = last.fields->mesh;
-        const ErrorMap map = driving_error(spec, last);
         std::vector<char> changes(mesh.element_count(), 1);
         std::vector<double> error2 = map.element_error2;
         double kept = 0, elements = 0;  // squared error and number of what does not change
@@ -191,7 +342,8 @@ class SeriesRunner {
             error2[e] = 0;
         }
         const int degree = polynomial_degree(mesh.kinds.front());
-        std::vector<double> factor;
+        EvenShares even;
+        std::vector<double>& factor = even.factor;
         switch (spec.strategy) {
             case Strategy::target: {
                 // Of a quantity the target is the sum itself, not its root.
@@ -200,8 +352,8 @@ class SeriesRunner {
                 const double wanted =
                     std::clamp(aim * target, map.relative() / boldest_step, map.relative() / mildest_step);
                 const double least = (map.error2 - kept) / (boldest_step * boldest_step);
-                factor = factors_for_error(error2, std::max(wanted * wanted * (map.energy2 + map.error2) - kept, least),
-                                           degree, 2);
+                even = factors_for_error(error2, std::max(wanted * wanted * (map.energy2 + map.error2) - kept, least),
+                                         degree, 2);
                 break;
             }
             case Strategy::budget: {
@@ -210,8 +362,8 @@ class SeriesRunner {
                                           ? static_cast<double>(*spec.budget_elements)
                                           : static_cast<double>(*spec.budget_unknowns) * have /
                                                 static_cast<double>(std::max<std::int64_t>(last.unknowns, 1));
-                factor = factors_for_count(error2, std::max(std::min(wanted, boldest_growth * have) - elements, 1.0),
-                                           degree, 2);
+                even = factors_for_count(error2, std::max(std::min(wanted, boldest_growth * have) - elements, 1.0),
+                                         degree, 2);
                 break;
             }
             case Strategy::share_of_elements:
@@ -223,13 +375,42 @@ class SeriesRunner {
         }
         for (std::size_t e = 0; e < factor.size(); ++e)
             if (!changes[e]) factor[e] = 1;
-        return factor;
+        return even;
+    }
+
+    /// Points where the error does not fall as elsewhere are sources of their own, so that the sizes grow from them.
+    std::vector<SizeSource> sources_at_points(const SeriesSpec& spec, const Mesh& mesh, const ErrorMap& map,
+                                              const EvenShares& even, const ResizeLimits& limits) const {
+        std::vector<SizeSource> out;
+        if (!spec.drive.empty() || !estimates_energy_norm(spec.indicator) || !(even.element_error2 > 0)) return out;
+        const double near = same_point_share * part_.box.diagonal();
+        for (const auto& p : singular_) {
+            if (!(p.exponent > 0)) continue;
+            SizeSource source;
+            source.corners = {p.position, p.position, p.position};
+            source.form = SizeSource::Form::point;
+            source.size = INFINITY;
+            for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+                const auto nodes = mesh.element(e);
+                const bool touches = std::any_of(nodes.begin(), nodes.end(), [&](auto n) {
+                    return distance(mesh.nodes[static_cast<std::size_t>(n)], p.position) <= near;
+                });
+                if (!touches || (!spec.within.empty() && !mesh.region_fits(e, spec.within))) continue;
+                const double factor = factor_at_point(map.element_error2[e], even.element_error2, p.exponent);
+                source.size = std::min(source.size, mesh.size_of(e) * std::min(factor, 1.0));
+            }
+            source.size = std::max({source.size, smallest_share * part_.box.diagonal(), limits.smallest});
+            if (source.size < limits.largest) out.push_back(source);
+        }
+        return out;
     }
 
     const Study& study_;
     const Part& part_;
+    const std::vector<SeriesResult>& done_;  // the series before this one
     StudyObserver& observer_;
     Sizing base_;
+    std::vector<SingularPoint> singular_;
     std::optional<Level> first_;
 };
 
@@ -255,6 +436,20 @@ bool StudyResult::all_targets_met() const {
 }
 
 namespace {
+
+/// A level's solutions on another mesh.
+std::vector<StartFields> carried(const LevelFields* before, const Mesh& mesh) {
+    std::vector<StartFields> out;
+    if (!before) return out;
+    for (const auto& c : before->cases) {
+        StartFields s;
+        if (!c.solution.displacement.empty()) s.displacement = carry_nodes(before->mesh, c.solution.displacement, mesh);
+        if (!c.solution.potential.empty())
+            s.potential = carry_slots(before->mesh, c.solution.potential, mesh, CarryRule::consistent);
+        out.push_back(std::move(s));
+    }
+    return out;
+}
 
 std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, const std::vector<QuantityValue>& values,
                                                         const Mesh& mesh, StudySolver& solver,
@@ -282,8 +477,8 @@ std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, cons
 
 }  // namespace
 
-Level solve_level(const Study& study, const Part& part, const Sizing& sizes, const std::string& series, int index,
-                  StudyObserver& observer) {
+Level solve_level(const Study& study, const Part& part, const MeshMaker& make, const std::string& series, int index,
+                  StudyObserver& observer, const LevelFields* before) {
     const auto begin = [&](const char* stage) {
         if (observer.stop_requested()) throw Interrupted();
         observer.stage(series, index, stage);
@@ -297,10 +492,11 @@ Level solve_level(const Study& study, const Part& part, const Sizing& sizes, con
     try {
         {
             const CostMeter meter = begin("mesh");
-            MadeMesh made = make_mesh(study, part, sizes, level.meshing);
+            MeshingLog log;
+            MadeMesh made = make(log);
             fields->mesh = std::move(made.mesh);
             fields->wanted_size = std::move(made.wanted);
-            level.repair = std::move(made.repair);
+            level.notes = meshing_notes(log, made.repair, study, part);
             level.mesh = summarise(fields->mesh);
             level.costs.push_back(meter.finish());
         }
@@ -312,12 +508,13 @@ Level solve_level(const Study& study, const Part& part, const Sizing& sizes, con
             const bool dual = std::any_of(study.quantities.begin(), study.quantities.end(),
                                           [](const QuantitySpec& q) { return q.dual; });
             solver.emplace(mesh, study, dual);
-            for (auto& s : solver->solve()) fields->cases.push_back({std::move(s), {}, {}});
+            for (auto& s : solver->solve(carried(before, mesh))) fields->cases.push_back({std::move(s), {}, {}});
             level.costs.push_back(meter.finish());
         }
         {
             const CostMeter meter = begin("estimate");
-            recover(mesh, laws, study, *fields);
+            recover(study, *fields);
+            if (study.error_bound) bound_error(study, level, *fields);
             level.estimated_error = fields->error.relative();
             level.quantities = evaluate_quantities(study, mesh, laws, fields->cases);
             level.goals = estimate_goals(study, level.quantities, mesh, *solver, fields->cases);
@@ -345,7 +542,7 @@ Level solve_level(const Study& study, const Part& part, const Sizing& sizes, con
 
 StudyResult run_study(const Study& study, const Part& part, StudyObserver& observer) {
     StudyResult result;
-    SeriesRunner runner(study, part, observer);
+    SeriesRunner runner(study, part, result.series, observer);
     for (const auto& spec : study.series) {
         SeriesResult series = runner.run(spec);
         result.interrupted = series.stopped_by == "interrupted";

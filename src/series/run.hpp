@@ -1,6 +1,8 @@
 #pragma once
 // A study and its part -> levels, series by series.
 
+#include <functional>
+#include <optional>
 #include <vector>
 
 #include "part/part.hpp"
@@ -19,6 +21,8 @@ class StudyObserver {
     virtual void stage(const std::string& /*series*/, int /*level*/, const std::string& /*stage*/) {}
     /// A level is complete; it will not change any more.
     virtual void level_done(Level& /*level*/) {}
+    /// A level that was solved before and need not be again.
+    virtual std::optional<Level> stored(const std::string& /*series*/, int /*level*/) { return {}; }
     /// True once the user asked to stop; looked at between stages.
     virtual bool stop_requested() { return false; }
 };
@@ -43,8 +47,12 @@ struct StudyResult {
 /// the levels done so far are returned.
 StudyResult run_study(const Study& study, const Part& part, StudyObserver& observer);
 
-/// Meshes and solves one level for a size field: the piece that every series is made of.
-Level solve_level(const Study& study, const Part& part, const Sizing& sizes, const std::string& series, int index,
-                  StudyObserver& observer);
+/// Makes the mesh of a level.
+using MeshMaker = std::function<MadeMesh(MeshingLog&)>;
+
+/// Meshes and solves one level: the piece that every series is made of. The fields of another level are a guess to
+/// begin an iteration with.
+Level solve_level(const Study& study, const Part& part, const MeshMaker& make, const std::string& series, int index,
+                  StudyObserver& observer, const LevelFields* before = nullptr);
 
 }  // namespace dotsift

@@ -89,7 +89,8 @@ std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done)
     return verdicts;
 }
 
-std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds) {
+std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds,
+                               bool nothing_left) {
     const Level& last = done.levels.back();
     const std::size_t n = done.levels.size();
     const double change = n > 1 ? largest_change(study, done.levels[n - 2], last) : INFINITY;
@@ -114,8 +115,11 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
                         !has_target(spec)};
     }
     // The next mesh would be the same for ever.
-    if (spec.kind == SeriesKind::adaptive && spec.strategy != Strategy::target && error == 0)
-        return Stop{"an estimated error of zero: nothing is left to be refined"};
+    if (nothing_left && is_of_field(spec.indicator) && spec.drive.empty())
+        return Stop{fmt::format("a field {} that shows nothing in any element: nothing is left to be refined",
+                                name_of(spec.indicator_field)),
+                    !has_target(spec) || error_met || change_met || known};
+    if (nothing_left) return Stop{"an estimated error of zero: nothing is left to be refined"};
     if (const auto limit = limit_reached(spec, done, seconds))
         return Stop{*limit, !has_target(spec) || error_met || change_met || known};
     return {};

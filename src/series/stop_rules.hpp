@@ -13,8 +13,10 @@ struct Stop {
     bool target_met = true;
 };
 
-/// Looks at the levels that are done; `seconds` is the time since the series began. Nothing: another level is wanted.
-std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds);
+/// Looks at the levels that are done; `seconds` is what they took, and `nothing_left` tells that what drives the series
+/// is zero in every element. Nothing: another level is wanted.
+std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds,
+                               bool nothing_left);
 
 /// The verdicts on all quantities after these levels.
 std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done);

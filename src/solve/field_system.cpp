@@ -91,12 +91,13 @@ void FieldSystem::make_direct() {
     }
 }
 
-std::vector<double> FieldSystem::solve_unknowns(const std::vector<double>& right_side) {
+std::vector<double> FieldSystem::solve_unknowns(const std::vector<double>& right_side,
+                                                const std::vector<double>& start) {
     if (unknowns() == 0) return {};
     std::vector<double> x;
     if (iterative_) {
         try {
-            x = iterative_->solve(right_side);
+            x = iterative_->solve_from(right_side, start);
         } catch (const SolveError&) {
             if (wanted_.method == SolverMethod::iterative) throw;
             iterative_.reset();  // it stalls: the direct solver is left
@@ -110,8 +111,15 @@ std::vector<double> FieldSystem::solve_unknowns(const std::vector<double>& right
     return x;
 }
 
-std::vector<double> FieldSystem::solve(std::size_t load_case) {
-    return problem_.constraints.expand(solve_unknowns(system_.right_side[load_case]), load_case);
+std::vector<double> FieldSystem::solve(std::size_t load_case, const std::vector<double>& start) {
+    std::vector<double> guess;
+    if (!start.empty() && iterative_) {
+        guess.assign(static_cast<std::size_t>(unknowns()), 0.0);
+        for (std::int32_t d = 0; d < problem_.layout.dofs; ++d)
+            if (const auto u = problem_.constraints.unknown_of(d); u >= 0)
+                guess[static_cast<std::size_t>(u)] = start[static_cast<std::size_t>(d)];
+    }
+    return problem_.constraints.expand(solve_unknowns(system_.right_side[load_case], guess), load_case);
 }
 
 std::vector<double> FieldSystem::respond(const std::vector<double>& force) {

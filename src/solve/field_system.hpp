@@ -18,8 +18,8 @@ class FieldSystem {
     FieldSystem(const FieldProblem& problem, const std::vector<std::vector<double>>& forces, const SolverSpec& wanted);
 
     [[nodiscard]] std::int64_t unknowns() const { return system_.matrix.size; }
-    /// Values of all degrees of freedom in a load case.
-    std::vector<double> solve(std::size_t load_case);
+    /// Values of all degrees of freedom in a load case. `start` is a guess of them, or empty.
+    std::vector<double> solve(std::size_t load_case, const std::vector<double>& start = {});
     /// What other forces do where everything prescribed is held at zero.
     std::vector<double> respond(const std::vector<double>& force);
     /// Of the last solve.
@@ -28,7 +28,7 @@ class FieldSystem {
   private:
     void make_iterative();
     void make_direct();
-    std::vector<double> solve_unknowns(const std::vector<double>& right_side);
+    std::vector<double> solve_unknowns(const std::vector<double>& right_side, const std::vector<double>& start = {});
 
     const FieldProblem& problem_;
     SolverSpec wanted_;

@@ -65,6 +65,10 @@ class LinearSolver {
     virtual void factor(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) = 0;
     /// Solves with the factor and one step of iterative refinement.
     virtual std::vector<double> solve(std::span<const double> right_side) = 0;
+    /// The same beginning from a guess, which may be empty; it shortens an iteration, and a factor needs none.
+    virtual std::vector<double> solve_from(std::span<const double> right_side, std::span<const double> /*start*/) {
+        return solve(right_side);
+    }
     /// The same without refinement, report and checks; for use inside of other solvers.
     virtual std::vector<double> solve_once(std::span<const double> right_side) { return solve(right_side); }
     [[nodiscard]] virtual const SolverReport& report() const = 0;

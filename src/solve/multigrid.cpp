@@ -202,10 +202,17 @@ class Multigrid final : public LinearSolver {
         report_.coarse_seconds = coarse_seconds;
     }
 
-    std::vector<double> solve(std::span<const double> right_side) override {
+    std::vector<double> solve(std::span<const double> right_side) override { return solve_from(right_side, {}); }
+
+    std::vector<double> solve_from(std::span<const double> right_side, std::span<const double> guess) override {
         const auto start = std::chrono::steady_clock::now();
         Vector x(size_, 0.0), r(right_side.begin(), right_side.end()), z(size_), p(size_), q(size_);
         const double wanted = wanted_residual * std::sqrt(dot(r, r));
+        if (!guess.empty()) {
+            x.assign(guess.begin(), guess.end());
+            const Vector b = r;
+            matrix_->multiply(x, r, &b);
+        }
         int steps = 0;
         double rho_before = 0, length = std::sqrt(dot(r, r));
         while (length > wanted) {

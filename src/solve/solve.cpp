@@ -18,24 +18,24 @@ StudySolver::StudySolver(const Mesh& mesh, const Study& study, bool keep)
 
 StudySolver::~StudySolver() = default;
 
-std::vector<Solution> StudySolver::solve() {
+std::vector<Solution> StudySolver::solve(const std::vector<StartFields>& start) {
     std::vector<Solution> out(cases_.size());
     for (std::size_t c = 0; c < cases_.size(); ++c) out[c].load_case = cases_[c].name;
-    if (study_.conducts()) solve_potential(out);
+    if (study_.conducts()) solve_potential(start, out);
     if (!keep_) potential_.reset();
-    if (study_.elastic()) solve_displacement(out);
+    if (study_.elastic()) solve_displacement(start, out);
     if (!keep_) displacement_.reset();
     return out;
 }
 
-void StudySolver::solve_potential(std::vector<Solution>& out) {
+void StudySolver::solve_potential(const std::vector<StartFields>& start, std::vector<Solution>& out) {
     potential_problem_ = potential_problem(mesh_, study_, laws_, cases_);
     const FieldProblem& problem = potential_problem_;
     NodalLoads loads = nodal_flows(mesh_, study_, laws_, cases_);
     potential_ = std::make_unique<FieldSystem>(problem, loads.force, study_.solver);
     for (std::size_t c = 0; c < cases_.size(); ++c) {
         Solution& s = out[c];
-        s.potential = potential_->solve(c);
+        s.potential = potential_->solve(c, c < start.size() ? start[c].potential : std::vector<double>());
         s.unknowns += potential_->unknowns();
         s.solver = potential_->report();
         auto flow = internal_flows(mesh_, laws_, s, s.dissipation);
@@ -47,7 +47,7 @@ void StudySolver::solve_potential(std::vector<Solution>& out) {
     }
 }
 
-void StudySolver::solve_displacement(std::vector<Solution>& out) {
+void StudySolver::solve_displacement(const std::vector<StartFields>& start, std::vector<Solution>& out) {
     displacement_problem_ = displacement_problem(mesh_, study_, laws_, cases_);
     const FieldProblem& problem = displacement_problem_;
     const FieldLayout& layout = problem.layout;
@@ -73,7 +73,13 @@ void StudySolver::solve_displacement(std::vector<Solution>& out) {
     displacement_ = std::make_unique<FieldSystem>(problem, forces, study_.solver);
     for (std::size_t c = 0; c < cases_.size(); ++c) {
         Solution& s = out[c];
-        const auto v = displacement_->solve(c);
+        std::vector<double> guess;
+        if (c < start.size() && !start[c].displacement.empty()) {
+            guess.assign(static_cast<std::size_t>(layout.dofs), 0.0);
+            for (std::size_t n = 0; n < mesh_.nodes.size(); ++n)
+                for (std::size_t i = 0; i < 2; ++i) guess[2 * n + i] = start[c].displacement[n][i];
+        }
+        const auto v = displacement_->solve(c, guess);
         const double flow_error = s.balance.relative_error;
         std::vector<SupportReaction> flows_of_supports;
         flows_of_supports.swap(s.reactions);

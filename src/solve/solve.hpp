@@ -10,6 +10,12 @@
 
 namespace dotsift {
 
+/// A guess of a load case's solution: at nodes and at slots, or empty.
+struct StartFields {
+    std::vector<Vec2> displacement;
+    std::vector<double> potential;
+};
+
 /// Solves a study on one mesh, both of which must outlive it, and keeps the systems for further right sides.
 class StudySolver {
   public:
@@ -19,8 +25,8 @@ class StudySolver {
     StudySolver(const StudySolver&) = delete;
     StudySolver& operator=(const StudySolver&) = delete;
 
-    /// Every load case. See solve_cases.
-    std::vector<Solution> solve();
+    /// Every load case. See solve_cases. `start` is a guess of each, or empty.
+    std::vector<Solution> solve(const std::vector<StartFields>& start = {});
     /// What forces at the degrees of freedom (see displacement_layout) or flows at the slots do, where everything that
     /// is prescribed is held at zero and nothing else acts. With a lift, that less what they do. After solve().
     Solution dual_displacement(const std::vector<double>& force, const std::vector<double>& lift = {});
@@ -28,8 +34,8 @@ class StudySolver {
     [[nodiscard]] const Laws& laws() const { return laws_; }
 
   private:
-    void solve_potential(std::vector<Solution>& out);
-    void solve_displacement(std::vector<Solution>& out);
+    void solve_potential(const std::vector<StartFields>& start, std::vector<Solution>& out);
+    void solve_displacement(const std::vector<StartFields>& start, std::vector<Solution>& out);
     /// From the values of all degrees of freedom.
     void take_displacement(const std::vector<double>& values, Solution& out) const;
 

@@ -344,12 +344,25 @@ constexpr std::array table{
         "that hold this share of the squared error become finer."},
     Key{"series.NAME", "drive", "\"energy\", quantity", "\"energy\"",
         "adaptive: whose error the sizes follow; of a quantity, by its dual problem, error_target is relative to it."},
+    Key{"series.NAME", "indicator", "\"recovery\", \"residual\", \"energy\", \"jump\", \"gradient\"", "\"recovery\"",
+        "adaptive: what tells where the mesh is too coarse. recovery: the difference to the recovered field. residual: "
+        "what is out of balance in elements and on their sides. These two estimate the error; the others do not, and "
+        "need a share or a budget as strategy. energy: how much of it an element holds. jump: of a field's gradient "
+        "from element to element. gradient: how much a field changes within an element."},
+    Key{"series.NAME", "of", "field, as in quantity.NAME", "required for jump, gradient",
+        "adaptive: the field whose jumps or gradient count."},
     Key{"series.NAME", "share", "ratio, \"30 %\"", "0.3 of elements, 0.6 of error", "For the two shares."},
     Key{"series.NAME", "finer", "number > 1", "2", "What these elements' sizes are divided by."},
     Key{"series.NAME", "budget_elements", "whole number", "-", "For the budget: about this many elements."},
     Key{"series.NAME", "budget_unknowns", "whole number", "-", "Instead of that: about this many unknowns."},
     Key{"series.NAME", "coarsen", "true, false", "true; false for shares", "adaptive: elements may become larger."},
+    Key{"series.NAME", "keep_rest", "true, false", "false",
+        "adaptive, for shares: only the elements that become smaller, and those beside them, are made anew; the rest "
+        "of "
+        "the mesh stays node for node."},
     Key{"series.NAME", "within", "region or regions", "all", "adaptive: other regions keep their sizes."},
+    Key{"series.NAME", "start_from", "\"SERIES/LEVEL\"", "the mesh of [size]",
+        "uniform, adaptive: the level of a series above whose mesh is this one's first, as in \"coarse/2\"."},
     Key{"series.NAME", "smallest", "length > 0", "that of [size]", "adaptive: no element is asked to be smaller."},
     Key{"series.NAME", "largest", "length > 0", "twice the global size", "adaptive: nor larger."},
     Key{"series.NAME", "growth", "number > 1", "that of [size]",
@@ -409,6 +422,15 @@ constexpr std::array table{
     Key{"solver", "most_memory", "number of GB", "90 % of what is free",
         "What a factor may take. Where it needs more, the iteration is used, or the study is refused."},
 
+    Key{"results", "error_bound", "true, false", "false",
+        "Also an upper bound of the error in the energy norm, from a field that is in balance with the loads."},
+
+    Key{"vary.NAME", "values", "table", "required",
+        "For `dotsift vary`: variables of the study and the values they take, each a list or a range, as in { fillet = "
+        "[\"2 mm\", \"3 mm\"], pull = { from = \"10 kN\", to = \"30 kN\", count = 5 } }."},
+    Key{"vary.NAME", "together", "true, false", "false",
+        "The first values of all variables together, then the second ones; otherwise every combination."},
+
     Key{"path.NAME", "points", "array of [x, y]", "required", "Its two ends, or all its corners."},
     Key{"path.NAME", "samples", "whole number >= 2", "101", "Rows in its table."},
 
@@ -421,10 +443,10 @@ constexpr std::array table{
 };
 
 /// Sections that hold only sub-tables or named tables, so that they are known at the top of the file.
-constexpr std::array<std::string_view, 21> top_sections{
-    "results",  "solver",  "units",    "variables", "table",      "part",   "conduction",
-    "material", "support", "periodic", "remote",    "resistance", "load",   "case",
-    "size",     "mesh",    "quality",  "path",      "quantity",   "series", "exact_stress"};
+constexpr std::array<std::string_view, 22> top_sections{
+    "results", "solver",   "units",    "variables",  "table",        "part", "conduction", "material",
+    "support", "periodic", "remote",   "resistance", "load",         "case", "size",       "mesh",
+    "quality", "path",     "quantity", "series",     "exact_stress", "vary"};
 
 }  // namespace
 

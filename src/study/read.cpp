@@ -14,6 +14,7 @@
 #include "study/read_quantity.hpp"
 #include "study/read_series.hpp"
 #include "study/read_sizes.hpp"
+#include "study/read_vary.hpp"
 #include "study/section.hpp"
 
 namespace dotsift {
@@ -44,6 +45,7 @@ class StudyReader {
                    [&](const Section& s, const std::string& name) { study_.quality.push_back(read_quality(s, name)); });
         read_quantities(top, study_);
         read_series(top, study_);
+        read_vary(top, study_);
         read_exact_stress(top);
         check_whole();
     }

@@ -362,6 +362,7 @@ void read_solver(const Section& top, Study& study) {
     if (const auto* table = top.table("results")) {
         const Section s(top.context(), *table, "results", "results");
         study.integration_points = s.flag("integration_points").value_or(false);
+        study.error_bound = s.flag("error_bound").value_or(false);
     }
 }
 

@@ -18,16 +18,6 @@ constexpr std::int64_t most_samples = 100'000;
 
 const std::vector<std::string> origin_names{"recovered", "elements", "integration_points"};
 
-const std::vector<std::string>& field_names() {
-    static const std::vector<std::string> names = [] {
-        std::vector<std::string> list;
-        list.reserve(field_count);
-        for (int f = 0; f < field_count; ++f) list.emplace_back(name_of(static_cast<Field>(f)));
-        return list;
-    }();
-    return names;
-}
-
 void read_take(const Section& s, QuantitySpec& q) {
     if (is_reaction(q.field) || q.field == Field::strain_energy || is_section(q.field)) {
         q.take = Take::total;
@@ -159,6 +149,16 @@ void check_formula_quantities(const ReadingContext& context, Study& study) {
 }
 
 }  // namespace
+
+const std::vector<std::string>& field_names() {
+    static const std::vector<std::string> names = [] {
+        std::vector<std::string> list;
+        list.reserve(field_count);
+        for (int f = 0; f < field_count; ++f) list.emplace_back(name_of(static_cast<Field>(f)));
+        return list;
+    }();
+    return names;
+}
 
 void read_quantities(const Section& top, Study& study) {
     each_named(top, "path", [&](const Section& s, const std::string& name) {

@@ -1,6 +1,9 @@
 #pragma once
 // Quantities and paths of a study file.
 
+#include <string>
+#include <vector>
+
 #include "study/section.hpp"
 #include "study/study.hpp"
 
@@ -8,5 +11,8 @@ namespace dotsift {
 
 /// Faults are noted in the context's problems; cases must have been read before.
 void read_quantities(const Section& top, Study& study);
+
+/// Of all fields, in their order.
+const std::vector<std::string>& field_names();
 
 }  // namespace dotsift

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "base/errors.hpp"
+#include "study/read_quantity.hpp"
 
 namespace dotsift {
 
@@ -12,6 +13,7 @@ namespace {
 
 const std::vector<std::string> kind_names{"uniform", "local", "adaptive"};
 const std::vector<std::string> strategy_names{"target", "budget", "share_of_elements", "share_of_error"};
+const std::vector<std::string> indicator_names{"recovery", "residual", "energy", "jump", "gradient"};
 constexpr double default_error_target = 0.02;
 
 class SeriesReader {
@@ -32,6 +34,7 @@ class SeriesReader {
             out_.ratio = *ratio;
         }
         if (out_.kind == SeriesKind::local) read_rules();
+        if (out_.kind != SeriesKind::local) read_start();
         read_strategy();
         read_limits();
         out_.most_levels =
@@ -65,10 +68,37 @@ class SeriesReader {
         };
         const bool adaptive = out_.kind == SeriesKind::adaptive;
         only("ratio", !adaptive, "uniform and local");
+        only("start_from", out_.kind != SeriesKind::local, "uniform and adaptive");
         only("rules", out_.kind == SeriesKind::local, "local");
-        for (const char* key : {"strategy", "drive", "share", "finer", "budget_elements", "budget_unknowns", "coarsen",
-                                "within", "smallest", "largest", "growth"})
+        for (const char* key : {"strategy", "indicator", "of", "drive", "share", "finer", "budget_elements",
+                                "budget_unknowns", "coarsen", "keep_rest", "within", "smallest", "largest", "growth"})
             only(key, adaptive, "adaptive");
+    }
+
+    void read_start() {
+        const auto text = s_.text("start_from");
+        if (!text) return;
+        const std::size_t slash = text->rfind('/');
+        LevelName start;
+        start.series = text->substr(0, slash);
+        const std::string number = slash == std::string::npos ? "" : text->substr(slash + 1);
+        const bool whole = !number.empty() && number.size() < 5 &&
+                           std::all_of(number.begin(), number.end(), [](char c) { return c >= '0' && c <= '9'; });
+        start.level = whole ? std::stoi(number) : 0;
+        if (start.level < 1) {
+            s_.fault("start_from", "is no level",
+                     "as in: start_from = \"coarse/2\", the second level of series coarse");
+            return;
+        }
+        std::vector<std::string> known;
+        for (const auto& other : study_.series) known.push_back(other.name);
+        if (std::find(known.begin(), known.end(), start.series) == known.end()) {
+            s_.fault("start_from", fmt::format("names series \"{}\", but no series above has that name", start.series),
+                     known.empty() ? "put this series below the one it starts from"
+                                   : "series above are " + quoted_list(known));
+            return;
+        }
+        out_.start = start;
     }
 
     void read_rules() {
@@ -104,6 +134,7 @@ class SeriesReader {
                      "\"share_of_error\" only",
                      "remove it, or choose one of these");
         read_drive();
+        read_indicator();
         out_.budget_elements = s_.whole("budget_elements", 1);
         out_.budget_unknowns = s_.whole("budget_unknowns", 1);
         const bool budget = out_.strategy == Strategy::budget;
@@ -117,6 +148,32 @@ class SeriesReader {
                      "goes with strategy = \"budget\" only", "remove it, or choose that strategy");
         out_.coarsen = s_.flag("coarsen").value_or(!by_share);
         out_.within = s_.names("within");
+        out_.keep_rest = s_.flag("keep_rest").value_or(false);
+        if (out_.keep_rest && !by_share)
+            s_.fault("keep_rest", "goes with strategy = \"share_of_elements\" or \"share_of_error\" only",
+                     "remove it, or choose one of these: they say which elements change");
+        if (out_.keep_rest && out_.coarsen)
+            s_.fault("coarsen", "does not go with keep_rest: elements that are kept do not become larger",
+                     "remove one");
+    }
+
+    void read_indicator() {
+        if (const auto k = s_.choice("indicator", indicator_names)) out_.indicator = static_cast<Indicator>(*k);
+        if (const auto field = s_.choice("of", field_names())) out_.indicator_field = static_cast<Field>(*field);
+        if (is_of_field(out_.indicator) && !s_.has("of"))
+            s_.missing("of", "the field whose jumps or gradient count, as in: of = \"von_mises\"");
+        if (!is_of_field(out_.indicator) && s_.has("of"))
+            s_.fault("of", "goes with indicator = \"jump\" or \"gradient\" only", "remove it, or choose one of these");
+        if (is_reaction(out_.indicator_field) || is_section(out_.indicator_field) ||
+            out_.indicator_field == Field::strain_energy)
+            s_.fault("of", "is a sum and no field of the place", "choose a displacement, a stress or a potential");
+        else if (s_.has("of") && (is_of_potential(out_.indicator_field) ? !study_.conducts() : !study_.elastic()))
+            s_.fault("of", "is a field that this study does not solve for");
+        if (!out_.drive.empty() && s_.has("indicator"))
+            s_.fault("indicator", "stands beside drive, which names a quantity", "give one of them");
+        if (!estimates_energy_norm(out_.indicator) && out_.strategy == Strategy::target)
+            s_.fault("indicator", "measures no error, so that no target can be aimed at",
+                     "choose another strategy, as in: strategy = \"share_of_elements\"");
     }
 
     void read_drive() {

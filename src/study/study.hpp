@@ -472,16 +472,38 @@ enum class SeriesKind { uniform, local, adaptive };
 /// How an adaptive series chooses its next sizes: the fewest elements for an error, the least error for a number of
 /// elements, or a share of the elements or of the error made finer.
 enum class Strategy { target, budget, share_of_elements, share_of_error };
+/// What tells an adaptive series where the mesh is too coarse: the difference to the recovered field; residuals and
+/// jumps of tractions or fluxes; how much of the energy an element holds; the jumps over sides of a field's gradient,
+/// or its change within an element.
+enum class Indicator { recovery, residual, energy, jump, gradient };
+/// It is made from a field alone, and measures no error.
+constexpr bool is_of_field(Indicator i) {
+    return i == Indicator::jump || i == Indicator::gradient;
+}
+/// It estimates the error in the energy norm.
+constexpr bool estimates_energy_norm(Indicator i) {
+    return i == Indicator::recovery || i == Indicator::residual;
+}
+
+/// A level of another series.
+struct LevelName {
+    std::string series;
+    int level = 1;
+};
 
 struct SeriesSpec {
     std::string name;
     Where where;
     SeriesKind kind = SeriesKind::uniform;
+    std::optional<LevelName> start;  ///< the mesh to begin with; nothing: the one that the sizes ask for
+    bool keep_rest = false;          ///< adaptive: only the elements that change are made anew
     double ratio = 1.5;              ///< uniform, local: one level's sizes over the next one's
     std::vector<std::string> rules;  ///< local: the size rules that become finer
     Strategy strategy = Strategy::target;
-    std::string drive;              ///< adaptive: the quantity whose error drives; empty: the energy norm
-    double share = 0.3, finer = 2;  ///< of elements or error; what their sizes are divided by
+    Indicator indicator = Indicator::recovery;
+    Field indicator_field = Field::displacement;  ///< for indicators of a field
+    std::string drive;                            ///< adaptive: the quantity whose error drives; empty: the energy norm
+    double share = 0.3, finer = 2;                ///< of elements or error; what their sizes are divided by
     std::optional<std::int64_t> budget_elements, budget_unknowns;
     bool coarsen = true;              ///< elements may become larger
     std::vector<std::string> within;  ///< patterns of regions that change; empty: all
@@ -493,6 +515,22 @@ struct SeriesSpec {
     bool until_quantities = false;                    ///< stops when the targets of all quantities are met
     std::optional<double> error_target;               ///< adaptive: relative energy-norm error
     std::optional<double> change_target;              ///< largest relative change of the quantities that have a target
+};
+
+/// A variable of the study and the values it takes, as they would stand in the file.
+struct VariedValue {
+    std::string variable;
+    std::vector<std::string> literals;
+};
+
+/// Runs of the study with other values of its variables.
+struct VarySpec {
+    std::string name;
+    Where where;
+    std::vector<VariedValue> values;
+    bool together = false;  ///< the first values together, then the second ones, ...; else every combination
+    /// For each run the position in `literals` of each variable; the last variable changes first.
+    [[nodiscard]] std::vector<std::vector<std::size_t>> runs() const;
 };
 
 enum class SolverMethod { automatic, direct, iterative };
@@ -539,9 +577,11 @@ struct Study {
     MeshSpec mesh;
     std::vector<QualitySpec> quality;
     std::vector<SeriesSpec> series;
+    std::vector<VarySpec> vary;
     std::vector<QuantitySpec> quantities;
     std::vector<PathSpec> paths;
     SolverSpec solver;
+    bool error_bound = false;         ///< from an admissible field, of each level
     bool integration_points = false;  ///< to be listed in a table of each level
     std::optional<ExactStress> exact_stress;
     [[nodiscard]] bool elastic() const { return physics != Physics::conduction; }

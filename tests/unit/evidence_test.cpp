@@ -137,7 +137,7 @@ TEST_CASE("colour maps run evenly in lightness") {
 TEST_CASE("a VTU file gives back mesh, fields and named boundaries") {
     const auto& m = made();
     const LevelFields& f = *m.result.series[0].levels[1].fields;
-    const VtuReader vtu(level_vtu(f));
+    const VtuReader vtu(level_vtu(m.opened.study, m.result.series[0].levels[1]));
     const auto points = vtu.array<double>("Points", "Points");
     REQUIRE(points.size() == 3 * f.mesh.nodes.size());
     CHECK(vtu.piece.attribute("NumberOfPoints").as_ullong() == f.mesh.nodes.size());
@@ -184,7 +184,7 @@ TEST_CASE("pictures come as PNG and SVG of the right size, the same every time")
     const SharedRanges ranges = shared_ranges(m.opened.study, {&l});
     CHECK(ranges.field == Field::von_mises);
     CHECK(ranges.low < ranges.high);
-    const LevelPictures a = draw_level(m.opened.study, l, ranges), b = draw_level(m.opened.study, l, ranges);
+    const LevelPictures a = draw_level(m.opened.study, l, ranges, nullptr), b = draw_level(m.opened.study, l, ranges, nullptr);
     for (const auto* p : {&a.mesh, &a.field, &a.error}) {
         CHECK(is_png(p->png, picture_width, picture_height));
         CHECK(is_xml(p->svg));

@@ -24,7 +24,10 @@ std::map<std::string, double> values_of(const std::string& text) {
     const Part part = build_part(study, problems).part;
     REQUIRE(problems.empty());
     StudyObserver silent;
-    const Level level = solve_level(study, part, sizing_of(part, study.sizes, study.path), "s", 1, silent);
+    const Level level = solve_level(
+        study, part,
+        [&](MeshingLog& log) { return make_mesh(study, part, sizing_of(part, study.sizes, study.path), log); }, "s", 1,
+        silent);
     std::map<std::string, double> values;
     for (const auto& q : level.quantities) values[q.name] = q.value;
     values["error"] = level.estimated_error;

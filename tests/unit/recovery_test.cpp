@@ -115,7 +115,7 @@ TEST_CASE("a mesh of a few elements is recovered without a fault") {
 TEST_CASE("size factors reach the wanted error with the fewest elements") {
     const std::vector<double> e2{1.0, 0.01, 1e-4, 0.3};
     const double wanted = 0.02;
-    const auto f = factors_for_error(e2, wanted, 2, 2);
+    const auto f = factors_for_error(e2, wanted, 2, 2).factor;
     const auto after = [&](const std::vector<double>& g) {
         double error = 0, count = 0;
         for (std::size_t i = 0; i < e2.size(); ++i) {
@@ -134,7 +134,7 @@ TEST_CASE("size factors reach the wanted error with the fewest elements") {
         CHECK(after(g).first == doctest::Approx(wanted));
         CHECK(after(g).second > after(f).second);
     }
-    CHECK(std::isinf(factors_for_error({0, 0}, 1, 2, 2)[0]));
+    CHECK(std::isinf(factors_for_error({0, 0}, 1, 2, 2).factor[0]));
 }
 
 TEST_CASE("the next sizes follow the error within their limits") {
@@ -142,7 +142,8 @@ TEST_CASE("the next sizes follow the error within their limits") {
     ResizeLimits limits;
     limits.smallest = 0.01;
     limits.largest = 0.5;
-    const SizeField next = resize(s.mesh, factors_for_error(s.error.element_error2, s.error.error2 / 16, 2, 2), limits);
+    const SizeField next =
+        resize(s.mesh, factors_for_error(s.error.element_error2, s.error.error2 / 16, 2, 2).factor, limits);
     CHECK(next.at({{1.0 / std::sqrt(2.0), 1.0 / std::sqrt(2.0)}}) <
           next.at({{1.9 / std::sqrt(2.0), 1.9 / std::sqrt(2.0)}}));
     for (std::size_t e = 0; e < s.mesh.element_count(); ++e) {

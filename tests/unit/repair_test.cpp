@@ -8,10 +8,10 @@
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
-#include "evidence/meshing_notes.hpp"
 #include "mesh/remesh.hpp"
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
+#include "series/meshing_notes.hpp"
 #include "series/prepare.hpp"
 #include "sizes/part_sizes.hpp"
 #include "support/meshes.hpp"

@@ -70,9 +70,9 @@ TEST_CASE("sizes for an error and for a number of elements are the same law") {
         for (const double x : f) sum += 1 / (x * x);
         return sum;
     };
-    const auto by_count = factors_for_count(e2, 40, 2, 2);
+    const auto by_count = factors_for_count(e2, 40, 2, 2).factor;
     CHECK(predicted_count(by_count) == doctest::Approx(40));
-    const auto by_error = factors_for_error(e2, predicted_error2(by_count), 2, 2);
+    const auto by_error = factors_for_error(e2, predicted_error2(by_count), 2, 2).factor;
     for (std::size_t e = 0; e < e2.size(); ++e) CHECK(by_error[e] == doctest::Approx(by_count[e]));
     // No other choice of as many elements has a smaller error: moving a little from one to another makes it larger.
     for (std::size_t a = 0; a < e2.size(); ++a) {
@@ -86,7 +86,7 @@ TEST_CASE("sizes for an error and for a number of elements are the same law") {
             CHECK(predicted_error2(moved) > predicted_error2(by_count));
         }
     }
-    CHECK(std::isinf(factors_for_count({0, 0}, 10, 2, 2)[0]));
+    CHECK(std::isinf(factors_for_count({0, 0}, 10, 2, 2).factor[0]));
 }
 
 TEST_CASE("a share of the elements, and of the error") {

@@ -1,4 +1,4 @@
-#include "evidence/meshing_notes.hpp"
+#include "series/meshing_notes.hpp"
 
 #include <fmt/format.h>
 
@@ -77,10 +77,11 @@ std::vector<std::string> notes_on_repair(const RepairReport& repair) {
     return lines;
 }
 
-std::vector<std::string> meshing_notes(const Level& level, const Study& study, const Part& part) {
+std::vector<std::string> meshing_notes(const MeshingLog& log, const RepairReport& repair, const Study& study,
+                                       const Part& part) {
     std::vector<std::string> notes;
-    for (const auto& lines : {notes_on_tries(level.meshing, study.units.label(dimension::length)),
-                              notes_on_layers(level.meshing, study, part), notes_on_repair(level.repair)})
+    for (const auto& lines : {notes_on_tries(log, study.units.label(dimension::length)),
+                              notes_on_layers(log, study, part), notes_on_repair(repair)})
         notes.insert(notes.end(), lines.begin(), lines.end());
     return notes;
 }

@@ -6,7 +6,6 @@
 
 #include "mesh/generate.hpp"
 #include "quality/repair.hpp"
-#include "series/level.hpp"
 #include "series/prepare.hpp"
 #include "study/study.hpp"
 
@@ -22,6 +21,7 @@ std::vector<std::string> notes_on_layers(const MeshingLog& log, const Study& stu
 /// How many elements were improved, and a line for each of the first that stay poor.
 std::vector<std::string> notes_on_repair(const RepairReport& repair);
 /// All of them about one level.
-std::vector<std::string> meshing_notes(const Level& level, const Study& study, const Part& part);
+std::vector<std::string> meshing_notes(const MeshingLog& log, const RepairReport& repair, const Study& study,
+                                       const Part& part);
 
 }  // namespace dotsift

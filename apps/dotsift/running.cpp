@@ -1,0 +1,51 @@
+#include "running.hpp"
+
+namespace dotsift::app {
+
+namespace {
+
+/// Writes each level as soon as it is done.
+class WritingProgress final : public Progress {
+  public:
+    WritingProgress(bool quiet, Output& output) : Progress(quiet), output_(output) {}
+    std::optional<Level> stored(const std::string& series, int index) override {
+        auto level = output_.stored(series, index);
+        if (level) Progress::level_done(*level);
+        return level;
+    }
+    void level_done(Level& level) override {
+        const CostMeter meter("write");
+        output_.write_level(level);
+        level.costs.push_back(meter.finish());
+        Progress::level_done(level);
+    }
+
+  private:
+    Output& output_;
+};
+
+}  // namespace
+
+StudyResult run_into(Prepared& prepared, Output& output, bool quiet) {
+    try {
+        // For the change that all levels then have in common.
+        if (prepared.opened.study.mesh.retry) first_mesh_telling(prepared);
+        WritingProgress progress(quiet, output);
+        StudyResult result = run_study(prepared.opened.study, prepared.opened.part, progress);
+        result.failed_tries = prepared.failed;
+        output.finish(result);
+        return result;
+    } catch (const MeshError& e) {
+        show_failure(prepared.opened, e, output.directory());
+        throw;
+    }
+}
+
+Earlier earlier_of(const cxxopts::ParseResult& given) {
+    if (given.count("replace") && given.count("resume"))
+        throw InputError("--replace and --resume are both given", {},
+                         "give one: remove the levels, or go on from them");
+    return given.count("replace") ? Earlier::replace : given.count("resume") ? Earlier::resume : Earlier::refuse;
+}
+
+}  // namespace dotsift::app

@@ -1,0 +1,138 @@
+#include <fmt/format.h>
+
+#include "base/files.hpp"
+#include "base/numbers.hpp"
+#include "commands.hpp"
+#include "evidence/summary.hpp"
+#include "evidence/variations.hpp"
+#include "running.hpp"
+#include "study/read_vary.hpp"
+
+namespace dotsift::app {
+
+namespace {
+
+/// One run in its own folder, with the faults of its study and failures on the way as words.
+VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std::size_t>& at,
+                  const std::filesystem::path& folder, const cxxopts::ParseResult& given, bool& interrupted) {
+    VariedRun run;
+    std::vector<std::pair<std::string, std::string>> values;
+    for (std::size_t v = 0; v < spec.values.size(); ++v) {
+        run.inputs.push_back(spec.values[v].literals[at[v]]);
+        values.emplace_back(spec.values[v].variable, run.inputs.back());
+    }
+    try {
+        Problems problems(base.path.string());
+        Prepared prepared;
+        prepared.opened = open_study(base.path, with_values(base.source, values), problems);
+        problems.throw_if_any();
+        check_sizes(prepared.opened.study, prepared.opened.part);
+        Output output(folder, prepared.opened);
+        output.begin(earlier_of(given));
+        const StudyResult result = run_into(prepared, output, given.count("quiet") > 0);
+        interrupted = result.interrupted;
+        run.outputs = outputs_of(prepared.opened.study, result);
+        if (interrupted) run.failure = "interrupted";
+    } catch (const FileError&) {
+        throw;  // a full disk is not the study's fault
+    } catch (const Error& e) {
+        if (e.place().file == folder.string()) throw;  // an earlier result that must not be touched
+        run.failure = e.what();
+        run.failure = run.failure.substr(0, run.failure.find('\n'));
+    }
+    return run;
+}
+
+void print_table(const Study& study, const VarySpec& spec, const std::vector<VariedRun>& runs) {
+    std::vector<std::vector<std::string>> rows{{"run"}};
+    for (const auto& v : spec.values) rows[0].push_back(v.variable);
+    for (const auto& q : study.quantities) {
+        const std::string unit = unit_of(study, q);
+        rows[0].push_back(unit.empty() ? q.name : q.name + " " + unit);
+        rows[0].emplace_back("±");
+    }
+    rows[0].insert(rows[0].end(), {"elements", "verdict"});
+    for (std::size_t k = 0; k < runs.size(); ++k) {
+        std::vector<std::string> row{std::to_string(k + 1)};
+        for (const auto& literal : runs[k].inputs) row.push_back(without_quotes(literal));
+        if (!runs[k].failure.empty()) {
+            row.resize(rows[0].size() - 1);
+            row.push_back(runs[k].failure);
+            rows.push_back(std::move(row));
+            continue;
+        }
+        const VariedOutputs& out = *runs[k].outputs;
+        for (const auto& q : out.quantities) {
+            row.push_back(sensible(q.value, 5));
+            row.push_back(std::isfinite(q.uncertainty) ? sensible(q.uncertainty, 2) : "-");
+        }
+        row.push_back(grouped(out.elements));
+        row.emplace_back(out.all_met ? "met" : "missed");
+        rows.push_back(std::move(row));
+    }
+    fmt::print("{}\n{}\n", strong("vary " + spec.name), table(rows));
+}
+
+}  // namespace
+
+int vary(const std::vector<std::string>& arguments) {
+    cxxopts::Options options("dotsift vary",
+                             "Runs a study once for each set of values in its [vary.NAME] tables. Each run is a result "
+                             "of its own in NAME/run-K; the tables of inputs and outputs are NAME.csv and NAME.json.");
+    options.add_options()("help", "print this")("o,output", "directory for the results", cxxopts::value<std::string>())(
+        "replace", "remove earlier results of these runs")(
+        "resume", "keep the levels of earlier runs and go on from them")("json", "print the tables as JSON")(
+        "quiet", "no progress")("study", "study file", cxxopts::value<std::string>());
+    options.parse_positional({"study"});
+    options.positional_help("STUDY -o DIRECTORY");
+    const auto given = parse(options, arguments);
+    if (given.count("help")) {
+        fmt::print("{}\nexample: dotsift vary examples/tidal/yaw-brake-arm.toml -o out-vary\n", options.help());
+        return 0;
+    }
+    if (!given.count("study") || !given.count("output"))
+        throw InputError(given.count("study") ? "no output directory is given" : "no study file is given", {},
+                         "as in: dotsift vary study.toml -o out");
+    (void)earlier_of(given);
+    const StudyAndPart opened = load(given["study"].as<std::string>());
+    const Study& study = opened.study;
+    if (study.vary.empty()) {
+        Place place;
+        place.file = study.path.string();
+        throw InputError("the study varies nothing", place,
+                         "add [vary.NAME] with values = { VARIABLE = [\"2 mm\", \"3 mm\"] }");
+    }
+    const std::filesystem::path directory = given["output"].as<std::string>();
+    make_directory(directory);
+    nlohmann::ordered_json all{{"format", 1}, {"title", study.title}};
+    bool interrupted = false, met = true;
+    for (const auto& spec : study.vary) {
+        std::vector<VariedRun> runs;
+        for (const auto& at : spec.runs()) {
+            if (interrupted) break;
+            const std::size_t number = runs.size() + 1;
+            if (!given.count("quiet")) fmt::print(stderr, "{} run {} of {}\n", spec.name, number, spec.runs().size());
+            runs.push_back(
+                run_one(study, spec, at, directory / spec.name / fmt::format("run-{}", number), given, interrupted));
+            met = met && runs.back().outputs && runs.back().outputs->all_met;
+            // After every run, so that nothing is lost.
+            write_file(directory / (spec.name + ".csv"), variations_csv(study, spec, runs));
+        }
+        const auto json = variations_json(study, spec, runs);
+        write_file(directory / (spec.name + ".json"), json.dump(2) + "\n");
+        all["tables"].push_back(json);
+        for (const auto& [name, chart] : draw_variations(study, spec, runs)) {
+            write_file(directory / (spec.name + "-" + name + ".png"), chart.png);
+            write_file(directory / (spec.name + "-" + name + ".svg"), chart.svg);
+        }
+        if (!given.count("json")) print_table(study, spec, runs);
+    }
+    if (given.count("json"))
+        fmt::print("{}\n", all.dump(2));
+    else
+        fmt::print("written   {}\n", directory.string());
+    if (interrupted) return static_cast<int>(ExitStatus::interrupted);
+    return static_cast<int>(met ? ExitStatus::done : ExitStatus::target_missed);
+}
+
+}  // namespace dotsift::app

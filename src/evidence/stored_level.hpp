@@ -1,0 +1,17 @@
+#pragma once
+// A level back from the files that a run wrote.
+
+#include <filesystem>
+#include <optional>
+
+#include "part/part.hpp"
+#include "series/level.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// The level in this folder, bit for bit as it was; nothing if its level.json is missing, which is written last. Throws
+/// InputError if the files do not belong to the study and its part, or are damaged.
+std::optional<Level> stored_level(const std::filesystem::path& folder, const Study& study, const Part& part);
+
+}  // namespace dotsift

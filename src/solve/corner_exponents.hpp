@@ -1,0 +1,38 @@
+#pragma once
+// With which powers of the distance fields rise and fall round a corner, a crack tip or a junction of materials.
+
+#include <complex>
+#include <vector>
+
+#include "mesh/element.hpp"
+#include "solve/material.hpp"
+
+namespace dotsift {
+
+/// A wedge of one material.
+struct Wedge {
+    double from = 0, to = 0;  ///< angles of its sides, from < to; the next wedge begins where it ends
+    const RegionLaw* law = nullptr;
+};
+
+/// Directions along which a ray is held; none: it is free.
+struct RayHold {
+    std::vector<Vec2> directions;
+};
+
+/// The wedges round a point: either all the way round (`closed`), or between two sides.
+struct Fan {
+    std::vector<Wedge> wedges;
+    std::vector<RayHold> rays;  ///< of the beginning of each wedge and, if it is not closed, of the end of the last
+    bool closed = false;
+};
+
+/// Exponents lambda with a real part between 0 and 1: the displacement behaves as r^lambda, stress as r^(lambda - 1),
+/// which is infinite at the point. Ascending by the real part; empty: nothing is infinite there. By finite elements
+/// over the angle (Williams 1952, J. Appl. Mech. 19, for any number of wedges; the eigenvalue problem of Song & Wolf
+/// 1997, Comput. Methods Appl. Mech. Eng. 147).
+std::vector<std::complex<double>> displacement_exponents(const Fan& fan);
+/// The same of a potential, whose rays are held if they have a direction.
+std::vector<std::complex<double>> potential_exponents(const Fan& fan);
+
+}  // namespace dotsift

@@ -1,0 +1,24 @@
+#pragma once
+// Where the exact stress or flux of a study is infinite.
+
+#include <string>
+#include <vector>
+
+#include "part/part.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+struct SingularPoint {
+    Vec2 position;
+    double exponent = 1;        ///< of the displacement or potential: stress or flux rises as r^(exponent - 1)
+    bool of_potential = false;  ///< it is the flux that is infinite
+    std::string cause;          ///< in words
+};
+
+/// Re-entrant corners, crack tips, junctions of materials and ends of supports, from the part's angles, materials and
+/// supports (see corner_exponents), and forces at points. What a load does there is not looked at: where it brings
+/// nothing, the stress stays finite. In the order of the part's vertices.
+std::vector<SingularPoint> singular_points(const Part& part, const Study& study);
+
+}  // namespace dotsift
