@@ -167,16 +167,24 @@ void Progress::stage(const std::string& series, int level, const std::string& st
     std::fputs(fmt::format("{} level {}: {} ...", series, level, stage).c_str(), stderr);
 }
 
-void Progress::level_done(Level& level) {
+void Progress::tell_level(const Level& level, const std::string& how) {
     if (quiet_) return;
     clear();
-    double seconds = 0;
-    for (const auto& c : level.costs) seconds += c.seconds;
-    std::fputs(fmt::format("{} level {}: {} elements, {} unknowns, estimated error {}, {} s\n", level.series,
-                           level.index, grouped(static_cast<long long>(level.mesh.elements)), grouped(level.unknowns),
-                           percent(level.estimated_error), sensible(seconds, 2))
+    std::fputs(fmt::format("{} level {}: {} elements, {} unknowns, estimated error {}, {}\n", level.series, level.index,
+                           grouped(static_cast<long long>(level.mesh.elements)), grouped(level.unknowns),
+                           percent(level.estimated_error), how)
                    .c_str(),
                stderr);
+}
+
+void Progress::level_done(Level& level) {
+    double seconds = 0;
+    for (const auto& c : level.costs) seconds += c.seconds;
+    tell_level(level, sensible(seconds, 2) + " s");
+}
+
+void Progress::level_kept(const Level& level) {
+    tell_level(level, "kept");
 }
 
 bool Progress::stop_requested() {

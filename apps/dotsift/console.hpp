@@ -50,7 +50,12 @@ class Progress : public StudyObserver {
     void level_done(Level& level) override;
     bool stop_requested() override;
 
+  protected:
+    /// A level that was solved before.
+    void level_kept(const Level& level);
+
   private:
+    void tell_level(const Level& level, const std::string& how);
     void clear();
     bool quiet_, terminal_;
 };

@@ -10,7 +10,7 @@ class WritingProgress final : public Progress {
     WritingProgress(bool quiet, Output& output) : Progress(quiet), output_(output) {}
     std::optional<Level> stored(const std::string& series, int index) override {
         auto level = output_.stored(series, index);
-        if (level) Progress::level_done(*level);
+        if (level) level_kept(*level);
         return level;
     }
     void level_done(Level& level) override {

@@ -251,13 +251,19 @@ PictureFiles draw_chart(const LineChart& c) {
         }
     if (!(low <= high)) low = high = 0;
     const double margin = high > low ? 0.06 * (high - low) : std::max(std::fabs(high), 1e-300) * 0.1;
-    s += fmt::format("set yrange [{}:{}]\nset format y '%.6g'\nset key top right\nset offsets 0, 0, {}, 0\n",
-                     number(low - margin), number(high + margin), number(2 * margin));
-    s += "set autoscale xfix\nplot ";
-    for (std::size_t k = 0; k < c.curves.size(); ++k)
-        s += fmt::format("{}$curve{} using 1:2 with lines lw {} lc rgb '{}' title {}", k ? ", " : "", k,
-                         k + 1 == c.curves.size() ? "3" : "1.8", hex(category(c.curves[k].colour)),
-                         quoted(c.curves[k].name));
+    s += fmt::format("set yrange [{}:{}]\nset format y '%.6g'\nset key {}\nset offsets 0, 0, {}, 0\n",
+                     number(low - margin), number(high + margin), c.points ? "outside right top" : "top right",
+                     number(2 * margin));
+    if (c.points) s += c.curves.size() == 1 ? "unset key\n" : "set rmargin at screen 0.8\n";
+    if (!c.points) s += "set autoscale xfix\n";
+    s += "plot ";
+    for (std::size_t k = 0; k < c.curves.size(); ++k) {
+        const std::string look = c.points                   ? "linespoints lw 1.8 pt 7 ps 1.1"
+                                 : k + 1 == c.curves.size() ? "lines lw 3"
+                                                            : "lines lw 1.8";
+        s += fmt::format("{}$curve{} using 1:2 with {} lc rgb '{}' title {}", k ? ", " : "", k, look,
+                         hex(category(c.curves[k].colour)), quoted(c.curves[k].name));
+    }
     return in_both_formats(s + "\n");
 }
 

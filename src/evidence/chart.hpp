@@ -39,6 +39,7 @@ PictureFiles draw_chart(const RateChart& chart);
 struct LineChart {
     std::string title, subtitle, x_label, y_label;
     std::vector<Curve2> curves;
+    bool points = false;  ///< few single values: marked, all curves alike, their names beside the chart
 };
 PictureFiles draw_chart(const LineChart& chart);
 

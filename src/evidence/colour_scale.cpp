@@ -44,6 +44,21 @@ std::vector<double> ticks(const ColourScale& p) {
     return list;
 }
 
+/// Lines that fit beside the picture.
+std::vector<std::string> wrapped(const std::string& text) {
+    constexpr std::size_t widest = 20;
+    std::vector<std::string> lines(1);
+    std::size_t at = 0;
+    while (at < text.size()) {
+        const std::size_t end = std::min(text.find(' ', at), text.size());
+        const std::string word = text.substr(at, end - at);
+        if (!lines.back().empty() && lines.back().size() + 1 + word.size() > widest) lines.emplace_back();
+        lines.back() += (lines.back().empty() ? "" : " ") + word;
+        at = end + 1;
+    }
+    return lines;
+}
+
 }  // namespace
 
 double ColourScale::position(double value) const {
@@ -73,7 +88,17 @@ void draw_scale(Canvas& c, const ColourScale& p) {
         c.line({{{bar_left + bar_width, y}}, {{bar_left + bar_width + 6, y}}}, ink, 1);
         c.text({{bar_left + bar_width + 12, y + 5}}, fmt::format("{:.4g}", v), {.size = 14});
     }
-    c.text({{bar_left, bar_top - 42}}, p.legend, {.size = 14, .strong = true});
+    if (p.clipped && p.map == ColourMap::swing) {
+        c.fill({{{bar_left, bar_bottom}},
+                {{bar_left + bar_width / 2, bar_bottom + 9}},
+                {{bar_left + bar_width, bar_bottom}}},
+               colour_at(p.map, 0));
+        c.text({{bar_left + bar_width + 12, bar_bottom + 11}}, "and below", {.size = 12, .colour = faint});
+    }
+    const auto lines = wrapped(p.legend);
+    for (std::size_t k = 0; k < lines.size(); ++k)
+        c.text({{bar_left, bar_top - 42 - 18 * static_cast<double>(lines.size() - 1 - k)}}, lines[k],
+               {.size = 14, .strong = true});
     if (!p.unit.empty()) c.text({{bar_left, bar_top - 22}}, "in " + p.unit, {.size = 14, .colour = faint});
 }
 

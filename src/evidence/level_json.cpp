@@ -230,7 +230,7 @@ StoredNumbers numbers_from(const ordered_json& j, const Study& study) {
     l.estimated_error = number(j.at("estimated_error"));
     if (j.contains("error_bound")) l.error_bound = number(j.at("error_bound"));
     if (j.contains("true_error_squared"))
-        l.true_error = TrueError{number(j.at("true_error_squared")), number(j.at("true_energy_squared"))};
+        l.true_error = TrueError{number(j.at("true_error_squared")), number(j.at("true_energy_squared")), {}};
     l.unknowns = j.at("unknowns");
     l.goals.resize(study.quantities.size());
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {

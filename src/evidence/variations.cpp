@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <map>
@@ -120,36 +121,42 @@ ordered_json variations_json(const Study& study, const VarySpec& spec, const std
 std::vector<std::pair<std::string, PictureFiles>> draw_variations(const Study& study, const VarySpec& spec,
                                                                   const std::vector<VariedRun>& runs) {
     std::vector<std::pair<std::string, PictureFiles>> out;
-    if (spec.values.empty()) return out;
-    const std::size_t last = spec.values.size() - 1;
+    // Over the variable with the most values, of those that are numbers.
+    std::optional<std::size_t> along;
     std::string unit;
-    for (const auto& literal : spec.values[last].literals) {
-        const auto number = number_of(literal);
-        if (!number) return out;
-        unit = number->second;
+    for (std::size_t v = 0; v < spec.values.size(); ++v) {
+        const auto& literals = spec.values[v].literals;
+        if (!std::all_of(literals.begin(), literals.end(),
+                         [](const std::string& l) { return number_of(l).has_value(); }))
+            continue;
+        if (along && literals.size() < spec.values[*along].literals.size()) continue;
+        along = v;
+        unit = number_of(literals.front())->second;
     }
+    if (!along) return out;
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
         LineChart chart;
         chart.title = study.quantities[q].name;
         chart.subtitle = study.title;
+        chart.points = true;
         chart.x_label =
-            unit.empty() ? spec.values[last].variable : fmt::format("{} [{}]", spec.values[last].variable, unit);
+            unit.empty() ? spec.values[*along].variable : fmt::format("{} [{}]", spec.values[*along].variable, unit);
         chart.y_label = label_of(study, study.quantities[q]);
         std::map<std::string, std::size_t> curve_of;
         std::size_t points = 0;
         for (const auto& run : runs) {
             std::string others;
-            for (std::size_t v = 0; v < last; ++v)
-                if (!spec.together)
-                    others +=
-                        fmt::format("{}{} {}", v ? ", " : "", spec.values[v].variable, without_quotes(run.inputs[v]));
+            for (std::size_t v = 0; v < spec.values.size(); ++v)
+                if (v != *along && !spec.together)
+                    others += fmt::format("{}{} {}", others.empty() ? "" : ", ", spec.values[v].variable,
+                                          without_quotes(run.inputs[v]));
             const auto [found, fresh] = curve_of.try_emplace(others, chart.curves.size());
             if (fresh)
                 chart.curves.push_back(
                     {others.empty() ? study.quantities[q].name : others, {}, static_cast<int>(chart.curves.size())});
             const double value = run.outputs ? run.outputs->quantities[q].value : NAN;
             points += std::isfinite(value);
-            chart.curves[found->second].points.push_back({{number_of(run.inputs[last])->first, value}});
+            chart.curves[found->second].points.push_back({{number_of(run.inputs[*along])->first, value}});
         }
         if (points >= 2) out.emplace_back(study.quantities[q].name, draw_chart(chart));
     }

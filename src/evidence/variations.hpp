@@ -35,7 +35,8 @@ struct VariedRun {
 std::string variations_csv(const Study& study, const VarySpec& spec, const std::vector<VariedRun>& runs);
 nlohmann::ordered_json variations_json(const Study& study, const VarySpec& spec, const std::vector<VariedRun>& runs);
 
-/// One chart a quantity: over the last variable, if its values are numbers, with a curve for each set of the others.
+/// One chart a quantity: over the variable with the most values, of those that are numbers, with a curve for each set
+/// of the others.
 std::vector<std::pair<std::string, PictureFiles>> draw_variations(const Study& study, const VarySpec& spec,
                                                                   const std::vector<VariedRun>& runs);
 

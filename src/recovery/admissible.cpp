@@ -9,8 +9,7 @@
 
 #include "base/errors.hpp"
 #include "base/parallel.hpp"
-#include "recovery/recover.hpp"
-#include "solve/acting_loads.hpp"
+#include "recovery/equilibrium_mesh.hpp"
 #include "solve/linear_solver.hpp"
 #include "solve/volume_strain.hpp"
 
@@ -23,118 +22,24 @@ constexpr double spurious_share = 1e-11;
 // A force at a held point above this share of all nodal forces is more than what rounding leaves.
 constexpr double point_force_share = 1e-7;
 
-constexpr int most_degree = 3;
-constexpr int most_nodes = most_degree + 1;  // of a side
-constexpr int most_basis = 18;               // balanced stresses of degree 3
-constexpr int most_macro = 2 * most_nodes * 3;
+using namespace balanced;
 using Matrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most_macro, most_macro>;
 using Vector = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, most_macro, 1>;
-using Components = std::array<double, 3>;  // xx, yy, xy of a stress, or x, y of a flux
-
-/// Stress or flux of one kind of problem, per depth.
-struct Kind {
-    int motions;     ///< components of what the sides do: 2 of the displacement, 1 of the potential
-    int components;  ///< of the field: 3 or 2
-    int degree;      ///< of the field's polynomials
-
-    [[nodiscard]] int side_dofs() const { return motions * (degree + 1); }
-    [[nodiscard]] std::array<double, 2> traction(const Components& s, const Vec2& n) const {
-        if (motions == 1) return {s[0] * n[0] + s[1] * n[1], 0};
-        return {s[0] * n[0] + s[2] * n[1], s[2] * n[0] + s[1] * n[1]};
-    }
-    /// Fields without sources up to the degree, from the stress functions x^i y^j: Airy's, or the stream function.
-    [[nodiscard]] std::vector<Components> balanced(const Vec2& x) const {
-        std::array<double, most_degree + 3> px{1}, py{1};
-        for (std::size_t k = 1; k < px.size(); ++k) {
-            px[k] = px[k - 1] * x[0];
-            py[k] = py[k - 1] * x[1];
-        }
-        const auto power = [](const auto& p, int k) { return k < 0 ? 0.0 : p[static_cast<std::size_t>(k)]; };
-        std::vector<Components> out;
-        const int order = motions == 2 ? 2 : 1;
-        for (int d = order; d <= degree + order; ++d)
-            for (int j = 0; j <= d; ++j) {
-                const int i = d - j;
-                if (motions == 2)
-                    out.push_back({j * (j - 1) * power(px, i) * power(py, j - 2),
-                                   i * (i - 1) * power(px, i - 2) * power(py, j),
-                                   -i * j * power(px, i - 1) * power(py, j - 1)});
-                else
-                    out.push_back({j * power(px, i) * power(py, j - 1), -i * power(px, i - 1) * power(py, j), 0});
-            }
-        return out;
-    }
-};
-
-/// A side that elements share: through three points, the middle one halfway on straight sides.
-struct Side {
-    std::array<Vec2, 3> p;  ///< start, end, middle
-    /// Axes of its degrees of freedom at each of its nodes, and what is prescribed along them.
-    std::array<std::array<Vec2, 2>, most_nodes> axes{};
-    std::array<std::array<char, 2>, most_nodes> held{};
-    std::array<std::array<double, 2>, most_nodes> value{};
-
-    [[nodiscard]] Vec2 at(double t) const {
-        return p[0] * ((1 - t) * (1 - 2 * t)) + p[1] * (t * (2 * t - 1)) + p[2] * (4 * t * (1 - t));
-    }
-    [[nodiscard]] Vec2 along(double t) const { return p[0] * (4 * t - 3) + p[1] * (4 * t - 1) + p[2] * (4 - 8 * t); }
-};
-
-/// Gauss points on [0, 1], which are the nodes of the sides' polynomials.
-std::vector<double> side_nodes_at(int degree) {
-    const auto of = [](double x) { return 0.5 * (1 + x); };
-    if (degree == 1) return {of(-std::sqrt(1 / 3.0)), of(std::sqrt(1 / 3.0))};
-    if (degree == 2) return {of(-std::sqrt(0.6)), 0.5, of(std::sqrt(0.6))};
-    const double a = std::sqrt(3.0 / 7 - 2.0 / 7 * std::sqrt(1.2)), b = std::sqrt(3.0 / 7 + 2.0 / 7 * std::sqrt(1.2));
-    return {of(-b), of(-a), of(a), of(b)};
-}
-
-double lagrange(const std::vector<double>& nodes, std::size_t i, double t) {
-    double v = 1;
-    for (std::size_t j = 0; j < nodes.size(); ++j)
-        if (j != i) v *= (t - nodes[j]) / (nodes[i] - nodes[j]);
-    return v;
-}
-
-/// A third of a triangle: two of its corners and its middle; polynomials are of (x - centre) / size.
-struct Third {
-    std::array<Vec2, 6> nodes;  ///< of a triangle of six nodes; only its first side may be curved
-    Vec2 centre;
-    double size = 1;
-    std::array<std::array<double, 2>, 6> load{};  ///< coefficients of force or source per depth, degree 2 at most
-};
-
-struct Macro {
-    std::size_t element = 0;
-    std::array<std::size_t, 3> side{};  ///< shared
-    std::array<char, 3> turned{};       ///< whether it runs against the side
-    std::array<Third, 3> thirds;
-};
 
 /// The equilibrium mesh of one field.
 class BalancedField {
   public:
     BalancedField(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution, const Kind& kind)
-        : mesh_(mesh),
-          laws_(laws),
-          solution_(solution),
-          kind_(kind),
-          nodes_(side_nodes_at(kind.degree)),
-          acting_(mesh, study, laws, solution.load_case) {
-        make_macros();
-        hold_sides();
-        hold_points(study);
-        fit_loads();
-    }
+        : mesh_(mesh), laws_(laws), solution_(solution), kind_(kind), equilibrium_(mesh, study, laws, solution, kind) {}
 
     std::optional<ErrorMap> bound() {
         if (!solve()) return {};
         ErrorMap map;
         map.element_error2.assign(mesh_.element_count(), 0.0);
-        std::vector<std::array<double, 2>> of(macros_.size());
-        in_parallel(macros_.size(), [&](std::size_t m) { of[m] = distance2(macros_[m]); });
-        for (std::size_t m = 0; m < macros_.size(); ++m) {
-            map.element_error2[macros_[m].element] += of[m][0];
+        std::vector<std::array<double, 2>> of(equilibrium_.macros.size());
+        in_parallel(equilibrium_.macros.size(), [&](std::size_t m) { of[m] = distance2(equilibrium_.macros[m]); });
+        for (std::size_t m = 0; m < equilibrium_.macros.size(); ++m) {
+            map.element_error2[equilibrium_.macros[m].element] += of[m][0];
             map.error2 += of[m][0];
             map.energy2 += of[m][1];
         }
@@ -142,205 +47,7 @@ class BalancedField {
     }
 
   private:
-    // ---- geometry
-
-    std::size_t side_between(std::int32_t a, std::int32_t b, std::int32_t middle) {
-        const auto key = std::minmax(a, b);
-        const auto [found, fresh] = number_.try_emplace({key.first, key.second}, sides_.size());
-        if (fresh) {
-            Side s;
-            const auto at = [&](std::int32_t n) { return mesh_.nodes[static_cast<std::size_t>(n)]; };
-            s.p = {at(key.first), at(key.second), {}};
-            s.p[2] = middle < 0 ? (s.p[0] + s.p[1]) * 0.5 : at(middle);
-            for (auto& a2 : s.axes) a2 = {{{{1, 0}}, {{0, 1}}}};
-            sides_.push_back(s);
-        }
-        return found->second;
-    }
-
-    void add_macro(std::size_t e, const std::array<std::int32_t, 3>& corner,
-                   const std::array<std::int32_t, 3>& middle) {
-        Macro m;
-        m.element = e;
-        Vec2 centre{};
-        for (const auto n : corner) centre += mesh_.nodes[static_cast<std::size_t>(n)] / 3.0;
-        for (std::size_t k = 0; k < 3; ++k) {
-            const std::int32_t a = corner[k], b = corner[(k + 1) % 3];
-            m.side[k] = side_between(a, b, middle[k]);
-            m.turned[k] = a > b;
-            Third& t = m.thirds[k];
-            const Vec2 pa = mesh_.nodes[static_cast<std::size_t>(a)], pb = mesh_.nodes[static_cast<std::size_t>(b)];
-            t.nodes = {pa, pb, centre, sides_[m.side[k]].p[2], (pb + centre) * 0.5, (centre + pa) * 0.5};
-            t.centre = (pa + pb + centre) / 3.0;
-            t.size = std::max(dotsift::distance(pa, pb), dotsift::distance(pa, centre));
-        }
-        macros_.push_back(m);
-    }
-
-    void make_macros() {
-        for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
-            const auto n = mesh_.element(e);
-            const bool quadratic = polynomial_degree(mesh_.kinds[e]) == 2;
-            const auto corners = static_cast<std::size_t>(corner_count(mesh_.kinds[e]));
-            const auto middle = [&](std::size_t side) { return quadratic ? n[corners + side] : -1; };
-            if (corners == 3) {
-                add_macro(e, {n[0], n[1], n[2]}, {middle(0), middle(1), middle(2)});
-                continue;
-            }
-            // Quadrilaterals along their shorter diagonal, which is straight.
-            const auto p = mesh_.positions(e);
-            if (dotsift::distance(p[0], p[2]) <= dotsift::distance(p[1], p[3])) {
-                add_macro(e, {n[0], n[1], n[2]}, {middle(0), middle(1), -1});
-                add_macro(e, {n[0], n[2], n[3]}, {-1, middle(2), middle(3)});
-            } else {
-                add_macro(e, {n[0], n[1], n[3]}, {middle(0), -1, middle(3)});
-                add_macro(e, {n[1], n[2], n[3]}, {middle(1), middle(2), -1});
-            }
-        }
-    }
-
-    // ---- what is known on the outline
-
-    [[nodiscard]] std::size_t side_of(const SideLoad& load) const {
-        const auto e = static_cast<std::size_t>(load.element);
-        const auto local = side_nodes(mesh_.kinds[e], load.side);
-        const auto n = mesh_.element(e);
-        const auto key = std::minmax(n[static_cast<std::size_t>(local[0])], n[static_cast<std::size_t>(local[1])]);
-        return number_.at({key.first, key.second});
-    }
-
-    /// The solution's displacement, or minus its potential, at a place on an element's side.
-    [[nodiscard]] std::array<double, 2> motion(const SideLoad& load, double t) const {
-        const auto e = static_cast<std::size_t>(load.element);
-        const auto local = side_nodes(mesh_.kinds[e], load.side);
-        const std::array<double, 3> n =
-            local[2] < 0 ? std::array<double, 3>{1 - t, t, 0}
-                         : std::array<double, 3>{(1 - t) * (1 - 2 * t), t * (2 * t - 1), 4 * t * (1 - t)};
-        std::array<double, 2> u{};
-        for (std::size_t i = 0; i < 3; ++i) {
-            if (local[i] < 0) continue;
-            const auto at = static_cast<std::size_t>(local[i]);
-            if (kind_.motions == 1) {
-                u[0] -= n[i] * solution_.potential[static_cast<std::size_t>(mesh_.slots_of(e)[at])];
-                continue;
-            }
-            const Vec2& d = solution_.displacement[static_cast<std::size_t>(mesh_.element(e)[at])];
-            u[0] += n[i] * d[0];
-            u[1] += n[i] * d[1];
-        }
-        return u;
-    }
-
-    void hold_sides() {
-        std::vector<double> five;
-        for (const auto& q : line_rule()) five.push_back(q.t);
-        for (const auto& load : acting_.sides()) {
-            Side& side = sides_[side_of(load)];
-            const Vec2 start = mesh_.positions(static_cast<std::size_t>(load.element))[static_cast<std::size_t>(
-                side_nodes(mesh_.kinds[static_cast<std::size_t>(load.element)], load.side)[0])];
-            const bool against = !(start == side.p[0]);
-            for (std::size_t g = 0; g < nodes_.size(); ++g) {
-                const double t = against ? 1 - nodes_[g] : nodes_[g];  // along the element's side
-                const auto u = motion(load, t);
-                if (kind_.motions == 1) {
-                    side.held[g] = {static_cast<char>(!load.flux_known), 0};
-                    side.value[g] = {u[0], 0};
-                    continue;
-                }
-                std::array<Vec2, 2> free{};
-                for (std::size_t k = 0; k < 5; ++k)
-                    for (std::size_t c = 0; c < 2; ++c) free[c] += load.known[k][c] * lagrange(five, k, t);
-                const bool first = norm(free[0]) > 0, second = norm(free[1]) > 0;
-                if (first && second) continue;
-                const Vec2 axis = first ? free[0] / norm(free[0]) : Vec2{{1, 0}};
-                side.axes[g] = {axis, turned_left(axis)};
-                side.held[g] = {static_cast<char>(!first), 1};
-                for (std::size_t c = 0; c < 2; ++c)
-                    side.value[g][c] = u[0] * side.axes[g][c][0] + u[1] * side.axes[g][c][1];
-            }
-        }
-    }
-
-    /// Points that are held only against moving as a whole: the nearest node of a side beside them is held instead.
-    void hold_points(const Study& study) {
-        if (kind_.motions == 1) return;
-        for (std::size_t k = 0; k < study.supports.size(); ++k) {
-            const auto& support = study.supports[k];
-            if (!support.at || !support.mechanical()) continue;
-            const Vec2& at = *support.at;
-            Side* best = nullptr;
-            double nearest = INFINITY;
-            std::size_t node = 0;
-            for (auto& s : sides_)
-                for (std::size_t g = 0; g < nodes_.size(); ++g)
-                    if (const double d = dotsift::distance(s.at(nodes_[g]), at); d < nearest) {
-                        nearest = d;
-                        best = &s;
-                        node = g;
-                    }
-            if (!best || best->held[node][0] || best->held[node][1]) continue;
-            const bool fixed = support.hold == Hold::fixed;
-            best->held[node] = {static_cast<char>(fixed || support.displacement[0]),
-                                static_cast<char>(fixed || support.displacement[1])};
-        }
-    }
-
-    // ---- loads inside
-
-    void fit_loads() {
-        if (!acting_.any_in_volume()) return;
-        const int degree = std::min(kind_.degree - 1, 2), terms = (degree + 1) * (degree + 2) / 2;
-        for (auto& m : macros_)
-            for (auto& t : m.thirds) {
-                Eigen::MatrixXd a = Eigen::MatrixXd::Zero(terms, terms), b = Eigen::MatrixXd::Zero(terms, 2);
-                for (const auto& q : triangle_rule(6)) {
-                    const ElementPoint p = evaluate(ElementKind::triangle6, t.nodes, q.xi);
-                    const auto own = point_in(m.element, p.position);
-                    const double depth = laws_.depth(mesh_.region[m.element], p.position);
-                    const auto load = acting_.inside(m.element, own);
-                    const auto value = monomials((p.position - t.centre) / t.size);
-                    const double w = q.weight * p.jacobian;
-                    for (int i = 0; i < terms; ++i) {
-                        for (int j = 0; j < terms; ++j)
-                            a(i, j) += w * value[static_cast<std::size_t>(i)] * value[static_cast<std::size_t>(j)];
-                        const double wv = w * depth * value[static_cast<std::size_t>(i)];
-                        b(i, 0) += wv * (kind_.motions == 1 ? load.flow : load.force[0]);
-                        b(i, 1) += wv * (kind_.motions == 1 ? 0 : load.force[1]);
-                    }
-                }
-                const Eigen::MatrixXd x = a.ldlt().solve(b);
-                for (int i = 0; i < terms; ++i) t.load[static_cast<std::size_t>(i)] = {x(i, 0), x(i, 1)};
-            }
-    }
-
-    static std::array<double, 6> monomials(const Vec2& x) {
-        return {1, x[0], x[1], x[0] * x[0], x[0] * x[1], x[1] * x[1]};
-    }
-
-    /// A field that carries the load of a third.
-    [[nodiscard]] Components carrying(const Third& t, const Vec2& x) const {
-        static constexpr std::array<std::array<int, 2>, 6> power{{{0, 0}, {1, 0}, {0, 1}, {2, 0}, {1, 1}, {0, 2}}};
-        const auto value = monomials(x);
-        Components s{};
-        for (std::size_t i = 0; i < 6; ++i) {
-            const double along_x = value[i] * x[0] / (power[i][0] + 1), along_y = value[i] * x[1] / (power[i][1] + 1);
-            if (kind_.motions == 1) {
-                s[0] += t.size * t.load[i][0] * along_x;
-            } else {
-                s[0] -= t.size * t.load[i][0] * along_x;
-                s[1] -= t.size * t.load[i][1] * along_y;
-            }
-        }
-        return s;
-    }
-
     // ---- one third, one macro element
-
-    [[nodiscard]] ElementPoint point_in(std::size_t e, const Vec2& position) const {
-        const auto positions = mesh_.positions(e);
-        bool converged = true;
-        return evaluate(mesh_.kinds[e], positions, reference_point(mesh_.kinds[e], positions, position, converged));
-    }
 
     [[nodiscard]] double temperature_at(std::size_t e, const ElementPoint& p) const {
         if (solution_.temperature_change.empty()) return 0;
@@ -388,12 +95,12 @@ class BalancedField {
             for (auto& a : s.axes) a = {{{{1, 0}}, {{0, 1}}}};
             return s;
         };
-        return {sides_[m.side[k]], inner((k + 1) % 3), inner(k)};
+        return {equilibrium_.sides[m.side[k]], inner((k + 1) % 3), inner(k)};
     }
 
     [[nodiscard]] ThirdSystem system_of(const Macro& m, std::size_t k) const {
         const Third& t = m.thirds[k];
-        const int n = static_cast<int>(kind_.balanced({}).size()), per = kind_.side_dofs();
+        const int n = static_cast<int>(kind_.balanced({}).count), per = kind_.side_dofs();
         Matrix flexibility = Matrix::Zero(n, n);
         ThirdSystem out;
         out.strain = Vector::Zero(n);
@@ -406,17 +113,18 @@ class BalancedField {
             const auto fields = kind_.balanced(x);
             const double w = q.weight * p.jacobian;
             const double depth = laws_.depth(mesh_.region[m.element], p.position);
-            Components given = compliance(m.element, carrying(t, x));
+            Components given = compliance(m.element, equilibrium_.carrying(t, x));
             for (auto& c : given) c /= depth;
             if (thermal) {
-                const auto free = free_strain(m.element, temperature_at(m.element, point_in(m.element, p.position)));
+                const auto free =
+                    free_strain(m.element, temperature_at(m.element, point_in(mesh_, m.element, p.position)));
                 for (std::size_t c = 0; c < 3; ++c) given[c] += free[c];
             }
             for (int i = 0; i < n; ++i) {
-                const auto& s = fields[static_cast<std::size_t>(i)];
+                const auto& s = fields.list[static_cast<std::size_t>(i)];
                 const Components strain = compliance(m.element, s);
                 for (int j = 0; j <= i; ++j) {
-                    const auto& o = fields[static_cast<std::size_t>(j)];
+                    const auto& o = fields.list[static_cast<std::size_t>(j)];
                     flexibility(i, j) += w / depth * (strain[0] * o[0] + strain[1] * o[1] + strain[2] * o[2]);
                 }
                 out.strain(i) += w * (given[0] * s[0] + given[1] * s[1] + given[2] * s[2]);
@@ -432,9 +140,9 @@ class BalancedField {
                 const Vec2 normal = -turned_left(along) * sense;  // times the length element
                 const Vec2 x = (sides[side].at(q.t) - t.centre) / t.size;
                 const auto fields = kind_.balanced(x);
-                const auto carried = kind_.traction(carrying(t, x), normal);
-                for (std::size_t g = 0; g < nodes_.size(); ++g) {
-                    const double v = q.weight * lagrange(nodes_, g, q.t);
+                const auto carried = kind_.traction(equilibrium_.carrying(t, x), normal);
+                for (std::size_t g = 0; g < equilibrium_.nodes.size(); ++g) {
+                    const double v = q.weight * lagrange(equilibrium_.nodes, g, q.t);
                     for (int c = 0; c < kind_.motions; ++c) {
                         const Vec2& axis = sides[side].axes[g][static_cast<std::size_t>(c)];
                         const int row = static_cast<int>(side) * per + static_cast<int>(g) * kind_.motions + c;
@@ -442,7 +150,8 @@ class BalancedField {
                             return kind_.motions == 1 ? traction[0] : traction[0] * axis[0] + traction[1] * axis[1];
                         };
                         for (int i = 0; i < n; ++i)
-                            out.work(row, i) += v * part(kind_.traction(fields[static_cast<std::size_t>(i)], normal));
+                            out.work(row, i) +=
+                                v * part(kind_.traction(fields.list[static_cast<std::size_t>(i)], normal));
                         out.carried(row) += v * part(carried);
                     }
                 }
@@ -503,34 +212,37 @@ class BalancedField {
 
     bool solve() {
         const int per = kind_.side_dofs();
-        unknown_.assign(sides_.size() * static_cast<std::size_t>(per), -1);
+        unknown_.assign(equilibrium_.sides.size() * static_cast<std::size_t>(per), -1);
         motion_.assign(unknown_.size(), 0.0);
         std::int32_t unknowns = 0;
         const auto index = [&](std::size_t side, std::size_t g, int c) {
             return side * static_cast<std::size_t>(per) + g * static_cast<std::size_t>(kind_.motions) +
                    static_cast<std::size_t>(c);
         };
-        for (std::size_t s = 0; s < sides_.size(); ++s)
-            for (std::size_t g = 0; g < nodes_.size(); ++g)
+        for (std::size_t s = 0; s < equilibrium_.sides.size(); ++s)
+            for (std::size_t g = 0; g < equilibrium_.nodes.size(); ++g)
                 for (int c = 0; c < kind_.motions; ++c) {
                     const auto at = index(s, g, c);
-                    if (sides_[s].held[g][static_cast<std::size_t>(c)])
-                        motion_[at] = sides_[s].value[g][static_cast<std::size_t>(c)];
+                    if (equilibrium_.sides[s].held[g][static_cast<std::size_t>(c)])
+                        motion_[at] = equilibrium_.sides[s].value[g][static_cast<std::size_t>(c)];
                     else
                         unknown_[at] = unknowns++;
                 }
         if (unknowns == 0) return true;
         std::vector<double> right(static_cast<std::size_t>(unknowns), 0.0);
-        for (const auto& load : acting_.sides()) add_outline(load, index, right);
-        std::vector<MacroSystem> systems(macros_.size());
-        in_parallel(macros_.size(), [&](std::size_t m) {
-            MacroSystem s = system_of(macros_[m]);
-            s.thirds = {};  // made again when the field is wanted
-            systems[m] = std::move(s);
+        for (const auto& load : equilibrium_.loads()) add_outline(load, index, right);
+        struct Outer {
+            Matrix stiffness;
+            Vector right_side;
+        };
+        std::vector<Outer> systems(equilibrium_.macros.size());
+        in_parallel(equilibrium_.macros.size(), [&](std::size_t m) {
+            MacroSystem s = system_of(equilibrium_.macros[m]);  // made again when the field is wanted
+            systems[m] = {std::move(s.stiffness), std::move(s.right_side)};
         });
         std::vector<Eigen::Triplet<double, std::int32_t>> entries;
-        for (std::size_t m = 0; m < macros_.size(); ++m) {
-            const auto dofs = dofs_of(macros_[m]);
+        for (std::size_t m = 0; m < equilibrium_.macros.size(); ++m) {
+            const auto dofs = dofs_of(equilibrium_.macros[m]);
             for (std::size_t a = 0; a < dofs.size(); ++a) {
                 const std::int32_t row = unknown_[dofs[a]];
                 if (row < 0) continue;
@@ -573,8 +285,8 @@ class BalancedField {
 
     template <class Index>
     void add_outline(const SideLoad& load, const Index& index, std::vector<double>& right) const {
-        const std::size_t s = side_of(load);
-        const Side& side = sides_[s];
+        const std::size_t s = equilibrium_.side_of(load);
+        const Side& side = equilibrium_.sides[s];
         const auto e = static_cast<std::size_t>(load.element);
         const Vec2 start = mesh_.positions(e)[static_cast<std::size_t>(side_nodes(mesh_.kinds[e], load.side)[0])];
         const bool against = !(start == side.p[0]);
@@ -582,14 +294,14 @@ class BalancedField {
         for (std::size_t k = 0; k < 5; ++k) {
             const double t = against ? 1 - rule[k].t : rule[k].t;
             const double weight = load.points[k].length * laws_.depth(mesh_.region[e], load.points[k].position);
-            for (std::size_t g = 0; g < nodes_.size(); ++g)
+            for (std::size_t g = 0; g < equilibrium_.nodes.size(); ++g)
                 for (int c = 0; c < kind_.motions; ++c) {
                     const std::int32_t at = unknown_[index(s, g, c)];
                     if (at < 0) continue;
                     const double traction = kind_.motions == 1
                                                 ? -load.flux[k]
                                                 : dot(load.traction[k], side.axes[g][static_cast<std::size_t>(c)]);
-                    right[static_cast<std::size_t>(at)] += weight * lagrange(nodes_, g, t) * traction;
+                    right[static_cast<std::size_t>(at)] += weight * lagrange(equilibrium_.nodes, g, t) * traction;
                 }
         }
     }
@@ -634,12 +346,12 @@ class BalancedField {
             const ElementPoint p = evaluate(ElementKind::triangle6, t.nodes, q.xi);
             const Vec2 x = (p.position - t.centre) / t.size;
             const double depth = laws_.depth(mesh_.region[e], p.position);
-            Components s = carrying(t, x);
+            Components s = equilibrium_.carrying(t, x);
             const auto fields = kind_.balanced(x);
-            for (std::size_t i = 0; i < fields.size(); ++i)
-                for (std::size_t c = 0; c < 3; ++c) s[c] += coefficients(static_cast<int>(i)) * fields[i][c];
+            for (std::size_t i = 0; i < fields.count; ++i)
+                for (std::size_t c = 0; c < 3; ++c) s[c] += coefficients(static_cast<int>(i)) * fields.list[i][c];
             for (auto& c : s) c /= depth;
-            const ElementPoint own = point_in(e, p.position);
+            const ElementPoint own = point_in(mesh_, e, p.position);
             const double w = q.weight * p.jacobian * depth;
             if (kind_.motions == 1) {
                 const Vec2 flux = flux_at(mesh_, laws_, solution_, e, own);
@@ -660,11 +372,7 @@ class BalancedField {
     const Laws& laws_;
     const Solution& solution_;
     Kind kind_;
-    std::vector<double> nodes_;  ///< of each side, on [0, 1]
-    ActingLoads acting_;
-    std::vector<Side> sides_;
-    std::map<std::pair<std::int32_t, std::int32_t>, std::size_t> number_;
-    std::vector<Macro> macros_;
+    EquilibriumMesh equilibrium_;
     std::vector<std::int32_t> unknown_;
     std::vector<double> motion_;
 };

@@ -167,6 +167,7 @@ TrueError true_error(const Mesh& mesh, const Laws& laws, const Solution& solutio
     TrueError sum;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto v = integral.over(e);
+        sum.element_error2.push_back(v[0]);
         sum.error2 += v[0];
         sum.energy2 += v[1];
     }

@@ -29,8 +29,9 @@ ErrorMap combined(const ErrorMap& a, const ErrorMap& b);
 /// The true error where the stress is known in closed form: integrated over each element with subdivision towards
 /// places where the exact field changes fast, to a relative accuracy of about 1e-4 of each element's share.
 struct TrueError {
-    double error2 = 0;   ///< squared energy norm of the error
-    double energy2 = 0;  ///< squared energy norm of the exact solution
+    double error2 = 0;                     ///< squared energy norm of the error
+    double energy2 = 0;                    ///< squared energy norm of the exact solution
+    std::vector<double> element_error2{};  ///< of each element
     [[nodiscard]] double relative() const;
 };
 /// The stress zz follows from the others as the plane demands (not known in an axisymmetric body: see ExactStress).

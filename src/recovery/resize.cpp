@@ -1,6 +1,9 @@
 #include "recovery/resize.hpp"
 
 #include <algorithm>
+#include <cmath>
+
+#include "recovery/strategy.hpp"
 
 namespace dotsift {
 
@@ -19,6 +22,26 @@ SizeField resize(const Mesh& mesh, const std::vector<double>& factor, const Resi
         }
     }
     return {limits.largest, limits.growth - 1, limits.smallest, std::move(sources)};
+}
+
+std::optional<SizeSource> point_source(const Mesh& mesh, const std::vector<double>& element_error2,
+                                       double wanted_element_error2, const Vec2& point, double exponent, double near,
+                                       const std::function<bool(std::size_t)>& allowed) {
+    SizeSource source;
+    source.corners = {point, point, point};
+    source.form = SizeSource::Form::point;
+    source.size = INFINITY;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto nodes = mesh.element(e);
+        const bool touches = std::any_of(nodes.begin(), nodes.end(), [&](auto n) {
+            return distance(mesh.nodes[static_cast<std::size_t>(n)], point) <= near;
+        });
+        if (!touches || !allowed(e)) continue;
+        const double factor = factor_at_point(element_error2[e], wanted_element_error2, exponent);
+        source.size = std::min(source.size, mesh.size_of(e) * std::min(factor, 1.0));
+    }
+    if (!std::isfinite(source.size)) return {};
+    return source;
 }
 
 }  // namespace dotsift

@@ -1,6 +1,10 @@
 #pragma once
 // Factors on the sizes of a mesh -> the sizes of the next one.
 
+#include <functional>
+#include <optional>
+#include <vector>
+
 #include "mesh/mesh.hpp"
 #include "sizes/size_field.hpp"
 
@@ -17,5 +21,11 @@ struct ResizeLimits {
 
 /// The field of the next mesh: every element of this one asks for its size times its factor.
 SizeField resize(const Mesh& mesh, const std::vector<double>& factors, const ResizeLimits& limits);
+
+/// The size at a singular point (see factor_at_point): the least that an allowed element asks for which has a node
+/// within `near` of it. Nothing if no such element does.
+std::optional<SizeSource> point_source(const Mesh& mesh, const std::vector<double>& element_error2,
+                                       double wanted_element_error2, const Vec2& point, double exponent, double near,
+                                       const std::function<bool(std::size_t)>& allowed);
 
 }  // namespace dotsift

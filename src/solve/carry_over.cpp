@@ -120,14 +120,32 @@ std::vector<double> carry_slots(const Mesh& from, const std::vector<double>& val
     return out;
 }
 
-std::vector<Vec2> carry_nodes(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to) {
+namespace {
+
+std::vector<Vec2> carry_pairs(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to, bool slots) {
     std::vector<std::array<double, 2>> pairs;
     pairs.reserve(values.size());
     for (const Vec2& v : values) pairs.push_back({v[0], v[1]});
+    const auto carried = carry(from, pairs, to, slots, false);
     std::vector<Vec2> out;
-    out.reserve(to.nodes.size());
-    for (const auto& v : carry(from, pairs, to, false, false)) out.push_back({{v[0], v[1]}});
+    out.reserve(carried.size());
+    for (const auto& v : carried) out.push_back({{v[0], v[1]}});
     return out;
+}
+
+}  // namespace
+
+std::vector<Vec2> carry_slots(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to) {
+    return carry_pairs(from, values, to, true);
+}
+
+std::vector<std::array<double, 4>> carry_slots(const Mesh& from, const std::vector<std::array<double, 4>>& values,
+                                               const Mesh& to) {
+    return carry(from, values, to, true, false);
+}
+
+std::vector<Vec2> carry_nodes(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to) {
+    return carry_pairs(from, values, to, false);
 }
 
 }  // namespace dotsift

@@ -1,6 +1,7 @@
 #pragma once
 // Fields from one mesh of a part to another.
 
+#include <array>
 #include <vector>
 
 #include "mesh/mesh.hpp"
@@ -20,6 +21,11 @@ enum class CarryRule {
 std::vector<double> carry_slots(const Mesh& from, const std::vector<double>& values, const Mesh& to, CarryRule rule);
 /// The same, consistent, of values at nodes, which do not jump between regions.
 std::vector<Vec2> carry_nodes(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to);
+
+/// The same, consistent, of values of two or four components.
+std::vector<Vec2> carry_slots(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to);
+std::vector<std::array<double, 4>> carry_slots(const Mesh& from, const std::vector<std::array<double, 4>>& values,
+                                               const Mesh& to);
 
 /// The integral over each region.
 std::vector<double> integrals_by_region(const Mesh& mesh, const std::vector<double>& slots);

@@ -65,6 +65,10 @@ class VaryReader {
             v.literals = literals(v.variable, node);
             if (!v.literals.empty()) out.values.push_back(std::move(v));
         }
+        // In the order of the file, as the one that changes first is the last.
+        std::stable_sort(out.values.begin(), out.values.end(), [&](const VariedValue& a, const VariedValue& b) {
+            return values->find(a.variable)->first.source().begin < values->find(b.variable)->first.source().begin;
+        });
         check_number_of_runs(out);
         return out;
     }

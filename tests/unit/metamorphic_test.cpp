@@ -9,6 +9,7 @@
 
 #include "part/build.hpp"
 #include "series/run.hpp"
+#include "series/solve_level.hpp"
 #include "sizes/part_sizes.hpp"
 #include "support/studies.hpp"
 

@@ -131,14 +131,14 @@ TEST_CASE("a budget is used up, and gives less error than the same number of eve
     CHECK(has(s.stopped_by, "the budget of 900 elements"));
     const Level& last = s.levels.back();
     CHECK(last.mesh.elements > 0.85 * 900);
-    CHECK(last.mesh.elements < 1.3 * 900);
-    const auto even = series_of("kind = \"uniform\"\nratio = 2\nmost_levels = 3\n");
-    CHECK(even.levels.back().mesh.elements > last.mesh.elements);
+    CHECK(last.mesh.elements < 1.1 * 900);
+    const auto even = series_of("kind = \"uniform\"\nratio = 1.7\nmost_levels = 3\n");
+    CHECK(even.levels.back().mesh.elements > 2 * last.mesh.elements);
     CHECK(last.estimated_error < even.levels.back().estimated_error);
     const auto unknowns = series_of("kind = \"adaptive\"\nstrategy = \"budget\"\nbudget_unknowns = 3000\n");
     CHECK(has(unknowns.stopped_by, "the budget of 3 000 unknowns"));
     CHECK(unknowns.levels.back().unknowns > 0.85 * 3000);
-    CHECK(unknowns.levels.back().unknowns < 1.3 * 3000);
+    CHECK(unknowns.levels.back().unknowns < 1.1 * 3000);
 }
 
 TEST_CASE("shares refine where the error is, level by level") {
@@ -165,7 +165,7 @@ TEST_CASE("only named regions change, within limits of size") {
         for (std::size_t e = 0; e < m.element_count(); ++e) count += m.region_fits(e, {"end"}) ? 1 : 0;
         return count;
     };
-    CHECK(in_end(s.levels.back()) < 2 * in_end(s.levels.front()));
+    CHECK(in_end(s.levels.back()) < 3 * in_end(s.levels.front()));
     double least = INFINITY;
     const Mesh& mesh = s.levels.back().fields->mesh;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) least = std::min(least, mesh.size_of(e));

@@ -1,0 +1,232 @@
+#include "series/next_mesh.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "mesh/generate.hpp"
+#include "quantities/evaluate.hpp"
+#include "recovery/indicators.hpp"
+#include "series/solve_level.hpp"
+#include "series/stop_rules.hpp"
+#include "sizes/part_sizes.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// One adaptive step aims at an error this many times smaller. Larger steps trust the coarse mesh's error map too far.
+constexpr double boldest_step = 8;
+// And at least this many: levels that hardly differ cost a solve and show no order.
+constexpr double mildest_step = 2;
+// Aims a little below the target, so that it is not missed by a hair and paid for with another level.
+constexpr double aim = 0.85;
+
+// At singular points, whose law is known, sizes go down to this share of the part's size in one step.
+constexpr double smallest_share = 1e-5;
+
+// Sizes that are limited by curvature or growth do not follow a common factor exactly.
+constexpr int fitting_steps = 3;
+
+// A step towards a budget multiplies the number of elements by at most this.
+constexpr double boldest_growth = 4;
+
+/// The squares by which an indicator ranks the elements, over all cases.
+ErrorMap indicated(const Study& study, Indicator indicator, Field field, const LevelFields& fields) {
+    const Mesh& mesh = fields.mesh;
+    const Laws& laws = fields.laws;
+    if (indicator == Indicator::recovery) return fields.error;
+    if (indicator == Indicator::residual) {
+        // Residuals tell the places better than the size of the error, which the recovered field tells.
+        ErrorMap map = *over_cases(
+            study, fields, [&](const CaseFields& c) { return residual_flux_error(mesh, study, laws, c.solution); },
+            [&](const CaseFields& c) { return residual_stress_error(mesh, study, laws, c.solution); });
+        if (map.error2 > 0)
+            for (auto& v : map.element_error2) v *= fields.error.error2 / map.error2;
+        map.error2 = fields.error.error2;
+        map.energy2 = fields.error.energy2;
+        return map;
+    }
+    ErrorMap map;
+    map.element_error2.assign(mesh.element_count(), 0.0);
+    const auto add = [&](const std::vector<double>& values) {
+        for (std::size_t e = 0; e < values.size(); ++e) map.element_error2[e] += values[e];
+    };
+    for (std::size_t k = 0; k < fields.cases.size(); ++k) {
+        const Solution& s = fields.cases[k].solution;
+        if (indicator == Indicator::energy) {
+            if (study.conducts()) add(energy_of_elements(mesh, laws, s, true));
+            if (study.elastic()) add(energy_of_elements(mesh, laws, s, false));
+            continue;
+        }
+        const auto values = slot_field(field, fields.source(k));
+        add(indicator == Indicator::jump ? jumps_of_slots(mesh, values) : changes_of_slots(mesh, values));
+    }
+    for (const double v : map.element_error2) map.error2 += v;
+    return map;
+}
+
+/// Of the next level, on the way to a budget.
+double wanted_elements(const SeriesSpec& spec, const Level& last) {
+    const auto have = static_cast<double>(last.mesh.elements);
+    const double wanted = spec.budget_elements ? static_cast<double>(*spec.budget_elements)
+                                               : static_cast<double>(*spec.budget_unknowns) * have /
+                                                     static_cast<double>(std::max<std::int64_t>(last.unknowns, 1));
+    return std::min(wanted, boldest_growth * have);
+}
+
+/// On the sizes of the last level's elements.
+EvenShares factors(const SeriesSpec& spec, const Level& last, const ErrorMap& map) {
+    const Mesh& mesh = last.fields->mesh;
+    std::vector<char> changes(mesh.element_count(), 1);
+    std::vector<double> error2 = map.element_error2;
+    double kept = 0, elements = 0;  // squared error and number of what does not change
+    for (std::size_t e = 0; e < error2.size(); ++e) {
+        if (spec.within.empty() || mesh.region_fits(e, spec.within)) continue;
+        changes[e] = 0;
+        kept += error2[e];
+        elements += 1;
+        error2[e] = 0;
+    }
+    const int degree = polynomial_degree(mesh.kinds.front());
+    EvenShares even;
+    std::vector<double>& factor = even.factor;
+    switch (spec.strategy) {
+        case Strategy::target: {
+            // Of a quantity the target is the sum itself, not its root.
+            const double target =
+                spec.drive.empty() ? spec.error_target.value_or(0) : std::sqrt(spec.error_target.value_or(0));
+            const double wanted =
+                std::clamp(aim * target, map.relative() / boldest_step, map.relative() / mildest_step);
+            const double least = (map.error2 - kept) / (boldest_step * boldest_step);
+            even = factors_for_error(error2, std::max(wanted * wanted * (map.energy2 + map.error2) - kept, least),
+                                     degree, 2);
+            break;
+        }
+        case Strategy::budget: {
+            even = factors_for_count(error2, std::max(wanted_elements(spec, last) - elements, 1.0), degree, 2);
+            break;
+        }
+        case Strategy::share_of_elements:
+            factor = factors_for_share(error2, spec.share, spec.finer);
+            break;
+        case Strategy::share_of_error:
+            factor = factors_for_bulk(error2, spec.share, spec.finer);
+            break;
+    }
+    for (std::size_t e = 0; e < factor.size(); ++e)
+        if (!changes[e]) factor[e] = 1;
+    return even;
+}
+
+/// The elements that become smaller and those that touch them, so that the sizes have room to grow; rows of layers
+/// stay.
+std::vector<char> changing(const Mesh& mesh, const std::vector<double>& factor) {
+    std::vector<char> touched(mesh.nodes.size(), 0), anew(mesh.element_count(), 0);
+    for (std::size_t e = 0; e < anew.size(); ++e)
+        if (factor[e] < 1 && mesh.row[e] == 0)
+            for (const auto n : mesh.element(e)) touched[static_cast<std::size_t>(n)] = 1;
+    for (std::size_t e = 0; e < anew.size(); ++e)
+        for (const auto n : mesh.element(e))
+            if (touched[static_cast<std::size_t>(n)] && mesh.row[e] == 0) anew[e] = 1;
+    return anew;
+}
+
+}  // namespace
+
+MeshChooser::MeshChooser(const Study& study, const Part& part)
+    : study_(study),
+      part_(part),
+      base_(sizing_of(part, study.sizes, study.path)),
+      singular_(singular_points(part, study)) {}
+
+Sizing MeshChooser::first_sizes(const Level* start) const {
+    if (!start) return base_;
+    const Mesh& mesh = start->fields->mesh;
+    ResizeLimits limits;
+    limits.smallest = study_.sizes.smallest.value_or(0);
+    limits.largest = 2 * base_.field.global();
+    limits.growth = study_.sizes.growth;
+    return {resize(mesh, std::vector<double>(mesh.element_count(), 1.0), limits), {}, base_.layers};
+}
+
+ErrorMap MeshChooser::driving_error(const SeriesSpec& spec, const Level& last) const {
+    if (spec.drive.empty()) return indicated(study_, spec.indicator, spec.indicator_field, *last.fields);
+    const auto& goal = *last.goals[driving_quantity(study_, spec)];
+    ErrorMap map;
+    map.element_error2.reserve(goal.element_error.size());
+    for (const double x : goal.element_error) map.element_error2.push_back(std::fabs(x));
+    for (const double x : map.element_error2) map.error2 += x;
+    map.energy2 = std::max(std::fabs(goal.corrected()) - map.error2, 0.0);
+    return map;
+}
+
+NextMesh MeshChooser::next(const SeriesSpec& spec, const Sizing& first, const SizeField& sizes, const Level& last,
+                           const ErrorMap& driving, int levels) const {
+    const double finer = std::pow(spec.ratio, -levels);
+    if (spec.kind == SeriesKind::uniform) return {first.scaled(finer), {}, {}};
+    if (spec.kind == SeriesKind::local) {
+        std::vector<int> rules, layers;
+        const auto chosen = [&](const std::string& name) {
+            return std::find(spec.rules.begin(), spec.rules.end(), name) != spec.rules.end();
+        };
+        for (std::size_t k = 0; k < study_.sizes.local.size(); ++k)
+            if (chosen(study_.sizes.local[k].name)) rules.push_back(static_cast<int>(k));
+        for (std::size_t k = 0; k < study_.sizes.layers.size(); ++k)
+            if (chosen(study_.sizes.layers[k].name)) layers.push_back(static_cast<int>(k));
+        return {base_.scaled(finer, rules, layers), {}, {}};
+    }
+    return adapted(spec, sizes, last, driving);
+}
+
+NextMesh MeshChooser::adapted(const SeriesSpec& spec, const SizeField& sizes, const Level& last,
+                              const ErrorMap& driving) const {
+    ResizeLimits limits;
+    limits.smallest = spec.smallest.value_or(study_.sizes.smallest.value_or(0));
+    limits.largest = spec.largest.value_or(2 * base_.field.global());
+    limits.growth = spec.growth.value_or(study_.sizes.growth);
+    if (!spec.coarsen) limits.most_coarser = 1;
+    const EvenShares even = factors(spec, last, driving);
+    const Mesh& mesh = last.fields->mesh;
+    SizeField field = resize(mesh, even.factor, limits)
+                          .with(curvature_sources(part_, study_.sizes))
+                          .with(sources_at_points(spec, mesh, driving, even, limits));
+    if (spec.strategy == Strategy::budget) field = fitted(std::move(field), wanted_elements(spec, last), sizes, last);
+    NextMesh next{{std::move(field), {}, base_.layers}, {}, {}};
+    if (spec.keep_rest) next.anew = changing(mesh, even.factor);
+    return next;
+}
+
+/// All sizes changed alike until they ask for a number of elements; how many a mesh really gets is known from the
+/// last one.
+SizeField MeshChooser::fitted(SizeField field, double wanted, const SizeField& sizes, const Level& last) const {
+    const double many = 10 * std::max(wanted, static_cast<double>(last.mesh.elements));
+    const double asked = estimate_elements(part_, sizes, many);
+    const double made = asked > 0 ? static_cast<double>(last.mesh.elements) / asked : 1;
+    for (int k = 0; k < fitting_steps; ++k) {
+        const double expected = made * estimate_elements(part_, field, many);
+        if (!(expected > 0)) break;
+        field = field.scaled(std::sqrt(expected / wanted));
+    }
+    return field;
+}
+
+/// Points where the error does not fall as elsewhere are sources of their own, so that the sizes grow from them.
+std::vector<SizeSource> MeshChooser::sources_at_points(const SeriesSpec& spec, const Mesh& mesh, const ErrorMap& map,
+                                                       const EvenShares& even, const ResizeLimits& limits) const {
+    std::vector<SizeSource> out;
+    if (!spec.drive.empty() || !estimates_energy_norm(spec.indicator) || !(even.element_error2 > 0)) return out;
+    const double near = same_point_share * part_.box.diagonal();
+    for (const auto& p : singular_) {
+        if (!(p.exponent > 0)) continue;
+        const auto source =
+            point_source(mesh, map.element_error2, even.element_error2, p.position, p.exponent, near,
+                         [&](std::size_t e) { return spec.within.empty() || mesh.region_fits(e, spec.within); });
+        if (!source) continue;
+        SizeSource held = *source;
+        held.size = std::max({source->size, smallest_share * part_.box.diagonal(), limits.smallest});
+        if (held.size < limits.largest) out.push_back(held);
+    }
+    return out;
+}
+
+}  // namespace dotsift

@@ -1,0 +1,29 @@
+#pragma once
+// One level: a mesh made, solved, recovered, measured.
+
+#include <functional>
+#include <optional>
+
+#include "part/part.hpp"
+#include "quality/make_mesh.hpp"
+#include "series/level.hpp"
+#include "series/observer.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// Makes the mesh of a level.
+using MeshMaker = std::function<MadeMesh(MeshingLog&)>;
+
+/// Meshes and solves one level: the piece that every series is made of. The fields of another level are a guess to
+/// begin an iteration with.
+Level solve_level(const Study& study, const Part& part, const MeshMaker& make, const std::string& series, int index,
+                  StudyObserver& observer, const LevelFields* before = nullptr);
+
+/// One error map of every case: errors and energies add up, so that a case in which nothing happens does not count;
+/// over the two physics the squares of the relative errors do. Nothing if a map is missing.
+using CaseMap = std::function<std::optional<ErrorMap>(const CaseFields&)>;
+std::optional<ErrorMap> over_cases(const Study& study, const LevelFields& fields, const CaseMap& flux_map,
+                                   const CaseMap& stress_map);
+
+}  // namespace dotsift
