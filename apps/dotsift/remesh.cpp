@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
 #include <functional>
 #include <nlohmann/json.hpp>
 
@@ -12,6 +14,9 @@
 #include "evidence/vtu_read.hpp"
 #include "part/placed_area.hpp"
 #include "quality/make_mesh.hpp"
+#include "recovery/indicators.hpp"
+#include "recovery/resize.hpp"
+#include "recovery/strategy.hpp"
 #include "series/meshing_notes.hpp"
 #include "sizes/part_sizes.hpp"
 
@@ -42,6 +47,82 @@ std::vector<char> elements_of(const Mesh& mesh, const Study& study) {
         }
     }
     return anew;
+}
+
+/// What is to be made anew, and the sizes there.
+struct Choice {
+    std::vector<char> anew;
+    SizeField field;
+};
+
+Choice zones_of(const StudyAndPart& opened, const Mesh& mesh) {
+    const Study& study = opened.study;
+    if (study.mesh.remesh.empty()) {
+        Place place;
+        place.file = study.path.string();
+        throw InputError("the study names no zone to make anew", place,
+                         "add [mesh.remesh.NAME] with inside or on, and a size, or give --field");
+    }
+    SizeSpec sizes = study.sizes;
+    for (const auto& z : study.mesh.remesh)
+        if (z.sized) sizes.local.push_back(z.rule);
+    return {elements_of(mesh, study), sizing_of(opened.part, sizes, study.path).field};
+}
+
+/// Squares that rank the elements, from an array of the file: of an array with several components its length counts.
+std::vector<double> ranking(const MeshFile& file, const std::string& name, bool jumps, const std::string& path) {
+    const FileField* field = file.field(name, FileField::Of::nodes);
+    if (!field) field = file.field(name, FileField::Of::elements);
+    Place place;
+    place.file = path;
+    if (!field) {
+        std::vector<std::string> known;
+        for (const auto& f : file.fields)
+            if (f.of == FileField::Of::nodes || f.of == FileField::Of::elements) known.push_back(f.name);
+        throw InputError(fmt::format("the file has no field \"{}\"", name), place,
+                         known.empty() ? "it has none at all" : "fields are " + quoted_list(known));
+    }
+    std::vector<double> values;
+    for (std::size_t k = 0; k < field->values.size(); k += field->components) {
+        double sum = 0;
+        for (std::size_t c = 0; c < field->components; ++c) sum += field->values[k + c] * field->values[k + c];
+        values.push_back(field->components == 1 ? field->values[k] : std::sqrt(sum));
+        if (!std::isfinite(values.back()))
+            throw InputError(fmt::format("the field \"{}\" has a value that is no number", name), place,
+                             "choose another field, or mend the file");
+    }
+    std::vector<double> squares;
+    if (field->of == FileField::Of::elements) {
+        squares = jumps_of_elements(file.mesh, values);
+    } else {
+        std::vector<double> slots;
+        for (const auto n : file.mesh.node_of_slot) slots.push_back(values[static_cast<std::size_t>(n)]);
+        squares = jumps ? jumps_of_slots(file.mesh, slots) : changes_of_slots(file.mesh, slots);
+    }
+    if (*std::max_element(squares.begin(), squares.end()) <= 0)
+        throw InputError(fmt::format("the field \"{}\" is the same everywhere: it tells no place to refine", name),
+                         place, "choose another field");
+    return squares;
+}
+
+Choice by_field(const StudyAndPart& opened, const MeshFile& file, const cxxopts::ParseResult& given) {
+    const std::string indicator = given["indicator"].as<std::string>();
+    if (indicator != "jump" && indicator != "gradient")
+        throw InputError(fmt::format("--indicator is \"{}\"", indicator), {}, "use jump or gradient");
+    const double share = given["share"].as<double>(), finer = given["finer"].as<double>();
+    if (!(share > 0) || share >= 1)
+        throw InputError(fmt::format("--share is {:g}, but it must lie between 0 and 1", share), {},
+                         "as in --share 0.2");
+    if (!(finer > 1) || !std::isfinite(finer))
+        throw InputError(fmt::format("--finer is {:g}, but it must be greater than 1", finer), {}, "as in --finer 2");
+    const auto squares =
+        ranking(file, given["field"].as<std::string>(), indicator == "jump", given["mesh"].as<std::string>());
+    const auto factors = factors_for_share(squares, share, finer);
+    ResizeLimits limits;
+    limits.largest = opened.part.box.diagonal();
+    limits.smallest = opened.study.sizes.smallest.value_or(0);
+    limits.growth = opened.study.sizes.growth;
+    return {changing_elements(file.mesh, factors), resize(file.mesh, factors, limits)};
 }
 
 /// The elements of a zone in numbers.
@@ -90,11 +171,18 @@ std::vector<std::string> row_of(const char* name, const ZoneFigures& f) {
 
 int remesh(const std::vector<std::string>& arguments) {
     cxxopts::Options options("dotsift remesh",
-                             "Makes the zones that a study names in [mesh.remesh.NAME] anew in a mesh of its part, and "
-                             "keeps all the rest node for node. Writes mesh.vtu, mesh.png and mesh.svg.");
+                             "Makes the zones that a study names in [mesh.remesh.NAME] anew in a mesh of its part, or, "
+                             "with --field, those elements where a field of the file changes most; keeps all the rest "
+                             "node for node. Writes mesh.vtu, mesh.png and mesh.svg.");
     options.add_options()("help", "print this")("o,output", "directory for the mesh and its pictures",
-                                                cxxopts::value<std::string>())("json", "print the change as JSON")(
-        "study", "study file", cxxopts::value<std::string>())("mesh", "VTU file", cxxopts::value<std::string>());
+                                                cxxopts::value<std::string>())(
+        "field", "array of the file, at points or cells, that tells where", cxxopts::value<std::string>())(
+        "indicator", "jump: of a point array's slope from element to element; gradient: its change within one",
+        cxxopts::value<std::string>()->default_value("jump"))("share", "share of the elements to refine",
+                                                              cxxopts::value<double>()->default_value("0.2"))(
+        "finer", "what their sizes are divided by", cxxopts::value<double>()->default_value("2"))(
+        "json", "print the change as JSON")("study", "study file", cxxopts::value<std::string>())(
+        "mesh", "VTU file", cxxopts::value<std::string>());
     options.parse_positional({"study", "mesh"});
     options.positional_help("STUDY MESH.vtu -o DIRECTORY");
     const auto given = parse(options, arguments);
@@ -111,20 +199,11 @@ int remesh(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
     const Part& part = opened.part;
-    if (study.mesh.remesh.empty()) {
-        Place place;
-        place.file = study.path.string();
-        throw InputError("the study names no zone to make anew", place,
-                         "add [mesh.remesh.NAME] with inside or on, and a size");
-    }
-    const MeshFile old = read_vtu(given["mesh"].as<std::string>());
-    const std::vector<char> anew = elements_of(old.mesh, study);
-    SizeSpec sizes = study.sizes;
-    for (const auto& z : study.mesh.remesh)
-        if (z.sized) sizes.local.push_back(z.rule);
-    const SizeField field = sizing_of(part, sizes, study.path).field;
+    const MeshFile old = read_vtu(given["mesh"].as<std::string>(), given.count("field") > 0);
+    const Choice choice = given.count("field") ? by_field(opened, old, given) : zones_of(opened, old.mesh);
+    const std::vector<char>& anew = choice.anew;
     RemeshCounts counts;
-    const MadeMesh remade = remake_mesh(study, part, old.mesh, old.wanted_size, anew, field, counts);
+    const MadeMesh remade = remake_mesh(study, part, old.mesh, old.wanted_size, anew, choice.field, counts);
     const Mesh& made = remade.mesh;
     const ZoneFigures before = figures_of(judge_quality(old.mesh, {}, study.quality, nullptr),
                                           [&](std::size_t e) { return anew[e] != 0; }),

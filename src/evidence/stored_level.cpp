@@ -135,8 +135,8 @@ std::optional<Level> stored_level(const std::filesystem::path& folder, const Stu
         return read_level(folder, study, part);
     } catch (const VtuFault& f) {
         throw damaged("mesh.vtu", f.what);
-    } catch (const Error&) {
-        throw;
+    } catch (const Error& e) {
+        throw damaged("mesh.vtu", e.what());
     } catch (const std::exception& e) {  // of the JSON library
         throw damaged("level.json", e.what());
     }

@@ -24,6 +24,17 @@ SizeField resize(const Mesh& mesh, const std::vector<double>& factor, const Resi
     return {limits.largest, limits.growth - 1, limits.smallest, std::move(sources)};
 }
 
+std::vector<char> changing_elements(const Mesh& mesh, const std::vector<double>& factor) {
+    std::vector<char> touched(mesh.nodes.size(), 0), anew(mesh.element_count(), 0);
+    for (std::size_t e = 0; e < anew.size(); ++e)
+        if (factor[e] < 1 && mesh.row[e] == 0)
+            for (const auto n : mesh.element(e)) touched[static_cast<std::size_t>(n)] = 1;
+    for (std::size_t e = 0; e < anew.size(); ++e)
+        for (const auto n : mesh.element(e))
+            if (touched[static_cast<std::size_t>(n)] && mesh.row[e] == 0) anew[e] = 1;
+    return anew;
+}
+
 std::optional<SizeSource> point_source(const Mesh& mesh, const std::vector<double>& element_error2,
                                        double wanted_element_error2, const Vec2& point, double exponent, double near,
                                        const std::function<bool(std::size_t)>& allowed) {

@@ -22,6 +22,10 @@ struct ResizeLimits {
 /// The field of the next mesh: every element of this one asks for its size times its factor.
 SizeField resize(const Mesh& mesh, const std::vector<double>& factors, const ResizeLimits& limits);
 
+/// The elements that become smaller and those that touch them, so that the sizes have room to grow; rows of layers
+/// stay.
+std::vector<char> changing_elements(const Mesh& mesh, const std::vector<double>& factors);
+
 /// The size at a singular point (see factor_at_point): the least that an allowed element asks for which has a node
 /// within `near` of it. Nothing if no such element does.
 std::optional<SizeSource> point_source(const Mesh& mesh, const std::vector<double>& element_error2,

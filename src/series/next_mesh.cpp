@@ -118,19 +118,6 @@ EvenShares factors(const SeriesSpec& spec, const Level& last, const ErrorMap& ma
     return even;
 }
 
-/// The elements that become smaller and those that touch them, so that the sizes have room to grow; rows of layers
-/// stay.
-std::vector<char> changing(const Mesh& mesh, const std::vector<double>& factor) {
-    std::vector<char> touched(mesh.nodes.size(), 0), anew(mesh.element_count(), 0);
-    for (std::size_t e = 0; e < anew.size(); ++e)
-        if (factor[e] < 1 && mesh.row[e] == 0)
-            for (const auto n : mesh.element(e)) touched[static_cast<std::size_t>(n)] = 1;
-    for (std::size_t e = 0; e < anew.size(); ++e)
-        for (const auto n : mesh.element(e))
-            if (touched[static_cast<std::size_t>(n)] && mesh.row[e] == 0) anew[e] = 1;
-    return anew;
-}
-
 }  // namespace
 
 MeshChooser::MeshChooser(const Study& study, const Part& part)
@@ -192,7 +179,7 @@ NextMesh MeshChooser::adapted(const SeriesSpec& spec, const SizeField& sizes, co
                           .with(sources_at_points(spec, mesh, driving, even, limits));
     if (spec.strategy == Strategy::budget) field = fitted(std::move(field), wanted_elements(spec, last), sizes, last);
     NextMesh next{{std::move(field), {}, base_.layers}, {}, {}};
-    if (spec.keep_rest) next.anew = changing(mesh, even.factor);
+    if (spec.keep_rest) next.anew = changing_elements(mesh, even.factor);
     return next;
 }
 
