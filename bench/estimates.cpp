@@ -15,6 +15,7 @@
 #include "recovery/estimate.hpp"
 #include "recovery/indicators.hpp"
 #include "recovery/recover.hpp"
+#include "recovery/singular_fit.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/solve.hpp"
 #include "verification/norms.hpp"
@@ -46,11 +47,14 @@ int main(int argc, char** argv) {
                 const Laws laws = laws_of(both.study, mesh.region_names);
                 const Solution s = solve_study(mesh, both.study);
                 double estimated, truth, norm;
+                const auto fits = singular_fits(mesh, laws, s, singular_points(both.part, both.study),
+                                                same_point_share * both.part.box.diagonal());
                 const bool bounded = why_no_bound(both.study, mesh, laws).empty();
                 std::optional<ErrorMap> bound;
                 ErrorMap residual;
                 if (p.conduction) {
-                    const ErrorMap map = estimate_flux_error(mesh, laws, s, recover_flux(mesh, both.study, laws, s));
+                    const ErrorMap map =
+                        estimate_flux_error(mesh, laws, s, recover_flux(mesh, both.study, laws, s), fits);
                     residual = residual_flux_error(mesh, both.study, laws, s);
                     if (bounded) bound = bound_flux_error(mesh, both.study, laws, s);
                     const ErrorNorms n = error_norms(mesh, both.study, laws, s, p.known);
@@ -58,7 +62,7 @@ int main(int argc, char** argv) {
                     norm = std::sqrt(map.energy2 / (1 - n.energy * n.energy));
                     truth = n.energy * norm;
                 } else {
-                    const ErrorMap map = estimate_error(mesh, laws, s, recover_stress(mesh, both.study, laws, s));
+                    const ErrorMap map = estimate_error(mesh, laws, s, recover_stress(mesh, both.study, laws, s), fits);
                     residual = residual_stress_error(mesh, both.study, laws, s);
                     if (bounded) bound = bound_stress_error(mesh, both.study, laws, s);
                     const TrueError t = true_error(mesh, laws, s, *both.study.exact_stress, "bench");

@@ -5,6 +5,7 @@
 
 #include "base/parallel.hpp"
 #include "recovery/recover.hpp"
+#include "recovery/singular_fit.hpp"
 
 namespace dotsift {
 
@@ -102,23 +103,64 @@ double TrueError::relative() const {
 namespace {
 
 /// value(e, p) of the elements, smooth(e, p) of the recovered field, norm2(region, difference).
+// Elements that have a singular point are cut into this power of four triangles for each of their own.
+constexpr int point_subdivision = 3;
+
+/// The points of an element with their weights; many where its stress is infinite at a corner.
+template <class Act>
+void each_point(const Mesh& mesh, std::size_t e, bool singular, Act act) {
+    const auto positions = mesh.positions(e);
+    const ElementKind kind = mesh.kinds[e];
+    if (!singular) {
+        for (const auto& q : tabulated(kind, quadrature(kind, 4))) {
+            const ElementPoint p = evaluate(kind, positions, q);
+            act(p, q.weight * p.jacobian);
+        }
+        return;
+    }
+    const auto over = [&](const auto& self, const std::array<Vec2, 3>& t, int depth) -> void {
+        if (depth == 0) {
+            const double share = cross(t[1] - t[0], t[2] - t[0]);
+            for (const auto& q : triangle_rule(6)) {
+                const ElementPoint p =
+                    evaluate(kind, positions, t[0] + (t[1] - t[0]) * q.xi[0] + (t[2] - t[0]) * q.xi[1]);
+                act(p, q.weight * share * p.jacobian);
+            }
+            return;
+        }
+        const Vec2 a = (t[0] + t[1]) * 0.5, b = (t[1] + t[2]) * 0.5, c = (t[2] + t[0]) * 0.5;
+        for (const auto& part : {std::array<Vec2, 3>{t[0], a, c}, {a, t[1], b}, {c, b, t[2]}, {a, b, c}})
+            self(self, part, depth - 1);
+    };
+    for (const auto& whole : reference_triangles(kind)) over(over, whole, point_subdivision);
+}
+
+/// For each element the fit that takes the place of the recovered field; null: none.
+std::vector<const SingularFit*> fit_of_elements(const Mesh& mesh, const std::vector<SingularFit>& fits,
+                                                bool of_potential) {
+    std::vector<const SingularFit*> out(mesh.element_count(), nullptr);
+    for (const auto& f : fits)
+        for (const auto e : f.elements())
+            if (auto& at = out[static_cast<std::size_t>(e)]; f.of_potential() == of_potential && !at) at = &f;
+    return out;
+}
+
 template <class ValueAt, class Smooth, class Norm2>
-ErrorMap integrate(const Mesh& mesh, const Laws& laws, ValueAt value, Smooth smooth, Norm2 norm2) {
+ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const SingularFit*>& fits, ValueAt value,
+                   Smooth smooth, Norm2 norm2) {
     ErrorMap map;
     map.element_error2.resize(mesh.element_count());
     std::vector<double> energies(mesh.element_count());
     in_parallel(mesh.element_count(), [&](std::size_t e) {
-        const auto positions = mesh.positions(e);
         double error2 = 0;
-        for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
-            const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
+        each_point(mesh, e, fits[e] && fits[e]->touches(e), [&](const ElementPoint& p, double weight) {
             const auto own = value(e, p);
             auto gap = smooth(e, p);
             for (std::size_t c = 0; c < gap.size(); ++c) gap[c] -= own[c];
-            const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
+            const double w = weight * laws.depth(mesh.region[e], p.position);
             error2 += w * norm2(mesh.region[e], gap);
             energies[e] += w * norm2(mesh.region[e], own);
-        }
+        });
         map.element_error2[e] = error2;
     });
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
@@ -130,18 +172,25 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, ValueAt value, Smooth smo
 
 }  // namespace
 
-ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& s, const std::vector<Tensor4>& recovered) {
+ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& s, const std::vector<Tensor4>& recovered,
+                        const std::vector<SingularFit>& singular) {
+    const auto fits = fit_of_elements(mesh, singular, false);
     return integrate(
-        mesh, laws, [&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, s, e, p); },
-        [&](std::size_t e, const ElementPoint& p) { return interpolate(mesh, recovered, e, p); },
+        mesh, laws, fits, [&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, s, e, p); },
+        [&](std::size_t e, const ElementPoint& p) {
+            return fits[e] ? fits[e]->stress(e, p) : interpolate(mesh, recovered, e, p);
+        },
         [&](std::int32_t region, const Tensor4& gap) { return laws.of(region).elastic.energy_norm2(gap); });
 }
 
-ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& s,
-                             const std::vector<Vec2>& recovered) {
+ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& s, const std::vector<Vec2>& recovered,
+                             const std::vector<SingularFit>& singular) {
+    const auto fits = fit_of_elements(mesh, singular, true);
     return integrate(
-        mesh, laws, [&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, s, e, p); },
-        [&](std::size_t e, const ElementPoint& p) { return interpolate(mesh, recovered, e, p); },
+        mesh, laws, fits, [&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, s, e, p); },
+        [&](std::size_t e, const ElementPoint& p) {
+            return fits[e] ? fits[e]->flux(e, p) : interpolate(mesh, recovered, e, p);
+        },
         [&](std::int32_t region, const Vec2& gap) { return laws.of(region).conduction.energy_norm2(gap); });
 }
 

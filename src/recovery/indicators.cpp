@@ -199,18 +199,21 @@ ErrorMap residual_flux_error(const Mesh& mesh, const Study& study, const Laws& l
     return residual_error(OfFlux{mesh, laws, solution}, ActingLoads(mesh, study, laws, solution.load_case));
 }
 
-std::vector<double> energy_of_elements(const Mesh& mesh, const Laws& laws, const Solution& solution,
-                                       bool of_potential) {
+std::vector<double> energy_densities(const Mesh& mesh, const Laws& laws, const Solution& solution, bool of_potential) {
     std::vector<double> out(mesh.element_count(), 0.0);
     for (std::size_t e = 0; e < out.size(); ++e) {
         const auto positions = mesh.positions(e);
         const RegionLaw& law = laws.of(mesh.region[e]);
+        double volume = 0;
         for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
             const double density = of_potential ? law.conduction.energy_norm2(flux_at(mesh, laws, solution, e, p))
                                                 : law.elastic.energy_norm2(stress_at(mesh, laws, solution, e, p)) / 2;
-            out[e] += q.weight * p.jacobian * laws.depth(mesh.region[e], p.position) * density;
+            const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
+            out[e] += w * density;
+            volume += w;
         }
+        if (volume > 0) out[e] /= volume;
     }
     return out;
 }

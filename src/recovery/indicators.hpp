@@ -13,8 +13,8 @@ namespace dotsift {
 ErrorMap residual_stress_error(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 ErrorMap residual_flux_error(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 
-/// The energy in each element: of strain, or of dissipation.
-std::vector<double> energy_of_elements(const Mesh& mesh, const Laws& laws, const Solution& solution, bool of_potential);
+/// The mean energy per volume of each element: of strain, or of dissipation.
+std::vector<double> energy_densities(const Mesh& mesh, const Laws& laws, const Solution& solution, bool of_potential);
 
 /// Squares of what a field given at the slots (see Mesh) or at the elements shows of each element; they need nothing
 /// else, so that any field of any file can be used. Of slots, h * integral of the squared jump of the normal

@@ -53,9 +53,9 @@ ErrorMap indicated(const Study& study, Indicator indicator, Field field, const L
     };
     for (std::size_t k = 0; k < fields.cases.size(); ++k) {
         const Solution& s = fields.cases[k].solution;
-        if (indicator == Indicator::energy) {
-            if (study.conducts()) add(energy_of_elements(mesh, laws, s, true));
-            if (study.elastic()) add(energy_of_elements(mesh, laws, s, false));
+        if (indicator == Indicator::energy_density) {
+            if (study.conducts()) add(energy_densities(mesh, laws, s, true));
+            if (study.elastic()) add(energy_densities(mesh, laws, s, false));
             continue;
         }
         const auto values = slot_field(field, fields.source(k));

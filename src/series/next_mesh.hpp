@@ -36,6 +36,8 @@ class MeshChooser {
     [[nodiscard]] NextMesh next(const SeriesSpec& spec, const Sizing& first, const SizeField& sizes, const Level& last,
                                 const ErrorMap& driving, int levels) const;
 
+    [[nodiscard]] const std::vector<SingularPoint>& singular() const { return singular_; }
+
   private:
     [[nodiscard]] NextMesh adapted(const SeriesSpec& spec, const SizeField& sizes, const Level& last,
                                    const ErrorMap& driving) const;

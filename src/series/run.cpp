@@ -83,7 +83,7 @@ class SeriesRunner {
                 return remake_mesh(study_, part_, next.before->mesh, next.before->wanted_size, next.anew,
                                    next.sizes.field, counts);
             };
-            l = solve_level(study_, part_, make, spec.name, index, observer_, next.before.get());
+            l = solve_level(study_, part_, chooser_.singular(), make, spec.name, index, observer_, next.before.get());
             if (index == 1) first_ = l;
         }
         observer_.level_done(l);

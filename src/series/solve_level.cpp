@@ -8,6 +8,7 @@
 #include "base/errors.hpp"
 #include "recovery/admissible.hpp"
 #include "recovery/recover.hpp"
+#include "recovery/singular_fit.hpp"
 #include "series/meshing_notes.hpp"
 #include "solve/carry_over.hpp"
 #include "solve/solve.hpp"
@@ -73,7 +74,7 @@ std::optional<ErrorMap> over_cases(const Study& study, const LevelFields& fields
 namespace {
 
 /// Recovered fields of every case, and the error that they show.
-void recover(const Study& study, LevelFields& fields) {
+void recover(const Study& study, const std::vector<SingularPoint>& singular, double near, LevelFields& fields) {
     const Mesh& mesh = fields.mesh;
     const Laws& laws = fields.laws;
     for (auto& c : fields.cases) {
@@ -81,8 +82,15 @@ void recover(const Study& study, LevelFields& fields) {
         if (study.elastic()) c.stress = recover_stress(mesh, study, laws, c.solution);
     }
     fields.error = *over_cases(
-        study, fields, [&](const CaseFields& c) { return estimate_flux_error(mesh, laws, c.solution, c.flux); },
-        [&](const CaseFields& c) { return estimate_error(mesh, laws, c.solution, c.stress); });
+        study, fields,
+        [&](const CaseFields& c) {
+            return estimate_flux_error(mesh, laws, c.solution, c.flux,
+                                       singular_fits(mesh, laws, c.solution, singular, near));
+        },
+        [&](const CaseFields& c) {
+            return estimate_error(mesh, laws, c.solution, c.stress,
+                                  singular_fits(mesh, laws, c.solution, singular, near));
+        });
 }
 
 /// The bound that an admissible field gives, relative; notes why there is none.
@@ -142,8 +150,9 @@ std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, cons
 
 }  // namespace
 
-Level solve_level(const Study& study, const Part& part, const MeshMaker& make, const std::string& series, int index,
-                  StudyObserver& observer, const LevelFields* before) {
+Level solve_level(const Study& study, const Part& part, const std::vector<SingularPoint>& singular,
+                  const MeshMaker& make, const std::string& series, int index, StudyObserver& observer,
+                  const LevelFields* before) {
     const auto begin = [&](const char* stage) {
         if (observer.stop_requested()) throw Interrupted();
         observer.stage(series, index, stage);
@@ -178,7 +187,7 @@ Level solve_level(const Study& study, const Part& part, const MeshMaker& make, c
         }
         {
             const CostMeter meter = begin("estimate");
-            recover(study, *fields);
+            recover(study, singular, same_point_share * part.box.diagonal(), *fields);
             if (study.error_bound) bound_error(study, level, *fields);
             level.estimated_error = fields->error.relative();
             level.quantities = evaluate_quantities(study, mesh, laws, fields->cases);

@@ -8,6 +8,7 @@
 #include "quality/make_mesh.hpp"
 #include "series/level.hpp"
 #include "series/observer.hpp"
+#include "solve/singular_points.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
@@ -15,10 +16,11 @@ namespace dotsift {
 /// Makes the mesh of a level.
 using MeshMaker = std::function<MadeMesh(MeshingLog&)>;
 
-/// Meshes and solves one level: the piece that every series is made of. The fields of another level are a guess to
-/// begin an iteration with.
-Level solve_level(const Study& study, const Part& part, const MeshMaker& make, const std::string& series, int index,
-                  StudyObserver& observer, const LevelFields* before = nullptr);
+/// Meshes and solves one level: the piece that every series is made of. `singular` are the study's singular points; the
+/// fields of another level are a guess to begin an iteration with.
+Level solve_level(const Study& study, const Part& part, const std::vector<SingularPoint>& singular,
+                  const MeshMaker& make, const std::string& series, int index, StudyObserver& observer,
+                  const LevelFields* before = nullptr);
 
 /// One error map of every case: errors and energies add up, so that a case in which nothing happens does not count;
 /// over the two physics the squares of the relative errors do. Nothing if a map is missing.

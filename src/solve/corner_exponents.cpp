@@ -35,7 +35,12 @@ class AngularProblem {
             }
     }
 
-    std::vector<std::complex<double>> exponents() {
+    struct Solved {
+        std::complex<double> exponent;
+        Eigen::VectorXd motion;  ///< of all nodes; meant for real exponents only
+    };
+
+    std::vector<Solved> solve(bool with_motions) {
         hold_rays();
         const auto n = e0_.rows();
         if (n == 0) return {};
@@ -45,12 +50,33 @@ class AngularProblem {
         both.topRightCorner(n, n).setIdentity();
         both.bottomLeftCorner(n, n) = e0.solve(e2_);
         both.bottomRightCorner(n, n) = e0.solve(Matrix(e1_ - e1_.transpose()));
-        const Eigen::EigenSolver<Matrix> solver(both, false);
+        const Eigen::EigenSolver<Matrix> solver(both, with_motions);
+        std::vector<Solved> out;
+        for (Eigen::Index k = 0; k < 2 * n; ++k) {
+            const std::complex<double> v = solver.eigenvalues()[k];
+            if (v.real() <= least || v.real() >= most || v.imag() < -1e-9) continue;
+            out.push_back({{v.real(), std::fabs(v.imag())}, {}});
+            if (!with_motions) continue;
+            const Eigen::VectorXd motion = to_all_ * solver.eigenvectors().col(k).head(n).real();
+            out.back().motion = motion / motion.cwiseAbs().maxCoeff();
+        }
+        std::sort(out.begin(), out.end(),
+                  [](const Solved& a, const Solved& b) { return a.exponent.real() < b.exponent.real(); });
+        return out;
+    }
+
+    std::vector<std::complex<double>> exponents() {
         std::vector<std::complex<double>> out;
-        for (const auto& v : solver.eigenvalues())
-            if (v.real() > least && v.real() < most && v.imag() >= -1e-9)
-                out.emplace_back(v.real(), std::fabs(v.imag()));
-        std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.real() < b.real(); });
+        for (const auto& s : solve(false)) out.push_back(s.exponent);
+        return out;
+    }
+
+    /// The angle of each node.
+    [[nodiscard]] std::vector<double> angles() const {
+        std::vector<double> out{fan_.wedges.front().from};
+        for (const auto& w : fan_.wedges)
+            for (int k = 0; k < 2 * elements_in(w); ++k)
+                out.push_back(w.from + (k + 1) * (w.to - w.from) / (2 * elements_in(w)));
         return out;
     }
 
@@ -130,11 +156,12 @@ class AngularProblem {
             column += a.cols();
         }
         for (Matrix* m : {&e0_, &e1_, &e2_}) *m = (to_all.transpose() * *m * to_all).eval();
+        to_all_ = std::move(to_all);
     }
 
     const Fan& fan_;
     int motions_, count_ = 0;
-    Matrix e0_, e1_, e2_;
+    Matrix e0_, e1_, e2_, to_all_;
 };
 
 }  // namespace
@@ -144,6 +171,50 @@ std::vector<std::complex<double>> displacement_exponents(const Fan& fan) {
 }
 std::vector<std::complex<double>> potential_exponents(const Fan& fan) {
     return AngularProblem(fan, 1).exponents();
+}
+
+CornerModes::CornerModes(const Fan& fan, int motions) : motions_(motions), closed_(fan.closed) {
+    AngularProblem problem(fan, motions);
+    angles_ = problem.angles();
+    for (const auto& s : problem.solve(true)) {
+        if (std::fabs(s.exponent.imag()) > 1e-6) {
+            modes_.clear();
+            return;
+        }
+        Mode m{s.exponent.real(), {s.motion.data(), s.motion.data() + s.motion.size()}};
+        if (closed_) m.motion.insert(m.motion.end(), m.motion.begin(), m.motion.begin() + motions);
+        modes_.push_back(std::move(m));
+    }
+}
+
+CornerModes::Value CornerModes::at(std::size_t mode, const Vec2& place) const {
+    const Mode& m = modes_[mode];
+    const double r = norm(place);
+    double angle = std::atan2(place[1], place[0]);
+    // Into the fan; a place just outside of it, which a curved side makes possible, takes the nearest ray.
+    const double middle = (angles_.front() + angles_.back()) / 2;
+    while (angle < middle - pi) angle += 2 * pi;
+    while (angle > middle + pi) angle -= 2 * pi;
+    angle = std::clamp(angle, angles_.front(), angles_.back());
+    std::size_t first = 0;
+    while (first + 4 < angles_.size() && angle > angles_[first + 2]) first += 2;
+    const double width = angles_[first + 2] - angles_[first], t = (angle - angles_[first]) / width;
+    const std::array<double, 3> n{(1 - t) * (1 - 2 * t), 4 * t * (1 - t), t * (2 * t - 1)},
+        dn{(4 * t - 3) / width, (4 - 8 * t) / width, (4 * t - 1) / width};
+    const double c = std::cos(angle), s = std::sin(angle), rise = std::pow(r, m.exponent), slope = rise / r;
+    Value out;
+    for (int k = 0; k < motions_; ++k) {
+        double f = 0, df = 0;
+        for (std::size_t i = 0; i < 3; ++i) {
+            const double v = m.motion[(first + i) * static_cast<std::size_t>(motions_) + static_cast<std::size_t>(k)];
+            f += n[i] * v;
+            df += dn[i] * v;
+        }
+        const auto at = static_cast<std::size_t>(k);
+        out.motion[at] = r > 0 ? rise * f : 0;
+        out.gradient[at] = {{slope * (c * m.exponent * f - s * df), slope * (s * m.exponent * f + c * df)}};
+    }
+    return out;
 }
 
 }  // namespace dotsift

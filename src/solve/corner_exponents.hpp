@@ -1,6 +1,7 @@
 #pragma once
 // With which powers of the distance fields rise and fall round a corner, a crack tip or a junction of materials.
 
+#include <array>
 #include <complex>
 #include <vector>
 
@@ -34,5 +35,31 @@ struct Fan {
 std::vector<std::complex<double>> displacement_exponents(const Fan& fan);
 /// The same of a potential, whose rays are held if they have a direction.
 std::vector<std::complex<double>> potential_exponents(const Fan& fan);
+
+/// How displacement or potential rise from a point: r^exponent times a function of the angle, for each real exponent
+/// between 0 and 1.
+class CornerModes {
+  public:
+    /// `motions`: 2 of the displacement, 1 of the potential. No modes if an exponent is complex.
+    CornerModes(const Fan& fan, int motions);
+
+    [[nodiscard]] std::size_t count() const { return modes_.size(); }
+    /// Values and derivatives by x and y, at a place relative to the point, for a factor of 1.
+    struct Value {
+        Vec2 motion{};
+        std::array<Vec2, 2> gradient{};  ///< of each component
+    };
+    [[nodiscard]] Value at(std::size_t mode, const Vec2& place) const;
+
+  private:
+    struct Mode {
+        double exponent;
+        std::vector<double> motion;  ///< at each angle
+    };
+    int motions_;
+    std::vector<double> angles_;  ///< ascending, three to each element
+    bool closed_;
+    std::vector<Mode> modes_;
+};
 
 }  // namespace dotsift

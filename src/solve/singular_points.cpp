@@ -7,7 +7,6 @@
 #include <map>
 
 #include "base/numbers.hpp"
-#include "solve/corner_exponents.hpp"
 
 namespace dotsift {
 
@@ -46,7 +45,7 @@ class PointFinder {
             if (!rays_[v].empty()) look_at(v);
         for (const auto& load : study_.loads)
             if (load.kind == LoadKind::point && load.at)
-                found_.push_back({*load.at, 0, false, "the force " + load.name + " acts at a point"});
+                found_.push_back({*load.at, 0, false, "the force " + load.name + " acts at a point", nullptr});
         return std::move(found_);
     }
 
@@ -179,6 +178,10 @@ class PointFinder {
         p.exponent = exponents.front().real();
         p.of_potential = of_potential;
         p.cause = cause_of(fan, one_law, alike, angle);
+        if (one_law) {
+            const auto modes = std::make_shared<const CornerModes>(fan, of_potential ? 1 : 2);
+            if (modes->count() > 0) p.modes = modes;
+        }
         found_.push_back(std::move(p));
     }
 

@@ -1,10 +1,12 @@
 #pragma once
 // Where the exact stress or flux of a study is infinite.
 
+#include <memory>
 #include <string>
 #include <vector>
 
 #include "part/part.hpp"
+#include "solve/corner_exponents.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
@@ -14,6 +16,7 @@ struct SingularPoint {
     double exponent = 1;        ///< of the displacement or potential: stress or flux rises as r^(exponent - 1)
     bool of_potential = false;  ///< it is the flux that is infinite
     std::string cause;          ///< in words
+    std::shared_ptr<const CornerModes> modes;  ///< of one material with real exponents; else null
 };
 
 /// Re-entrant corners, crack tips, junctions of materials and ends of supports, from the part's angles, materials and

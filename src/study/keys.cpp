@@ -344,10 +344,11 @@ constexpr std::array table{
         "that hold this share of the squared error become finer."},
     Key{"series.NAME", "drive", "\"energy\", quantity", "\"energy\"",
         "adaptive: whose error the sizes follow; of a quantity, by its dual problem, error_target is relative to it."},
-    Key{"series.NAME", "indicator", "\"recovery\", \"residual\", \"energy\", \"jump\", \"gradient\"", "\"recovery\"",
+    Key{"series.NAME", "indicator", "\"recovery\", \"residual\", \"energy_density\", \"jump\", \"gradient\"",
+        "\"recovery\"",
         "adaptive: what tells where the mesh is too coarse. recovery: the difference to the recovered field. residual: "
         "what is out of balance in elements and on their sides. These two estimate the error; the others do not, and "
-        "need a share or a budget as strategy. energy: how much of it an element holds. jump: of a field's gradient "
+        "need a share or a budget as strategy. energy_density: energy per volume. jump: of a field's gradient "
         "from element to element. gradient: how much a field changes within an element."},
     Key{"series.NAME", "of", "field, as in quantity.NAME", "required for jump, gradient",
         "adaptive: the field whose jumps or gradient count."},

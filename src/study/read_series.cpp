@@ -13,7 +13,7 @@ namespace {
 
 const std::vector<std::string> kind_names{"uniform", "local", "adaptive"};
 const std::vector<std::string> strategy_names{"target", "budget", "share_of_elements", "share_of_error"};
-const std::vector<std::string> indicator_names{"recovery", "residual", "energy", "jump", "gradient"};
+const std::vector<std::string> indicator_names{"recovery", "residual", "energy_density", "jump", "gradient"};
 constexpr double default_error_target = 0.02;
 
 class SeriesReader {

@@ -473,9 +473,9 @@ enum class SeriesKind { uniform, local, adaptive };
 /// elements, or a share of the elements or of the error made finer.
 enum class Strategy { target, budget, share_of_elements, share_of_error };
 /// What tells an adaptive series where the mesh is too coarse: the difference to the recovered field; residuals and
-/// jumps of tractions or fluxes; how much of the energy an element holds; the jumps over sides of a field's gradient,
+/// jumps of tractions or fluxes; the energy per volume; the jumps over sides of a field's gradient,
 /// or its change within an element.
-enum class Indicator { recovery, residual, energy, jump, gradient };
+enum class Indicator { recovery, residual, energy_density, jump, gradient };
 /// It is made from a field alone, and measures no error.
 constexpr bool is_of_field(Indicator i) {
     return i == Indicator::jump || i == Indicator::gradient;

@@ -105,7 +105,7 @@ TEST_CASE("a series that starts from a level that is not there is refused") {
               "is no level"));
     CHECK(has(fault("[series.b]\nkind = \"adaptive\"\nkeep_rest = true\n"), "keep_rest"));
     CHECK(has(fault("[series.b]\nkind = \"adaptive\"\nindicator = \"jump\"\nstrategy = \"share_of_error\"\n"), "of"));
-    CHECK(has(fault("[series.b]\nkind = \"adaptive\"\nindicator = \"energy\"\n"), "measures no error"));
+    CHECK(has(fault("[series.b]\nkind = \"adaptive\"\nindicator = \"energy_density\"\n"), "measures no error"));
     CHECK(has(fault("[series.b]\nkind = \"adaptive\"\nindicator = \"gradient\"\nof = \"potential\"\nstrategy = "
                     "\"share_of_error\"\n"),
               "does not solve for"));

@@ -177,3 +177,47 @@ TEST_CASE("singular places of a part are found, and no others") {
     REQUIRE(forced.size() == 2);
     CHECK(forced[1].exponent == 0);
 }
+
+TEST_CASE("modes are in balance inside and free on their sides") {
+    const RegionLaw steel = law(200, 0.3, 2, Plane::strain);
+    const Fan fan = one_wedge(steel, 1.5 * pi);
+    const CornerModes modes(fan, 2), potentials(fan, 1);
+    REQUIRE(modes.count() == 2);
+    REQUIRE(potentials.count() == 1);
+    const auto stress = [&](std::size_t k, const Vec2& p) {
+        const auto g = modes.at(k, p).gradient;
+        return steel.elastic.stress({g[0][0], g[1][1], g[0][1] + g[1][0], 0});
+    };
+    const auto place = [](double r, double angle) { return Vec2{{r * std::cos(angle), r * std::sin(angle)}}; };
+    for (std::size_t k = 0; k < 2; ++k) {
+        double size = 0;
+        for (double t = 0.05; t < 1; t += 0.1)
+            size = std::max(size, von_mises(stress(k, place(1, 0.3 + 1.5 * pi * t))));
+        for (const double side : {0.3, 0.3 + 1.5 * pi}) {
+            const Tensor4 s = stress(k, place(0.7, side));
+            const Vec2 n{{-std::sin(side), std::cos(side)}};
+            CHECK(norm(Vec2{{s[0] * n[0] + s[2] * n[1], s[2] * n[0] + s[1] * n[1]}}) < 0.02 * size);
+        }
+        // Twice as far, the stress is 2^(lambda - 1) as large.
+        const double lambda = displacement_exponents(fan)[k].real();
+        const Tensor4 near = stress(k, place(0.5, 1.7)), far = stress(k, place(1, 1.7));
+        for (std::size_t c = 0; c < 3; ++c) CHECK(far[c] == doctest::Approx(near[c] * std::pow(2, lambda - 1)));
+        // The resultant over a closed path is zero.
+        Vec2 force{};
+        constexpr int steps = 400;
+        for (int i = 0; i < steps; ++i) {
+            const double angle = 0.3 + 1.5 * pi * (i + 0.5) / steps;
+            const Tensor4 s = stress(k, place(1, angle));
+            const Vec2 n{{std::cos(angle), std::sin(angle)}};
+            force += Vec2{{s[0] * n[0] + s[2] * n[1], s[2] * n[0] + s[1] * n[1]}} * (1.5 * pi / steps);
+        }
+        CHECK(norm(force) < 0.02 * size);
+    }
+    // r^(2/3) cos(2/3 (angle - 0.3)) up to a factor
+    const double at_start = potentials.at(0, place(1, 0.3)).motion[0];
+    for (const double t : {0.2, 0.5, 0.9}) {
+        const double angle = 0.3 + 1.5 * pi * t;
+        CHECK(potentials.at(0, place(8, angle)).motion[0] ==
+              doctest::Approx(at_start * 4 * std::cos(2.0 / 3 * (angle - 0.3))).epsilon(1e-3));
+    }
+}

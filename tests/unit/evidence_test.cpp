@@ -184,7 +184,8 @@ TEST_CASE("pictures come as PNG and SVG of the right size, the same every time")
     const SharedRanges ranges = shared_ranges(m.opened.study, {&l});
     CHECK(ranges.field == Field::von_mises);
     CHECK(ranges.low < ranges.high);
-    const LevelPictures a = draw_level(m.opened.study, l, ranges, nullptr), b = draw_level(m.opened.study, l, ranges, nullptr);
+    const LevelPictures a = draw_level(m.opened.study, l, ranges, nullptr),
+                        b = draw_level(m.opened.study, l, ranges, nullptr);
     for (const auto* p : {&a.mesh, &a.field, &a.error}) {
         CHECK(is_png(p->png, picture_width, picture_height));
         CHECK(is_xml(p->svg));

@@ -26,7 +26,7 @@ std::map<std::string, double> values_of(const std::string& text) {
     REQUIRE(problems.empty());
     StudyObserver silent;
     const Level level = solve_level(
-        study, part,
+        study, part, {},
         [&](MeshingLog& log) { return make_mesh(study, part, sizing_of(part, study.sizes, study.path), log); }, "s", 1,
         silent);
     std::map<std::string, double> values;

@@ -53,6 +53,18 @@ double area_share(const Level& level, double x_from, double x_to) {
     return count / static_cast<double>(mesh.element_count());
 }
 
+/// Of the element whose centre is nearest.
+double size_near(const Level& l, const Vec2& p) {
+    const Mesh& m = l.fields->mesh;
+    double best = INFINITY, size = 0;
+    for (std::size_t e = 0; e < m.element_count(); ++e)
+        if (distance(m.centre_of(e), p) < best) {
+            best = distance(m.centre_of(e), p);
+            size = m.size_of(e);
+        }
+    return size;
+}
+
 }  // namespace
 
 TEST_SUITE_BEGIN("series");
@@ -111,16 +123,6 @@ TEST_CASE("a local series makes its rules finer and leaves the rest") {
     REQUIRE(s.levels.size() == 3);
     CHECK(s.kind == SeriesKind::local);
     // Far from the notch the elements stay as large as they were, near it they become smaller.
-    const auto size_near = [](const Level& l, const Vec2& p) {
-        const Mesh& m = l.fields->mesh;
-        double best = INFINITY, size = 0;
-        for (std::size_t e = 0; e < m.element_count(); ++e)
-            if (distance(m.centre_of(e), p) < best) {
-                best = distance(m.centre_of(e), p);
-                size = m.size_of(e);
-            }
-        return size;
-    };
     CHECK(size_near(s.levels[2], {{7.5, 1.5}}) > 0.7 * size_near(s.levels[0], {{7.5, 1.5}}));
     CHECK(size_near(s.levels[2], {{3, 1.65}}) < 0.65 * size_near(s.levels[0], {{3, 1.65}}));
     CHECK(s.levels[2].mesh.elements < 6 * s.levels[0].mesh.elements);
@@ -132,8 +134,8 @@ TEST_CASE("a budget is used up, and gives less error than the same number of eve
     const Level& last = s.levels.back();
     CHECK(last.mesh.elements > 0.85 * 900);
     CHECK(last.mesh.elements < 1.1 * 900);
-    const auto even = series_of("kind = \"uniform\"\nratio = 1.7\nmost_levels = 3\n");
-    CHECK(even.levels.back().mesh.elements > 2 * last.mesh.elements);
+    const auto even = series_of("kind = \"uniform\"\nratio = 1.5\nmost_levels = 3\n");
+    CHECK(10 * even.levels.back().mesh.elements > 14 * last.mesh.elements);
     CHECK(last.estimated_error < even.levels.back().estimated_error);
     const auto unknowns = series_of("kind = \"adaptive\"\nstrategy = \"budget\"\nbudget_unknowns = 3000\n");
     CHECK(has(unknowns.stopped_by, "the budget of 3 000 unknowns"));
@@ -217,6 +219,68 @@ TEST_CASE("keys of series that do not belong together are told") {
     CHECK(has(negative, "a whole number of at least 1 is wanted"));
     CHECK(!has(negative, "there is none"));
     CHECK(has(faults_in("kind = \"adaptive\"\nwithin = \"nowhere\"\n"), "nowhere"));
+}
+
+TEST_CASE("every indicator refines where the field is steep, and ranks by what it says") {
+    for (const std::string keys :
+         {"indicator = \"residual\"\n", "indicator = \"energy_density\"\n", "indicator = \"jump\"\nof = \"sxx\"\n",
+          "indicator = \"gradient\"\nof = \"von_mises\"\n"}) {
+        CAPTURE(keys);
+        const auto s =
+            series_of("kind = \"adaptive\"\nstrategy = \"share_of_elements\"\nshare = 0.2\nmost_levels = 3\n" + keys);
+        REQUIRE(s.levels.size() == 3);
+        CHECK(size_near(s.levels[2], {{3, 1.65}}) < 0.5 * size_near(s.levels[0], {{3, 1.65}}));
+        CHECK(size_near(s.levels[2], {{7, 1.5}}) > 0.7 * size_near(s.levels[0], {{7, 1.5}}));
+    }
+    // Residuals take their size from the recovered field, so that a target can be aimed at.
+    const auto aimed = series_of("kind = \"adaptive\"\nindicator = \"residual\"\nerror_target = 0.01\n");
+    CHECK(has(aimed.stopped_by, "the error target"));
+    CHECK(aimed.levels.size() <= 4);
+}
+
+TEST_CASE("the rest of a mesh stays where only single elements are refined") {
+    const auto s = series_of(
+        "kind = \"adaptive\"\nstrategy = \"share_of_error\"\nshare = 0.5\nkeep_rest = true\nmost_levels = 3\n");
+    REQUIRE(s.levels.size() == 3);
+    for (std::size_t k = 1; k < 3; ++k) {
+        const Mesh &before = s.levels[k - 1].fields->mesh, &now = s.levels[k].fields->mesh;
+        CHECK(now.element_count() > before.element_count());
+        std::size_t kept = 0;
+        for (const Vec2& p : before.nodes)
+            kept += std::find(now.nodes.begin(), now.nodes.end(), p) != now.nodes.end() ? 1 : 0;
+        CHECK(kept > before.nodes.size() / 3);
+        CHECK(s.levels[k].estimated_error < s.levels[k - 1].estimated_error);
+    }
+}
+
+TEST_CASE("a graded mesh made even finer keeps its grading") {
+    Problems problems("test.toml");
+    const StudyAndPart both =
+        open_study("test.toml",
+                   notched +
+                       "[series.fit]\nkind = \"adaptive\"\nerror_target = 0.02\n[series.twice]\nkind = "
+                       "\"uniform\"\nratio = 2\nstart_from = \"fit/2\"\nmost_levels = 2\n",
+                   problems);
+    REQUIRE(problems.empty());
+    StudyObserver silent;
+    const auto result = run_study(both.study, both.part, silent);
+    const auto &fit = result.series[0], &twice = result.series[1];
+    CHECK(twice.levels[0].fields == fit.levels[1].fields);
+    const double ratio =
+        static_cast<double>(twice.levels[1].mesh.elements) / static_cast<double>(twice.levels[0].mesh.elements);
+    CHECK(ratio > 3);
+    CHECK(ratio < 5.5);
+    for (const Vec2 p : {Vec2{{3, 1.65}}, Vec2{{7, 1.5}}})
+        CHECK(size_near(twice.levels[1], p) < 0.75 * size_near(twice.levels[0], p));
+}
+
+TEST_CASE("at a singular point the sizes go at once to what the target needs") {
+    // Clamped bar: its corners are singular; the notch is round.
+    const auto s = series_of("kind = \"adaptive\"\nerror_target = 0.003\n");
+    CHECK(has(s.stopped_by, "the error target"));
+    CHECK(s.levels.size() <= 4);
+    const Level& last = s.levels.back();
+    CHECK(size_near(last, {{0, 0}}) < 0.1 * size_near(last, {{6.5, 1.5}}));
 }
 
 TEST_SUITE_END();
