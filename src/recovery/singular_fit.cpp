@@ -11,7 +11,7 @@ namespace dotsift {
 
 namespace {
 
-// Linear elements want many to tell the modes from the polynomial; what is replaced is no less accurate farther out.
+// Linear elements want many to tell the modes from the polynomial.
 constexpr int layers = 5;
 // The modes count where they leave at most this share of what polynomials alone leave of the displacement.
 constexpr double needed_gain = 0.5;
@@ -39,6 +39,7 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
             return distance(o.position, centre_) > near && distance(p, o.position) < distance(p, centre_);
         });
     };
+    std::vector<std::int32_t> touching;  // beyond these the recovered field is the better one
     for (int layer = 0; layer < layers; ++layer) {
         const auto elements_before = elements_;
         const auto nodes_before = nodes;
@@ -56,6 +57,7 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
         }
         std::sort(nodes.begin(), nodes.end());
         nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
+        if (layer == 0) touching = elements_;
         if (std::any_of(nodes.begin(), nodes.end(), belongs_to_another)) {
             elements_ = elements_before;
             nodes = nodes_before;
@@ -101,15 +103,11 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
         elements_.clear();
         return;
     }
+    elements_ = std::move(touching);
     factors_.assign(x.data(), x.data() + count);
     for (int c = 0; c < motions; ++c)
         coefficients_[static_cast<std::size_t>(c)].assign(x.data() + count + c * terms,
                                                           x.data() + count + (c + 1) * terms);
-}
-
-bool SingularFit::touches(std::size_t element) const {
-    const auto nodes = mesh_.element(element);
-    return std::find(nodes.begin(), nodes.end(), node_) != nodes.end();
 }
 
 std::array<Vec2, 2> SingularFit::gradient(const Vec2& position) const {

@@ -16,15 +16,14 @@ namespace dotsift {
 /// Gonzalez-Estrada, Tarancon & Fuenmayor 2008, Int. J. Numer. Meth. Eng. 76.
 class SingularFit {
   public:
-    /// Of five layers of elements round the point, fewer where one of `all` points is nearer; `near` is the distance
+    /// From five layers of elements round the point, fewer where one of `all` points is nearer; `near` is the distance
     /// within which a node is the point. No elements if the point is no node of the mesh, they are too few, or
     /// polynomials alone do nearly as well.
     SingularFit(const Mesh& mesh, const Laws& laws, const Solution& solution, const SingularPoint& point,
                 const std::vector<SingularPoint>& all, double near);
 
+    /// Those that touch the point.
     [[nodiscard]] const std::vector<std::int32_t>& elements() const { return elements_; }
-    /// Whether an element has the point itself.
-    [[nodiscard]] bool touches(std::size_t element) const;
     [[nodiscard]] bool of_potential() const { return of_potential_; }
     [[nodiscard]] Tensor4 stress(std::size_t element, const ElementPoint& p) const;
     [[nodiscard]] Vec2 flux(std::size_t element, const ElementPoint& p) const;
