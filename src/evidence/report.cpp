@@ -70,6 +70,7 @@ class Report {
         charts();
         side_by_side();
         series_tables();
+        singular_table();
         balance();
         level_pictures();
         part();
@@ -395,6 +396,28 @@ class Report {
         for (const auto& t : finest->loads) row("load", t);
         for (std::size_t k = 0; k < finest->reactions.size(); ++k)
             row(k < study_.supports.size() ? "support" : "tie", finest->reactions[k]);
+        out_ += "</tbody></table></div>\n";
+    }
+
+    void singular_table() {
+        out_ += "<h2>Singular places</h2>\n";
+        if (result_.singular_places.empty()) {
+            out_ +=
+                "<p>None: no corner, support end, junction of materials or load makes a stress or flux infinite.</p>\n";
+            return;
+        }
+        out_ +=
+            "<p class=\"faint\">There the exact stress or flux rises as r<sup>λ-1</sup> without limit: a peak that "
+            "sits on "
+            "one grows with every finer mesh.</p>\n<div class=\"scroll\"><table><thead><tr><th "
+            "scope=\"col\">place</th><th "
+            "scope=\"col\">cause</th><th scope=\"col\">λ</th><th scope=\"col\">in this solution</th><th "
+            "scope=\"col\">what helps</th></tr></thead><tbody>\n";
+        for (const auto& p : result_.singular_places)
+            out_ += fmt::format("<tr><td>({}, {})</td><td>{}</td><td>{}</td><td>{}</td><td>{}</td></tr>\n",
+                                sensible(p.point.position[0]), sensible(p.point.position[1]), escaped(p.point.cause),
+                                p.point.exponent > 0 ? fmt::format("{:.3f}", p.point.exponent) : "0",
+                                p.shows ? "shows" : "does not show", escaped(p.advice));
         out_ += "</tbody></table></div>\n";
     }
 

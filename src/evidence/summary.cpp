@@ -114,6 +114,13 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
         j["part"]["cleanup"].push_back({{"what", item.what}, {"at", pair(item.at)}, {"done", item.done}});
     if (opened.original) j["part"]["area_as_drawn"] = opened.original->area();
     if (!result.failed_tries.empty()) j["tries"] = notes_on_retries(result.failed_tries, study, true);
+    for (const auto& p : result.singular_places)
+        j["singular_places"].push_back({{"at", pair(p.point.position)},
+                                        {"cause", p.point.cause},
+                                        {"exponent", p.point.exponent},
+                                        {"of", p.point.of_potential ? "flux" : "stress"},
+                                        {"shows", p.shows},
+                                        {"advice", p.advice}});
     for (const auto& s : result.series) {
         ordered_json series{
             {"name", s.name}, {"kind", name_of(s.kind)}, {"stopped_by", s.stopped_by}, {"target_met", s.target_met}};

@@ -15,6 +15,8 @@ namespace {
 constexpr int layers = 5;
 // The modes count where they leave at most this share of what polynomials alone leave of the displacement.
 constexpr double needed_gain = 0.5;
+// And nothing is left where polynomials leave this share of the displacement.
+constexpr double rounding_share_of_fit = 1e-9;
 
 }  // namespace
 
@@ -99,7 +101,8 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
     // Where loads and supports happen to bring no singular part, the recovered field is the better one.
     const Eigen::MatrixXd polynomials = a.rightCols(columns - count);
     const Eigen::VectorXd smooth = polynomials.colPivHouseholderQr().solve(b);
-    if ((a * x - b).norm() > needed_gain * (polynomials * smooth - b).norm()) {
+    const double left = (polynomials * smooth - b).norm();
+    if (left <= rounding_share_of_fit * b.norm() || (a * x - b).norm() > needed_gain * left) {
         elements_.clear();
         return;
     }

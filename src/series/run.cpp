@@ -44,7 +44,7 @@ class SeriesRunner {
             if (spec.kind == SeriesKind::adaptive) driving = chooser_.driving_error(spec, result.levels.back());
             const bool nothing_left =
                 spec.kind == SeriesKind::adaptive && spec.strategy != Strategy::target && !(driving.error2 > 0);
-            if (const auto stop = stop_after(study_, spec, result, seconds, nothing_left)) {
+            if (const auto stop = stop_after(study_, spec, result, seconds, nothing_left, singular())) {
                 result.stopped_by = stop->reason;
                 result.target_met = stop->target_met;
                 break;
@@ -62,6 +62,10 @@ class SeriesRunner {
             }
         }
         return result;
+    }
+
+    [[nodiscard]] SingularPoints singular() const {
+        return {chooser_.singular(), same_point_share * part_.box.diagonal()};
     }
 
   private:
@@ -142,10 +146,16 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
     for (const auto& spec : study.series) {
         SeriesResult series = runner.run(spec);
         result.interrupted = series.stopped_by == "interrupted";
-        series.verdicts = judge(study, series);
+        if (!series.levels.empty()) series.verdicts = judge(study, series, runner.singular());
         result.series.push_back(std::move(series));
         if (result.interrupted) break;
     }
+    const Level* finest = nullptr;
+    for (const auto& s : result.series)
+        for (const auto& l : s.levels)
+            if (!finest || l.unknowns > finest->unknowns) finest = &l;
+    if (finest)
+        result.singular_places = singular_places(*finest->fields, runner.singular().list, runner.singular().near);
     return result;
 }
 

@@ -7,6 +7,7 @@
 #include "series/level.hpp"
 #include "series/observer.hpp"
 #include "series/prepare.hpp"
+#include "series/singular_places.hpp"
 #include "statistics/verdict.hpp"
 #include "study/study.hpp"
 
@@ -24,6 +25,7 @@ struct SeriesResult {
 struct StudyResult {
     std::vector<SeriesResult> series;
     std::vector<FailedTry> failed_tries;  ///< at the first mesh, before the change of sizes and part that led to one
+    std::vector<SingularPlace> singular_places;  ///< and what the finest level shows of them
     bool interrupted = false;
     [[nodiscard]] bool all_targets_met() const;
 };

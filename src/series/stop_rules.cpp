@@ -31,8 +31,8 @@ double largest_change(const Study& study, const Level& before, const Level& now)
     return largest;
 }
 
-bool quantities_met(const Study& study, const SeriesResult& done) {
-    const auto verdicts = judge(study, done);
+bool quantities_met(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
+    const auto verdicts = judge(study, done, singular);
     return std::all_of(verdicts.begin(), verdicts.end(),
                        [](const QuantityVerdict& v) { return !v.has_target || v.verdict == Verdict::met; });
 }
@@ -74,7 +74,9 @@ double estimated_error(const Study& study, const SeriesSpec& spec, const Level& 
     return goal.error == 0 ? 0 : std::fabs(goal.error / goal.corrected());
 }
 
-std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done) {
+std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
+    const LevelFields& finest = *done.levels.back().fields;
+    const auto places = singular_places(finest, singular.list, singular.near);
     std::vector<QuantityVerdict> verdicts;
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
         std::vector<LevelValue> values;
@@ -84,20 +86,22 @@ std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done)
                 values.push_back({l.mesh.characteristic_size, l.quantities[q].value});
         for (const auto& l : done.levels) scale = std::max(scale, l.quantities[q].scale);
         const auto& quantity = study.quantities[q];
-        verdicts.push_back(judge_quantity(quantity, done.name, values, unit_of(study, quantity), scale));
+        verdicts.push_back(
+            judge_quantity(quantity, done.name, values, unit_of(study, quantity), scale,
+                           why_unbounded(quantity, done.levels.back().quantities[q], finest, places, singular.near)));
     }
     return verdicts;
 }
 
 std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds,
-                               bool nothing_left) {
+                               bool nothing_left, const SingularPoints& singular) {
     const Level& last = done.levels.back();
     const std::size_t n = done.levels.size();
     const double change = n > 1 ? largest_change(study, done.levels[n - 2], last) : INFINITY;
     const double error = estimated_error(study, spec, last);
     const bool error_met = spec.error_target && error <= *spec.error_target;
     const bool change_met = spec.change_target && change <= *spec.change_target;
-    const bool known = spec.until_quantities && n >= levels_for_evidence && quantities_met(study, done);
+    const bool known = spec.until_quantities && n >= levels_for_evidence && quantities_met(study, done, singular);
     if (n >= levels_for_evidence) {
         if (error_met)
             return Stop{

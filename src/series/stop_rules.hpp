@@ -8,6 +8,12 @@
 
 namespace dotsift {
 
+/// The study's singular points, and the distance within which a node is one.
+struct SingularPoints {
+    const std::vector<SingularPoint>& list;
+    double near;
+};
+
 struct Stop {
     std::string reason;  ///< in words
     bool target_met = true;
@@ -16,10 +22,10 @@ struct Stop {
 /// Looks at the levels that are done; `seconds` is what they took, and `nothing_left` tells that what drives the series
 /// is zero in every element. Nothing: another level is wanted.
 std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds,
-                               bool nothing_left);
+                               bool nothing_left, const SingularPoints& singular);
 
 /// The verdicts on all quantities after these levels.
-std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done);
+std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular);
 
 /// Which of the study's quantities drives the series.
 std::size_t driving_quantity(const Study& study, const SeriesSpec& spec);

@@ -18,6 +18,8 @@ const char* name_of(Verdict v) {
             return "no target";
         case Verdict::undecided:
             return "undecided";
+        case Verdict::unbounded:
+            return "does not converge";
     }
     return "";
 }
@@ -35,7 +37,7 @@ double formal_order(const QuantitySpec& q) {
 }
 
 QuantityVerdict judge_quantity(const QuantitySpec& q, const std::string& series, const std::vector<LevelValue>& levels,
-                               const std::string& unit, double scale) {
+                               const std::string& unit, double scale, const std::string& unbounded) {
     QuantityVerdict v;
     v.quantity = q.name;
     v.series = series;
@@ -50,6 +52,15 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const std::string& series,
                                         : Verdict::missed;
 
     const std::string of_unit = unit.empty() ? "" : " " + unit;
+    if (!unbounded.empty()) {
+        v.verdict = Verdict::unbounded;
+        v.convergence.uncertainty = v.convergence.extrapolated = NAN;
+        v.convergence.rule = "none: the exact value is infinite";
+        v.sentence = fmt::format("{} = {}{} on the finest mesh, but it does not converge: {}{}", q.name,
+                                 sensible(c.finest, 4), of_unit, unbounded,
+                                 q.target ? fmt::format(". The target of {} cannot be met.", percent(*q.target)) : ".");
+        return v;
+    }
     std::string s = fmt::format(
         "{} = {}{}", q.name,
         std::fabs(c.finest) <= rounding_share * scale ? "0" : with_uncertainty(c.finest, c.uncertainty), of_unit);
@@ -88,6 +99,7 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const std::string& series,
             s += "; no target was set.";
             break;
         case Verdict::undecided:
+        case Verdict::unbounded:
             s += q.target ? fmt::format("; the target of {} is not shown to be met.", percent(*q.target)) : ".";
             break;
     }

@@ -9,7 +9,7 @@
 
 namespace dotsift {
 
-enum class Verdict { met, missed, no_target, undecided };
+enum class Verdict { met, missed, no_target, undecided, unbounded };
 
 const char* name_of(Verdict verdict);
 
@@ -24,7 +24,9 @@ struct QuantityVerdict {
 /// The order at which a quantity of quadratic elements converges where the solution is smooth; docs/methods.md.
 double formal_order(const QuantitySpec& quantity);
 
+/// `unbounded`, if it is not empty, tells why the quantity has no limit, whatever its values seem to do.
 QuantityVerdict judge_quantity(const QuantitySpec& quantity, const std::string& series,
-                               const std::vector<LevelValue>& levels, const std::string& unit, double scale = 0);
+                               const std::vector<LevelValue>& levels, const std::string& unit, double scale = 0,
+                               const std::string& unbounded = {});
 
 }  // namespace dotsift

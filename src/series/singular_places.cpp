@@ -1,0 +1,108 @@
+#include "series/singular_places.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/numbers.hpp"
+#include "recovery/singular_fit.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// Elements within this many times the size of those at the point show how the stress rises.
+constexpr double reach = 8;
+// Of the slope that the exponent says, this share has to be seen: what else acts there flattens it.
+constexpr double least_slope = 0.5;
+// A peak this many elements from a singular point sits on it.
+constexpr double beside = 2;
+
+/// The largest size of an element that has the point; 0: none does.
+double size_at(const Mesh& mesh, const Vec2& point, double near) {
+    double size = 0;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto nodes = mesh.element(e);
+        if (std::any_of(nodes.begin(), nodes.end(),
+                        [&](auto n) { return distance(mesh.nodes[static_cast<std::size_t>(n)], point) <= near; }))
+            size = std::max(size, mesh.size_of(e));
+    }
+    return size;
+}
+
+/// Slope of the logarithms of the elements' stress or flux over those of the distance, by least squares; NaN: too few.
+double slope_towards(const LevelFields& fields, const SingularPoint& point, double near) {
+    const Mesh& mesh = fields.mesh;
+    const Solution& s = fields.cases.front().solution;
+    const double size = size_at(mesh, point.position, near);
+    double n = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
+    for (std::size_t e = 0; e < mesh.element_count() && size > 0; ++e) {
+        const double r = distance(mesh.centre_of(e), point.position);
+        if (r > reach * size) continue;
+        const ElementPoint p = evaluate(mesh.kinds[e], mesh.positions(e), reference_middle(mesh.kinds[e]));
+        const double value = point.of_potential ? norm(flux_at(mesh, fields.laws, s, e, p))
+                                                : von_mises(stress_at(mesh, fields.laws, s, e, p));
+        if (!(value > 0)) continue;
+        const double x = std::log(r), y = std::log(value);
+        n += 1;
+        sx += x;
+        sy += y;
+        sxx += x * x;
+        sxy += x * y;
+    }
+    const double spread = n * sxx - sx * sx;
+    return n >= 6 && spread > 0 ? (n * sxy - sx * sy) / spread : NAN;
+}
+
+bool shows(const LevelFields& fields, const SingularPoint& point, const std::vector<SingularPoint>& all, double near) {
+    const Solution& s = fields.cases.front().solution;
+    if (point.exponent <= 0) return true;  // a force at a point
+    if (point.modes && !fields.laws.axisymmetric())
+        return !SingularFit(fields.mesh, fields.laws, s, point, all, near).elements().empty();
+    const double slope = slope_towards(fields, point, near);
+    return slope < least_slope * (point.exponent - 1);
+}
+
+std::string advice_for(const std::string& cause) {
+    const auto begins = [&](const char* with) { return cause.rfind(with, 0) == 0; };
+    if (begins("a re-entrant corner"))
+        return "round the corner as it will be made, or report a mean, a linearised stress, or the stress at a "
+               "distance";
+    if (begins("the tip of a crack")) return "report the energy, or the stress at a distance from the tip";
+    if (begins("a support ends"))
+        return "give the support a stiffness, or report the stress at a distance from its end";
+    if (begins("materials meet")) return "round the corner of the materials, or report a mean over a distance";
+    return "spread the force over an area";
+}
+
+}  // namespace
+
+std::vector<SingularPlace> singular_places(const LevelFields& fields, const std::vector<SingularPoint>& points,
+                                           double near) {
+    std::vector<SingularPlace> out;
+    out.reserve(points.size());
+    for (const auto& p : points) out.push_back({p, shows(fields, p, points, near), advice_for(p.cause)});
+    return out;
+}
+
+std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& value, const LevelFields& fields,
+                          const std::vector<SingularPlace>& places, double near) {
+    if (quantity.formula || !value.position || (quantity.take != Take::maximum && quantity.take != Take::minimum))
+        return {};
+    const bool flux = is_of_potential(quantity.field) && quantity.field != Field::potential;
+    if (!flux && !is_of_stress(quantity.field)) return {};
+    for (const auto& place : places) {
+        if (!place.shows || place.point.of_potential != flux) continue;
+        const double gap = distance(*value.position, place.point.position);
+        if (gap > beside * size_at(fields.mesh, place.point.position, near)) continue;
+        return fmt::format(
+            "it sits on {} at ({}, {}), where the exact {} is infinite{}; {}", place.point.cause,
+            sensible(place.point.position[0]), sensible(place.point.position[1]), flux ? "flux" : "stress",
+            place.point.exponent > 0 ? fmt::format(" (it rises as r^{:.2f})", place.point.exponent - 1) : "",
+            place.advice);
+    }
+    return {};
+}
+
+}  // namespace dotsift

@@ -1,0 +1,31 @@
+#pragma once
+// Which singular points show in a solution, and which quantities sit on one.
+
+#include <string>
+#include <vector>
+
+#include "quantities/evaluate.hpp"
+#include "series/level.hpp"
+#include "solve/singular_points.hpp"
+
+namespace dotsift {
+
+struct SingularPlace {
+    SingularPoint point;
+    bool shows = false;  ///< the solution rises towards it
+    std::string advice;
+};
+
+/// Every singular point with what the level's first case shows of it: where modes are known, that they are needed to
+/// describe the displacement (see SingularFit); elsewhere, that stress or flux rises towards it with at least half of
+/// what the exponent says.
+/// `near` is the distance within which a node is the point.
+std::vector<SingularPlace> singular_places(const LevelFields& fields, const std::vector<SingularPoint>& points,
+                                           double near);
+
+/// Why a quantity has no limit on ever finer meshes: it is a largest or smallest stress or flux and sits on a singular
+/// place. Empty if it does not.
+std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& value, const LevelFields& fields,
+                          const std::vector<SingularPlace>& places, double near);
+
+}  // namespace dotsift
