@@ -37,14 +37,14 @@ const std::string series =
 
 }  // namespace
 
-TEST_SUITE_BEGIN("outputs");
+TEST_SUITE_BEGIN("series");
 
 TEST_CASE("a run that was killed goes on from its levels and comes to the same result") {
     const TemporaryFolder folder;
     const std::string study = folder.file("study.toml", small_study(series));
     REQUIRE(run({"run", study, "-o", (folder / "whole").string(), "--quiet"}).status <= 1);
-    REQUIRE(run({"run", study, "-o", (folder / "cut").string(), "--quiet"}).status <= 1);
     // As if it had been killed while it wrote the third series.
+    fs::copy(folder / "whole", folder / "cut", fs::copy_options::recursive);
     fs::remove_all(folder / "cut/patch");
     fs::remove(folder / "cut/finer/level-2/level.json");
     fs::remove(folder / "cut/report.html");
@@ -123,7 +123,7 @@ TEST_CASE("variations give a table of inputs and outputs, with failures in it, a
     const TemporaryFolder folder;
     std::string text = small_study(
         "[series.u]\nkind = \"uniform\"\nmost_levels = 1\n[variables]\nradius = 4\npull = 1000\n"
-        "[vary.holes]\nvalues = { radius = [3, 5, 30], pull = { from = 1000, to = 2000, count = "
+        "[vary.holes]\nvalues = { radius = [3, 30], pull = { from = 1000, to = 2000, count = "
         "2 } }\n");
     text.replace(text.find("radius = 4\nname"), 10, "radius = \"radius\"");
     text.replace(text.find("force = [1000,"), 14, "force = [\"pull\",");
@@ -133,20 +133,19 @@ TEST_CASE("variations give a table of inputs and outputs, with failures in it, a
     INFO(r.err);
     CHECK(r.status == 1);  // the hole that is larger than the plate, and one level shows nothing
     const auto j = nlohmann::json::parse(content_of(folder / "out/holes.json"));
-    REQUIRE(j["runs"].size() == 6);
+    REQUIRE(j["runs"].size() == 4);
     CHECK(j["runs"][1]["inputs"]["pull"] == 2000);
     CHECK(j["runs"][1]["outputs"]["peak"]["value"].get<double>() ==
           doctest::Approx(2 * j["runs"][0]["outputs"]["peak"]["value"].get<double>()).epsilon(1e-6));
-    CHECK(j["runs"][2]["outputs"]["peak"]["value"] > j["runs"][0]["outputs"]["peak"]["value"]);
-    CHECK(j["runs"][4].contains("failure"));
-    CHECK(!j["runs"][4].contains("outputs"));
+    CHECK(j["runs"][2].contains("failure"));
+    CHECK(!j["runs"][2].contains("outputs"));
     const std::string csv = content_of(folder / "out/holes.csv");
-    CHECK(std::count(csv.begin(), csv.end(), '\n') == 7);
+    CHECK(std::count(csv.begin(), csv.end(), '\n') == 5);
     CHECK(has(csv, "run,radius,pull,peak [MPa]"));
     CHECK(fs::exists(folder / "out/holes-peak.png"));
-    CHECK(fs::exists(folder / "out/holes/run-3/report.html"));
+    CHECK(fs::exists(folder / "out/holes/run-2/report.html"));
     // Each run is a study of its own.
-    CHECK(has(content_of(folder / "out/holes/run-3/study-as-run.toml"), "radius = 5"));
+    CHECK(has(content_of(folder / "out/holes/run-2/study-as-run.toml"), "pull = 2000"));
     CHECK(run({"vary", study, "-o", out, "--quiet"}).status == 2);
     const auto resumed = run({"vary", study, "-o", out, "--resume"});
     CHECK(has(resumed.err, "kept"));
