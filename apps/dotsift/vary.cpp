@@ -21,14 +21,24 @@ VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std
         run.inputs.push_back(spec.values[v].literals[at[v]]);
         values.emplace_back(spec.values[v].variable, run.inputs.back());
     }
+    const auto failed = [&](const Error& e) {
+        const std::string what = e.what();
+        run.failure = what.substr(0, what.find('\n'));
+    };
+    Prepared prepared;
     try {
         Problems problems(base.path.string());
-        Prepared prepared;
         prepared.opened = open_study(base.path, with_values(base.source, values), problems);
         problems.throw_if_any();
         check_sizes(prepared.opened.study, prepared.opened.part);
-        Output output(folder, prepared.opened);
-        output.begin(earlier_of(given));
+    } catch (const Error& e) {
+        failed(e);
+        return run;
+    }
+    // What is wrong with the directory is no run's failure, but ends the command.
+    Output output(folder, prepared.opened);
+    output.begin(earlier_of(given));
+    try {
         const StudyResult result = run_into(prepared, output, given.count("quiet") > 0);
         interrupted = result.interrupted;
         run.outputs = outputs_of(prepared.opened.study, result);
@@ -36,9 +46,7 @@ VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std
     } catch (const FileError&) {
         throw;  // a full disk is not the study's fault
     } catch (const Error& e) {
-        if (e.place().file == folder.string()) throw;  // an earlier result that must not be touched
-        run.failure = e.what();
-        run.failure = run.failure.substr(0, run.failure.find('\n'));
+        failed(e);
     }
     return run;
 }
@@ -93,7 +101,7 @@ int vary(const std::vector<std::string>& arguments) {
     if (!given.count("study") || !given.count("output"))
         throw InputError(given.count("study") ? "no output directory is given" : "no study file is given", {},
                          "as in: dotsift vary study.toml -o out");
-    (void)earlier_of(given);
+    (void)earlier_of(given);  // before anything is read
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
     if (study.vary.empty()) {
@@ -103,6 +111,14 @@ int vary(const std::vector<std::string>& arguments) {
                          "add [vary.NAME] with values = { VARIABLE = [\"2 mm\", \"3 mm\"] }");
     }
     const std::filesystem::path directory = given["output"].as<std::string>();
+    for (const auto& spec : study.vary) {
+        std::error_code code;
+        Place place;
+        place.file = (directory / (spec.name + ".csv")).string();
+        if (earlier_of(given) == Earlier::refuse && std::filesystem::exists(place.file, code))
+            throw InputError("there is an earlier table, which is never overwritten", place,
+                             "choose another directory with -o, or give --resume or --replace");
+    }
     make_directory(directory);
     nlohmann::ordered_json all{{"format", 1}, {"title", study.title}};
     bool interrupted = false, met = true;

@@ -95,7 +95,15 @@ void Output::begin(Earlier earlier) {
 
 void Output::check_comparable() const {
     const auto stored_text = read_file(directory_ / study_copy);
-    auto differences = differences_of_levels(stored_text, study_.source);
+    std::vector<std::string> differences;
+    try {
+        differences = differences_of_levels(stored_text, study_.source);
+    } catch (const std::exception& e) {  // the copy is no study any more
+        Place place;
+        place.file = (directory_ / study_copy).string();
+        throw InputError(fmt::format("the copy of the study that these levels belong to cannot be read: {}", e.what()),
+                         place, "put the study's text back there, or choose another directory with -o");
+    }
     for (const auto& file : files_to_copy(study_)) {
         std::error_code code;
         if (fs::exists(directory_ / file, code) &&

@@ -92,6 +92,11 @@ TEST_CASE("a result is extended by more levels and series, and never mixed with 
     CHECK(damaged.status == 2);
     CHECK(has(damaged.err, "level-2"));
     CHECK(has(damaged.err, "remove this level's folder"));
+    folder.file("out/study-as-run.toml", "= broken");
+    const auto no_copy = run({"run", more, "-o", out, "--resume"});
+    CHECK(no_copy.status == 2);
+    CHECK(has(no_copy.err, "study-as-run.toml"));
+    CHECK(content_of(folder / "out/even/level-1/mesh.vtu") == first);
 }
 
 TEST_CASE("a series that starts from a level that is not there is refused") {
