@@ -155,6 +155,17 @@ TEST_CASE("variations give a table of inputs and outputs, with failures in it, a
     const auto resumed = run({"vary", study, "-o", out, "--resume"});
     CHECK(has(resumed.err, "kept"));
     CHECK(content_of(folder / "out/holes.csv") == csv);
+    // Another study in the same place ends the command, and the table stays.
+    std::string stiffer = text;
+    stiffer.replace(stiffer.find("205 GPa"), 7, "210 GPa");
+    const auto mixed = run({"vary", folder.file("stiffer.toml", stiffer), "-o", out, "--resume", "--quiet"});
+    CHECK(mixed.status == 2);
+    CHECK(has(mixed.err, "what differs: material.steel"));
+    CHECK(content_of(folder / "out/holes.csv") == csv);
+    fs::create_directory(folder / "other");
+    folder.file("other/holes.csv", "mine");
+    CHECK(run({"vary", study, "-o", (folder / "other").string(), "--quiet"}).status == 2);
+    CHECK(content_of(folder / "other/holes.csv") == "mine");
     const auto none =
         run({"vary", folder.file("none.toml", small_study("[series.u]\nkind = \"uniform\"\n")), "-o", out});
     CHECK(none.status == 2);
