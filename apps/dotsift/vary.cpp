@@ -95,7 +95,7 @@ int vary(const std::vector<std::string>& arguments) {
     options.positional_help("STUDY -o DIRECTORY");
     const auto given = parse(options, arguments);
     if (given.count("help")) {
-        fmt::print("{}\nexample: dotsift vary examples/tidal/yaw-brake-arm.toml -o out-vary\n", options.help());
+        fmt::print("{}\nexample: dotsift vary examples/tidal/mooring-bracket.toml -o out-vary\n", options.help());
         return 0;
     }
     if (!given.count("study") || !given.count("output"))
