@@ -57,6 +57,12 @@ bool Mesh::side_fits(const BoundarySide& side, const std::vector<std::string>& p
     return false;
 }
 
+bool Mesh::touches(std::size_t e, const Vec2& point, double near) const {
+    const auto list = element(e);
+    return std::any_of(list.begin(), list.end(),
+                       [&](auto n) { return distance(nodes[static_cast<std::size_t>(n)], point) <= near; });
+}
+
 bool Mesh::region_fits(std::size_t e, const std::vector<std::string>& patterns) const {
     const auto& name = region_names[static_cast<std::size_t>(region[e])];
     return fits_any(name, patterns);

@@ -61,6 +61,8 @@ struct Mesh {
     /// element's area.
     [[nodiscard]] double size_of(std::size_t e) const;
     [[nodiscard]] double area() const;
+    /// One of its nodes lies at a point, or nearer to it than `near`.
+    [[nodiscard]] bool touches(std::size_t element, const Vec2& point, double near) const;
     /// Regions whose name fits one of the patterns.
     [[nodiscard]] bool region_fits(std::size_t element, const std::vector<std::string>& patterns) const;
     /// A boundary side whose edge carries a name that fits one of the patterns.

@@ -50,12 +50,7 @@ class BalancedField {
     // ---- one third, one macro element
 
     [[nodiscard]] double temperature_at(std::size_t e, const ElementPoint& p) const {
-        if (solution_.temperature_change.empty()) return 0;
-        double t = 0;
-        const auto slots = mesh_.slots_of(e);
-        for (std::size_t i = 0; i < slots.size(); ++i)
-            t += p.n[i] * solution_.temperature_change[static_cast<std::size_t>(slots[i])];
-        return t;
+        return slot_value(mesh_, solution_.temperature_change, e, p);
     }
 
     /// Strain, or minus the gradient, of a field per depth: of plane strain with the stress zz that keeps it plane.

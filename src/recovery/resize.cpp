@@ -43,11 +43,7 @@ std::optional<SizeSource> point_source(const Mesh& mesh, const std::vector<doubl
     source.form = SizeSource::Form::point;
     source.size = INFINITY;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const auto nodes = mesh.element(e);
-        const bool touches = std::any_of(nodes.begin(), nodes.end(), [&](auto n) {
-            return distance(mesh.nodes[static_cast<std::size_t>(n)], point) <= near;
-        });
-        if (!touches || !allowed(e)) continue;
+        if (!mesh.touches(e, point, near) || !allowed(e)) continue;
         const double factor = factor_at_point(element_error2[e], wanted_element_error2, exponent);
         source.size = std::min(source.size, mesh.size_of(e) * std::min(factor, 1.0));
     }

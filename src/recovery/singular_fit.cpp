@@ -128,12 +128,7 @@ std::array<Vec2, 2> SingularFit::gradient(const Vec2& position) const {
 
 Tensor4 SingularFit::stress(std::size_t element, const ElementPoint& p) const {
     const auto g = gradient(p.position);
-    double change = 0;
-    if (!solution_.temperature_change.empty()) {
-        const auto slots = mesh_.slots_of(element);
-        for (std::size_t i = 0; i < slots.size(); ++i)
-            change += p.n[i] * solution_.temperature_change[static_cast<std::size_t>(slots[i])];
-    }
+    const double change = slot_value(mesh_, solution_.temperature_change, element, p);
     Tensor4 strain{g[0][0], g[1][1], g[0][1] + g[1][0], 0};
     if (laws_.plane == Plane::generalised_strain) strain[3] = solution_.axial.at(p.position);
     return laws_.of(mesh_.region[element]).elastic.stress(strain, change);

@@ -4,10 +4,6 @@
 #include <cmath>
 
 #include "mesh/generate.hpp"
-#include "quantities/evaluate.hpp"
-#include "recovery/indicators.hpp"
-#include "series/solve_level.hpp"
-#include "series/stop_rules.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift {
@@ -30,41 +26,6 @@ constexpr int fitting_steps = 3;
 // A step towards a budget multiplies the number of elements by at most this.
 constexpr double boldest_growth = 4;
 
-/// The squares by which an indicator ranks the elements, over all cases.
-ErrorMap indicated(const Study& study, Indicator indicator, Field field, const LevelFields& fields) {
-    const Mesh& mesh = fields.mesh;
-    const Laws& laws = fields.laws;
-    if (indicator == Indicator::recovery) return fields.error;
-    if (indicator == Indicator::residual) {
-        // Residuals tell the places better than the size of the error, which the recovered field tells.
-        ErrorMap map = *over_cases(
-            study, fields, [&](const CaseFields& c) { return residual_flux_error(mesh, study, laws, c.solution); },
-            [&](const CaseFields& c) { return residual_stress_error(mesh, study, laws, c.solution); });
-        if (map.error2 > 0)
-            for (auto& v : map.element_error2) v *= fields.error.error2 / map.error2;
-        map.error2 = fields.error.error2;
-        map.energy2 = fields.error.energy2;
-        return map;
-    }
-    ErrorMap map;
-    map.element_error2.assign(mesh.element_count(), 0.0);
-    const auto add = [&](const std::vector<double>& values) {
-        for (std::size_t e = 0; e < values.size(); ++e) map.element_error2[e] += values[e];
-    };
-    for (std::size_t k = 0; k < fields.cases.size(); ++k) {
-        const Solution& s = fields.cases[k].solution;
-        if (indicator == Indicator::energy_density) {
-            if (study.conducts()) add(energy_densities(mesh, laws, s, true));
-            if (study.elastic()) add(energy_densities(mesh, laws, s, false));
-            continue;
-        }
-        const auto values = slot_field(field, fields.source(k));
-        add(indicator == Indicator::jump ? jumps_of_slots(mesh, values) : changes_of_slots(mesh, values));
-    }
-    for (const double v : map.element_error2) map.error2 += v;
-    return map;
-}
-
 /// Of the next level, on the way to a budget.
 double wanted_elements(const SeriesSpec& spec, const Level& last) {
     const auto have = static_cast<double>(last.mesh.elements);
@@ -75,7 +36,8 @@ double wanted_elements(const SeriesSpec& spec, const Level& last) {
 }
 
 /// On the sizes of the last level's elements.
-EvenShares factors(const SeriesSpec& spec, const Level& last, const ErrorMap& map) {
+EvenShares factors(const SeriesSpec& spec, const Level& last, const DrivingError& driving) {
+    const ErrorMap& map = driving.map;
     const Mesh& mesh = last.fields->mesh;
     std::vector<char> changes(mesh.element_count(), 1);
     std::vector<double> error2 = map.element_error2;
@@ -92,11 +54,8 @@ EvenShares factors(const SeriesSpec& spec, const Level& last, const ErrorMap& ma
     std::vector<double>& factor = even.factor;
     switch (spec.strategy) {
         case Strategy::target: {
-            // Of a quantity the target is the sum itself, not its root.
-            const double target =
-                spec.drive.empty() ? spec.error_target.value_or(0) : std::sqrt(spec.error_target.value_or(0));
             const double wanted =
-                std::clamp(aim * target, map.relative() / boldest_step, map.relative() / mildest_step);
+                std::clamp(aim * driving.target, map.relative() / boldest_step, map.relative() / mildest_step);
             const double least = (map.error2 - kept) / (boldest_step * boldest_step);
             even = factors_for_error(error2, std::max(wanted * wanted * (map.energy2 + map.error2) - kept, least),
                                      degree, 2);
@@ -136,19 +95,8 @@ Sizing MeshChooser::first_sizes(const Level* start) const {
     return {resize(mesh, std::vector<double>(mesh.element_count(), 1.0), limits), {}, base_.layers};
 }
 
-ErrorMap MeshChooser::driving_error(const SeriesSpec& spec, const Level& last) const {
-    if (spec.drive.empty()) return indicated(study_, spec.indicator, spec.indicator_field, *last.fields);
-    const auto& goal = *last.goals[driving_quantity(study_, spec)];
-    ErrorMap map;
-    map.element_error2.reserve(goal.element_error.size());
-    for (const double x : goal.element_error) map.element_error2.push_back(std::fabs(x));
-    for (const double x : map.element_error2) map.error2 += x;
-    map.energy2 = std::max(std::fabs(goal.corrected()) - map.error2, 0.0);
-    return map;
-}
-
 NextMesh MeshChooser::next(const SeriesSpec& spec, const Sizing& first, const SizeField& sizes, const Level& last,
-                           const ErrorMap& driving, int levels) const {
+                           const DrivingError& driving, int levels) const {
     const double finer = std::pow(spec.ratio, -levels);
     if (spec.kind == SeriesKind::uniform) return {first.scaled(finer), {}, {}};
     if (spec.kind == SeriesKind::local) {
@@ -166,7 +114,7 @@ NextMesh MeshChooser::next(const SeriesSpec& spec, const Sizing& first, const Si
 }
 
 NextMesh MeshChooser::adapted(const SeriesSpec& spec, const SizeField& sizes, const Level& last,
-                              const ErrorMap& driving) const {
+                              const DrivingError& driving) const {
     ResizeLimits limits;
     limits.smallest = spec.smallest.value_or(study_.sizes.smallest.value_or(0));
     limits.largest = spec.largest.value_or(2 * base_.field.global());
@@ -176,7 +124,7 @@ NextMesh MeshChooser::adapted(const SeriesSpec& spec, const SizeField& sizes, co
     const Mesh& mesh = last.fields->mesh;
     SizeField field = resize(mesh, even.factor, limits)
                           .with(curvature_sources(part_, study_.sizes))
-                          .with(sources_at_points(spec, mesh, driving, even, limits));
+                          .with(sources_at_points(spec, mesh, driving.map, even, limits));
     if (spec.strategy == Strategy::budget) field = fitted(std::move(field), wanted_elements(spec, last), sizes, last);
     NextMesh next{{std::move(field), {}, base_.layers}, {}, {}};
     if (spec.keep_rest) next.anew = changing_elements(mesh, even.factor);
@@ -201,7 +149,10 @@ SizeField MeshChooser::fitted(SizeField field, double wanted, const SizeField& s
 std::vector<SizeSource> MeshChooser::sources_at_points(const SeriesSpec& spec, const Mesh& mesh, const ErrorMap& map,
                                                        const EvenShares& even, const ResizeLimits& limits) const {
     std::vector<SizeSource> out;
-    if (!spec.drive.empty() || !estimates_energy_norm(spec.indicator) || !(even.element_error2 > 0)) return out;
+    // The law at the points is one of the energy norm.
+    const bool by_energy = spec.drive == std::vector{of_energy} &&
+                           std::all_of(spec.indicators.begin(), spec.indicators.end(), estimates_energy_norm);
+    if (!by_energy || !(even.element_error2 > 0)) return out;
     const double near = same_point_share * part_.box.diagonal();
     for (const auto& p : singular_) {
         if (!(p.exponent > 0)) continue;

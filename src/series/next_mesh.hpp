@@ -7,6 +7,7 @@
 #include "part/part.hpp"
 #include "recovery/resize.hpp"
 #include "recovery/strategy.hpp"
+#include "series/driving_error.hpp"
 #include "series/level.hpp"
 #include "sizes/sizing.hpp"
 #include "solve/singular_points.hpp"
@@ -28,19 +29,16 @@ class MeshChooser {
 
     /// The study's own sizes, or those of the elements of a level.
     [[nodiscard]] Sizing first_sizes(const Level* start) const;
-    /// What each element contributes to what drives a series: the energy norm's error, an indicator, or the error of a
-    /// quantity, whose sum has the order of a squared norm: relative() is then the root of that sum over the quantity.
-    [[nodiscard]] ErrorMap driving_error(const SeriesSpec& spec, const Level& last) const;
     /// The mesh after `last`, which was made for `sizes`, and is the one of this number; `first` are the series' first
     /// sizes.
     [[nodiscard]] NextMesh next(const SeriesSpec& spec, const Sizing& first, const SizeField& sizes, const Level& last,
-                                const ErrorMap& driving, int levels) const;
+                                const DrivingError& driving, int levels) const;
 
     [[nodiscard]] const std::vector<SingularPoint>& singular() const { return singular_; }
 
   private:
     [[nodiscard]] NextMesh adapted(const SeriesSpec& spec, const SizeField& sizes, const Level& last,
-                                   const ErrorMap& driving) const;
+                                   const DrivingError& driving) const;
     [[nodiscard]] SizeField fitted(SizeField field, double wanted, const SizeField& sizes, const Level& last) const;
     [[nodiscard]] std::vector<SizeSource> sources_at_points(const SeriesSpec& spec, const Mesh& mesh,
                                                             const ErrorMap& map, const EvenShares& even,

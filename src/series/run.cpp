@@ -40,10 +40,10 @@ class SeriesRunner {
                 return result;
             }
             for (const auto& c : result.levels.back().costs) seconds += c.seconds;
-            ErrorMap driving;
-            if (spec.kind == SeriesKind::adaptive) driving = chooser_.driving_error(spec, result.levels.back());
+            DrivingError driving;
+            if (spec.kind == SeriesKind::adaptive) driving = driving_error(study_, spec, result.levels.back());
             const bool nothing_left =
-                spec.kind == SeriesKind::adaptive && spec.strategy != Strategy::target && !(driving.error2 > 0);
+                spec.kind == SeriesKind::adaptive && spec.strategy != Strategy::target && !(driving.map.error2 > 0);
             if (const auto stop = stop_after(study_, spec, result, seconds, nothing_left, singular())) {
                 result.stopped_by = stop->reason;
                 result.target_met = stop->target_met;

@@ -22,12 +22,8 @@ constexpr double beside = 2;
 /// The largest size of an element that has the point; 0: none does.
 double size_at(const Mesh& mesh, const Vec2& point, double near) {
     double size = 0;
-    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const auto nodes = mesh.element(e);
-        if (std::any_of(nodes.begin(), nodes.end(),
-                        [&](auto n) { return distance(mesh.nodes[static_cast<std::size_t>(n)], point) <= near; }))
-            size = std::max(size, mesh.size_of(e));
-    }
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        if (mesh.touches(e, point, near)) size = std::max(size, mesh.size_of(e));
     return size;
 }
 

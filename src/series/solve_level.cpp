@@ -135,7 +135,7 @@ std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, cons
                                         [&](const CaseFields& c) { return c.solution.load_case == spec.load_case; });
         out[q] = estimate_goal(spec, values[q], study, mesh, solver, found == cases.end() ? cases.front() : *found);
         const bool drives = std::any_of(study.series.begin(), study.series.end(),
-                                        [&](const SeriesSpec& s) { return s.drive == spec.name; });
+                                        [&](const SeriesSpec& s) { return s.driven_by(spec.name); });
         if (out[q] || !drives) continue;
         Place place;
         place.file = study.path.string();

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
+#include "series/driving_error.hpp"
 
 namespace dotsift {
 
@@ -62,18 +63,6 @@ bool has_target(const SeriesSpec& s) {
     return s.error_target || s.change_target || s.until_quantities;
 }
 
-std::size_t driving_quantity(const Study& study, const SeriesSpec& spec) {
-    const auto found = std::find_if(study.quantities.begin(), study.quantities.end(),
-                                    [&](const QuantitySpec& q) { return q.name == spec.drive; });
-    return static_cast<std::size_t>(found - study.quantities.begin());
-}
-
-double estimated_error(const Study& study, const SeriesSpec& spec, const Level& level) {
-    if (spec.drive.empty()) return level.estimated_error;
-    const auto& goal = *level.goals[driving_quantity(study, spec)];
-    return goal.error == 0 ? 0 : std::fabs(goal.error / goal.corrected());
-}
-
 std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
     const LevelFields& finest = *done.levels.back().fields;
     const auto places = singular_places(finest, singular.list, singular.near);
@@ -119,7 +108,8 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
                         !has_target(spec)};
     }
     // The next mesh would be the same for ever.
-    if (nothing_left && is_of_field(spec.indicator) && spec.drive.empty())
+    if (nothing_left && spec.drive == std::vector{of_energy} &&
+        std::any_of(spec.indicators.begin(), spec.indicators.end(), is_of_field))
         return Stop{fmt::format("a field {} that shows nothing in any element: nothing is left to be refined",
                                 name_of(spec.indicator_field)),
                     !has_target(spec) || error_met || change_met || known};

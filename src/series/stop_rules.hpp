@@ -27,12 +27,6 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
 /// The verdicts on all quantities after these levels.
 std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular);
 
-/// Which of the study's quantities drives the series.
-std::size_t driving_quantity(const Study& study, const SeriesSpec& spec);
-
-/// Relative: of the energy norm, or of the quantity that drives.
-double estimated_error(const Study& study, const SeriesSpec& spec, const Level& level);
-
 /// Whether a series has a target of its own.
 bool has_target(const SeriesSpec& spec);
 

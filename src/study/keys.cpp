@@ -342,11 +342,13 @@ constexpr std::array table{
         "adaptive: target: the fewest elements for error_target. budget: the least error for a number of elements or "
         "unknowns. share_of_elements: those with the largest errors become finer. share_of_error: the fewest elements "
         "that hold this share of the squared error become finer."},
-    Key{"series.NAME", "drive", "\"energy\", quantity", "\"energy\"",
-        "adaptive: whose error the sizes follow; of a quantity, by its dual problem, error_target is relative to it."},
-    Key{"series.NAME", "indicator", "\"recovery\", \"residual\", \"energy_density\", \"jump\", \"gradient\"",
-        "\"recovery\"",
-        "adaptive: what tells where the mesh is too coarse. recovery: the difference to the recovered field. residual: "
+    Key{"series.NAME", "drive", "\"energy\", quantity, or several", "\"energy\"",
+        "adaptive: whose error the sizes follow; of a quantity, by its dual problem, error_target is relative to it. "
+        "Of several, as in [\"energy\", \"root_stress\"], each has its say by how far it is from the target, and all "
+        "have to meet it."},
+    Key{"series.NAME", "indicator",
+        "\"recovery\", \"residual\", \"energy_density\", \"jump\", \"gradient\", or several", "\"recovery\"",
+        "adaptive: what tells where the mesh is too coarse; several count alike. recovery: the difference to the recovered field. residual: "
         "what is out of balance in elements and on their sides. These two estimate the error; the others do not, and "
         "need a share or a budget as strategy. energy_density: energy per volume. jump: of a field's gradient "
         "from element to element. gradient: how much a field changes within an element."},

@@ -158,37 +158,49 @@ class SeriesReader {
     }
 
     void read_indicator() {
-        if (const auto k = s_.choice("indicator", indicator_names)) out_.indicator = static_cast<Indicator>(*k);
+        if (s_.has("indicator")) out_.indicators.clear();
+        for (const auto k : s_.choices("indicator", indicator_names)) {
+            const auto indicator = static_cast<Indicator>(k);
+            if (std::find(out_.indicators.begin(), out_.indicators.end(), indicator) != out_.indicators.end())
+                s_.fault("indicator", fmt::format("names \"{}\" twice", indicator_names[k]));
+            out_.indicators.push_back(indicator);
+        }
+        const bool of_field = std::any_of(out_.indicators.begin(), out_.indicators.end(), is_of_field);
         if (const auto field = s_.choice("of", field_names())) out_.indicator_field = static_cast<Field>(*field);
-        if (is_of_field(out_.indicator) && !s_.has("of"))
+        if (of_field && !s_.has("of"))
             s_.missing("of", "the field whose jumps or gradient count, as in: of = \"von_mises\"");
-        if (!is_of_field(out_.indicator) && s_.has("of"))
+        if (!of_field && s_.has("of"))
             s_.fault("of", "goes with indicator = \"jump\" or \"gradient\" only", "remove it, or choose one of these");
         if (is_reaction(out_.indicator_field) || is_section(out_.indicator_field) ||
             out_.indicator_field == Field::strain_energy)
             s_.fault("of", "is a sum and no field of the place", "choose a displacement, a stress or a potential");
         else if (s_.has("of") && (is_of_potential(out_.indicator_field) ? !study_.conducts() : !study_.elastic()))
             s_.fault("of", "is a field that this study does not solve for");
-        if (!out_.drive.empty() && s_.has("indicator"))
-            s_.fault("indicator", "stands beside drive, which names a quantity", "give one of them");
-        if (!estimates_energy_norm(out_.indicator) && out_.strategy == Strategy::target)
+        if (!out_.driven_by(of_energy) && s_.has("indicator"))
+            s_.fault("indicator", "stands beside drive, which names quantities only",
+                     "give one of them, or add \"energy\" to drive");
+        if (!std::all_of(out_.indicators.begin(), out_.indicators.end(), estimates_energy_norm) &&
+            out_.strategy == Strategy::target)
             s_.fault("indicator", "measures no error, so that no target can be aimed at",
                      "choose another strategy, as in: strategy = \"share_of_elements\"");
     }
 
     void read_drive() {
-        const auto name = s_.text("drive");
-        if (!name || *name == "energy") return;
+        if (!s_.has("drive")) return;
         std::vector<std::string> known;
         for (const auto& q : study_.quantities)
             if (!q.formula) known.push_back(q.name);
-        if (std::find(known.begin(), known.end(), *name) == known.end()) {
-            s_.fault("drive", fmt::format("is \"{}\", but no quantity of the solution has that name", *name),
-                     known.empty() ? "use \"energy\", or add [quantity." + *name + "]"
-                                   : "use \"energy\" or one of " + quoted_list(known));
-            return;
+        out_.drive.clear();
+        for (const auto& name : s_.names("drive")) {
+            if (name != of_energy && std::find(known.begin(), known.end(), name) == known.end())
+                s_.fault("drive", fmt::format("is \"{}\", but no quantity of the solution has that name", name),
+                         known.empty() ? "use \"energy\", or add [quantity." + name + "]"
+                                       : "use \"energy\" or one of " + quoted_list(known));
+            else if (out_.driven_by(name))
+                s_.fault("drive", fmt::format("names \"{}\" twice", name));
+            else
+                out_.drive.push_back(name);
         }
-        out_.drive = *name;
     }
 
     void read_limits() {
@@ -213,7 +225,7 @@ void read_series(const Section& top, Study& study) {
     each_named(top, "series", [&](const Section& s, const std::string& name) {
         study.series.push_back(SeriesReader(s, name, study).read());
         for (auto& q : study.quantities)
-            if (q.name == study.series.back().drive) q.dual = true;
+            if (study.series.back().driven_by(q.name)) q.dual = true;
     });
 }
 

@@ -250,11 +250,22 @@ std::optional<std::string> Section::text(std::string_view key) const {
 
 std::optional<std::size_t> Section::choice(std::string_view key, std::span<const std::string> allowed) const {
     const auto value = text(key);
-    if (!value) return std::nullopt;
-    const auto found = std::find(allowed.begin(), allowed.end(), *value);
+    return value ? choice_of(key, *value, allowed) : std::nullopt;
+}
+
+std::vector<std::size_t> Section::choices(std::string_view key, std::span<const std::string> allowed) const {
+    std::vector<std::size_t> list;
+    for (const auto& name : names(key))
+        if (const auto k = choice_of(key, name, allowed)) list.push_back(*k);
+    return list;
+}
+
+std::optional<std::size_t> Section::choice_of(std::string_view key, const std::string& value,
+                                              std::span<const std::string> allowed) const {
+    const auto found = std::find(allowed.begin(), allowed.end(), value);
     if (found != allowed.end()) return static_cast<std::size_t>(found - allowed.begin());
-    const std::string near = nearest(*value, allowed);
-    fault(key, fmt::format("is \"{}\", which is not known", *value),
+    const std::string near = nearest(value, allowed);
+    fault(key, fmt::format("is \"{}\", which is not known", value),
           near.empty() ? fmt::format("allowed are {}", quoted_list(allowed))
                        : fmt::format("did you mean \"{}\"? allowed are {}", near, quoted_list(allowed)));
     return std::nullopt;

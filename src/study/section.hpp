@@ -62,6 +62,8 @@ class Section {
     [[nodiscard]] std::optional<std::string> text(std::string_view key) const;
     /// A string out of a list; the position in the list.
     [[nodiscard]] std::optional<std::size_t> choice(std::string_view key, std::span<const std::string> allowed) const;
+    /// One string out of a list, or an array of such; their positions in the list.
+    [[nodiscard]] std::vector<std::size_t> choices(std::string_view key, std::span<const std::string> allowed) const;
     /// One string or an array of them.
     [[nodiscard]] std::vector<std::string> names(std::string_view key) const;
     [[nodiscard]] std::optional<Formula> formula(std::string_view key, Dimension dimension, bool place_allowed) const;
@@ -82,6 +84,8 @@ class Section {
 
   private:
     [[nodiscard]] std::string label(std::string_view key) const;
+    [[nodiscard]] std::optional<std::size_t> choice_of(std::string_view key, const std::string& value,
+                                                       std::span<const std::string> allowed) const;
 
     const ReadingContext& context_;
     const toml::table& table_;

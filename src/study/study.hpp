@@ -1,6 +1,7 @@
 #pragma once
 // A study as plain data, in the order of the work. Every number is in the study's units.
 
+#include <algorithm>
 #include <array>
 #include <filesystem>
 #include <optional>
@@ -485,6 +486,9 @@ constexpr bool estimates_energy_norm(Indicator i) {
     return i == Indicator::recovery || i == Indicator::residual;
 }
 
+/// What drives a series if no quantity does: the error in the energy norm.
+inline const std::string of_energy = "energy";
+
 /// A level of another series.
 struct LevelName {
     std::string series;
@@ -500,9 +504,11 @@ struct SeriesSpec {
     double ratio = 1.5;              ///< uniform, local: one level's sizes over the next one's
     std::vector<std::string> rules;  ///< local: the size rules that become finer
     Strategy strategy = Strategy::target;
-    Indicator indicator = Indicator::recovery;
-    Field indicator_field = Field::displacement;  ///< for indicators of a field
-    std::string drive;                            ///< adaptive: the quantity whose error drives; empty: the energy norm
+    /// Adaptive: whose error drives, `of_energy` or quantities; several have their say by how far each is from its
+    /// target.
+    std::vector<std::string> drive{of_energy};
+    std::vector<Indicator> indicators{Indicator::recovery};  ///< for the energy norm; several count alike
+    Field indicator_field = Field::displacement;             ///< for indicators of a field
     double share = 0.3, finer = 2;                ///< of elements or error; what their sizes are divided by
     std::optional<std::int64_t> budget_elements, budget_unknowns;
     bool coarsen = true;              ///< elements may become larger
@@ -515,6 +521,10 @@ struct SeriesSpec {
     bool until_quantities = false;                    ///< stops when the targets of all quantities are met
     std::optional<double> error_target;               ///< adaptive: relative energy-norm error
     std::optional<double> change_target;              ///< largest relative change of the quantities that have a target
+
+    [[nodiscard]] bool driven_by(const std::string& driver) const {
+        return std::find(drive.begin(), drive.end(), driver) != drive.end();
+    }
 };
 
 /// A variable of the study and the values it takes, as they would stand in the file.

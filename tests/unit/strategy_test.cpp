@@ -9,6 +9,7 @@
 #include <numeric>
 
 #include "part/check_study.hpp"
+#include "series/driving_error.hpp"
 #include "series/run.hpp"
 #include "support/studies.hpp"
 
@@ -236,6 +237,68 @@ TEST_CASE("every indicator refines where the field is steep, and ranks by what i
     const auto aimed = series_of("kind = \"adaptive\"\nindicator = \"residual\"\nerror_target = 0.01\n");
     CHECK(has(aimed.stopped_by, "the error target"));
     CHECK(aimed.levels.size() <= 4);
+}
+
+TEST_CASE("several drivers: each is led by how far it is from its target") {
+    Problems problems("test.toml");
+    const auto both = open_study("test.toml",
+                                 notched + "[series.s]\nkind = \"adaptive\"\ndrive = [\"energy\", \"move\"]\n"
+                                           "error_target = 0.004\nmost_levels = 4\n",
+                                 problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    StudyObserver silent;
+    const auto s = run_study(both.study, both.part, silent).series.front();
+    CHECK(has(s.stopped_by, "the error target"));
+    const Level &first = s.levels.front(), &last = s.levels.back();
+    const GoalEstimate& goal = *last.goals[1];
+    CHECK(last.estimated_error <= 0.004);
+    CHECK(std::fabs(goal.error / goal.corrected()) <= 0.004);
+
+    SeriesSpec spec = both.study.series.front();
+    const auto with = [&](std::vector<std::string> drive) {
+        spec.drive = std::move(drive);
+        return driving_error(both.study, spec, first);
+    };
+    const DrivingError energy = with({of_energy}), move = with({"move"}), all = with({of_energy, "move"});
+    const auto multiple = [](const DrivingError& d) { return std::pow(d.map.relative() / d.target, 2); };
+    CHECK(multiple(all) == doctest::Approx(multiple(energy) + multiple(move)));
+    for (std::size_t e = 0; e < all.map.element_error2.size(); ++e) {
+        const double apart = multiple(energy) * energy.map.element_error2[e] / energy.map.error2 +
+                             multiple(move) * move.map.element_error2[e] / move.map.error2;
+        CHECK(multiple(all) * all.map.element_error2[e] / all.map.error2 == doctest::Approx(apart));
+    }
+    CHECK(estimated_error(both.study, spec, first) ==
+          std::max(first.estimated_error, std::fabs(first.goals[1]->error / first.goals[1]->corrected())));
+}
+
+TEST_CASE("several indicators count alike") {
+    const auto s = series_of("kind = \"adaptive\"\nerror_target = 0.01\nindicator = [\"recovery\", \"residual\"]\n");
+    CHECK(has(s.stopped_by, "the error target"));
+    Problems problems("test.toml");
+    const auto both = open_study("test.toml",
+                                 notched + "[series.s]\nkind = \"adaptive\"\nstrategy = \"share_of_elements\"\n"
+                                           "indicator = [\"energy_density\", \"jump\"]\nof = \"sxx\"\n",
+                                 problems);
+    REQUIRE(problems.empty());
+    SeriesSpec spec = both.study.series.front();
+    const auto shares = [&](std::vector<Indicator> indicators) {
+        spec.indicators = std::move(indicators);
+        ErrorMap map = driving_error(both.study, spec, s.levels.front()).map;
+        for (auto& v : map.element_error2) v /= map.error2;
+        return map.element_error2;
+    };
+    const auto density = shares({Indicator::energy_density}), jump = shares({Indicator::jump}),
+               sum = shares({Indicator::energy_density, Indicator::jump});
+    for (std::size_t e = 0; e < sum.size(); ++e) CHECK(sum[e] == doctest::Approx((density[e] + jump[e]) / 2));
+
+    const std::string adaptive = "kind = \"adaptive\"\n";
+    CHECK(has(faults_in(adaptive + "indicator = [\"recovery\", \"energy_density\"]\n"), "measures no error"));
+    CHECK(has(faults_in(adaptive + "indicator = [\"recovery\", \"recovery\"]\n"), "twice"));
+    CHECK(has(faults_in(adaptive + "indicator = [\"recovery\", \"recvery\"]\n"), "did you mean \"recovery\""));
+    CHECK(has(faults_in(adaptive + "drive = [\"move\", \"energy\", \"move\"]\n"), "twice"));
+    CHECK(has(faults_in(adaptive + "drive = \"move\"\nindicator = \"residual\"\n"), "names quantities only"));
+    CHECK(faults_in(adaptive + "drive = [\"move\", \"energy\"]\nindicator = \"residual\"\n").empty());
 }
 
 TEST_CASE("the rest of a mesh stays where only single elements are refined") {
