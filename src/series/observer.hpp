@@ -17,6 +17,8 @@ class StudyObserver {
     virtual void level_done(Level& /*level*/) {}
     /// A level that was solved before and need not be again.
     virtual std::optional<Level> stored(const std::string& /*series*/, int /*level*/) { return {}; }
+    /// False: a level that is not stored ends its series.
+    virtual bool may_solve() { return true; }
     /// True once the user asked to stop; looked at between stages.
     virtual bool stop_requested() { return false; }
 };

@@ -17,6 +17,8 @@ namespace dotsift {
 
 namespace {
 
+struct NotStored {};
+
 class SeriesRunner {
   public:
     SeriesRunner(const Study& study, const Part& part, const std::vector<SeriesResult>& done, StudyObserver& observer)
@@ -37,6 +39,11 @@ class SeriesRunner {
             } catch (const Interrupted&) {
                 result.stopped_by = "interrupted";
                 result.target_met = false;
+                return result;
+            } catch (const NotStored&) {
+                result.stopped_by = fmt::format("what is stored: {} level{}", result.levels.size(),
+                                                result.levels.size() == 1 ? "" : "s");
+                result.target_met = !has_target(spec);
                 return result;
             }
             for (const auto& c : result.levels.back().costs) seconds += c.seconds;
@@ -76,6 +83,7 @@ class SeriesRunner {
             return std::move(*stored);
         }
         Level l;
+        if (!observer_.may_solve()) throw NotStored();
         if (index == 1 && (start || first_)) {
             l = start ? *start : *first_;  // a mesh that is there already
             l.series = spec.name;
@@ -156,6 +164,7 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
             if (!finest || l.unknowns > finest->unknowns) finest = &l;
     if (finest)
         result.singular_places = singular_places(*finest->fields, runner.singular().list, runner.singular().near);
+    result.shared = shared_measures(part, result.series);
     return result;
 }
 

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "part/part.hpp"
+#include "series/consistency.hpp"
 #include "series/level.hpp"
 #include "series/observer.hpp"
 #include "series/prepare.hpp"
@@ -26,6 +27,7 @@ struct StudyResult {
     std::vector<SeriesResult> series;
     std::vector<FailedTry> failed_tries;  ///< at the first mesh, before the change of sizes and part that led to one
     std::vector<SingularPlace> singular_places;  ///< and what the finest level shows of them
+    std::vector<SharedMeasure> shared;           ///< what every mesh should have in common
     bool interrupted = false;
     [[nodiscard]] bool all_targets_met() const;
 };

@@ -12,7 +12,7 @@ namespace dotsift {
 namespace {
 
 constexpr double nan = std::numeric_limits<double>::quiet_NaN();
-// The asymptotic range: the ratio of the indices within this of 1, the observed order within this share of the formal
+// The asymptotic range: the ratio of the indices within this of 1, the observed order within this share of the expected
 // one, and two successive orders within this of each other.
 constexpr double asymptotic_order_share = 0.25;
 constexpr double asymptotic_ratio_range = 0.1;
@@ -58,7 +58,15 @@ double observed_order(const LevelValue& fine, const LevelValue& middle, const Le
     return 0.5 * (low + high);
 }
 
-Convergence judge_convergence(const std::vector<LevelValue>& levels, double formal_order, double terms) {
+double rounding_of(const std::vector<LevelValue>& levels, double terms) {
+    const std::size_t last = std::min<std::size_t>(levels.size(), 3);
+    double size = terms;
+    for (std::size_t k = levels.size() - last; k < levels.size(); ++k)
+        size = std::max(size, std::fabs(levels[k].value));
+    return rounding_share * size;
+}
+
+Convergence judge_convergence(const std::vector<LevelValue>& levels, double expected_order, double terms) {
     for (std::size_t i = 0; i < levels.size(); ++i) {
         if (!std::isfinite(levels[i].value) || !std::isfinite(levels[i].h) || !(levels[i].h > 0))
             throw std::invalid_argument(fmt::format("level {} has no finite value or no size above zero", i + 1));
@@ -67,75 +75,52 @@ Convergence judge_convergence(const std::vector<LevelValue>& levels, double form
     }
     Convergence c;
     c.levels = static_cast<int>(levels.size());
+    c.expected_order = expected_order;
     c.observed_order = c.earlier_order = c.used_order = c.extrapolated = c.gci_fine = c.gci_coarse =
-        c.asymptotic_ratio = nan;
-    c.change = c.uncertainty = nan;
+        c.asymptotic_ratio = c.change = nan;
     if (levels.empty()) return c;
     const LevelValue& fine = levels.back();
     c.finest = fine.value;
-    if (levels.size() < 2) {
-        c.rule = "one level says nothing about the error";
-        return c;
-    }
+    if (levels.size() < 2) return c;
     const LevelValue& middle = levels[levels.size() - 2];
     const double scale = std::fabs(fine.value);
     c.change = scale > 0 ? std::fabs(fine.value - middle.value) / scale : std::fabs(fine.value - middle.value);
-    if (levels.size() < 3) {
-        c.rule = "two levels show a change, but no order and no uncertainty";
-        return c;
-    }
+    if (levels.size() < 3) return c;
     const LevelValue& coarse = levels[levels.size() - 3];
     const double e21 = middle.value - fine.value, e32 = coarse.value - middle.value;
     const double r21 = middle.h / fine.h, r32 = coarse.h / middle.h;
-    const double size = std::max({std::fabs(fine.value), std::fabs(middle.value), std::fabs(coarse.value), terms});
-    if (std::fabs(e21) <= rounding_share * size && std::fabs(e32) <= rounding_share * size) {
+    const double rounding = rounding_of(levels, terms);
+    if (std::fabs(e21) <= rounding && std::fabs(e32) <= rounding) {
         c.behaviour = Behaviour::settled;
         c.extrapolated = fine.value;
-        c.uncertainty = usual_safety_factor * std::max(std::fabs(e21), std::fabs(e32));
         c.asymptotic = true;
-        c.rule = "the last changes are rounding; the band is 1.25 times the larger";
         return c;
     }
+    if (levels.size() > 3) c.least_squares = least_squares_uncertainty(levels, expected_order);
     c.observed_order = observed_order(fine, middle, coarse);
     if (levels.size() > 3) c.earlier_order = observed_order(middle, coarse, levels[levels.size() - 4]);
     if (e21 * e32 < 0) {
         c.behaviour = Behaviour::oscillating;
-        const double highest = std::max({fine.value, middle.value, coarse.value}),
-                     lowest = std::min({fine.value, middle.value, coarse.value});
-        c.uncertainty = highest - lowest;
-        c.rule = "oscillating: not extrapolated; the band is the range of the last three values";
+        return c;
+    }
+    if (e21 == 0) {  // it settles from one level to the next
+        c.behaviour = Behaviour::monotone;
+        c.used_order = expected_order;
+        c.extrapolated = fine.value;
         return c;
     }
     if (!std::isfinite(c.observed_order)) {
-        // e21 == 0 with e32 != 0 settles from one level to the next; anything else does not shrink.
-        if (e21 == 0) {
-            c.behaviour = Behaviour::monotone;
-            c.used_order = formal_order;
-            c.extrapolated = fine.value;
-            c.uncertainty = std::fabs(e32) / (std::pow(r32, least_order) - 1) * std::pow(r21, -least_order);
-            c.rule = "no change on the last level; the band is that of the level before, carried on at the least order";
-            return c;
-        }
-        const double range =
-            std::max({fine.value, middle.value, coarse.value}) - std::min({fine.value, middle.value, coarse.value});
-        if (range <= scatter_share * size) {
-            c.behaviour = Behaviour::scattered;
-            c.safety_factor = cautious_safety_factor;
-            c.uncertainty = c.safety_factor * range;
-            c.rule =
-                "scattered within mesh noise: not extrapolated; the band is three times the range of the last three "
-                "values";
-            return c;
-        }
-        c.behaviour = Behaviour::diverging;
-        c.rule = "the changes do not shrink: no uncertainty can be given";
+        const double largest = std::max(std::fabs(e21), std::fabs(e32));
+        c.behaviour =
+            largest <= scatter_share / rounding_share * rounding ? Behaviour::scattered : Behaviour::diverging;
         return c;
     }
     c.behaviour = Behaviour::monotone;
-    c.used_order = std::clamp(c.observed_order, least_order, formal_order);
+    c.used_order = std::clamp(c.observed_order, std::min(least_order, expected_order), expected_order);
     const double p = c.used_order;
     c.extrapolated = fine.value - e21 / (std::pow(r21, p) - 1);
-    const bool expected = c.observed_order >= least_order && c.observed_order <= formal_order + asymptotic_order_range;
+    const bool expected =
+        c.observed_order >= least_order && c.observed_order <= expected_order + asymptotic_order_range;
     c.safety_factor = expected ? usual_safety_factor : cautious_safety_factor;
     const auto index = [&](double e, double r, double value) {
         return value != 0 ? c.safety_factor * std::fabs(e / value) / (std::pow(r, p) - 1) : nan;
@@ -144,14 +129,8 @@ Convergence judge_convergence(const std::vector<LevelValue>& levels, double form
     c.gci_coarse = index(e32, r32, middle.value);
     c.asymptotic_ratio = c.gci_coarse / (std::pow(r21, p) * c.gci_fine);
     c.asymptotic = expected && std::fabs(c.asymptotic_ratio - 1) <= asymptotic_ratio_range &&
-                   std::fabs(c.observed_order - formal_order) <= asymptotic_order_share * formal_order &&
+                   std::fabs(c.observed_order - expected_order) <= asymptotic_order_share * expected_order &&
                    (levels.size() == 3 || std::fabs(c.earlier_order - c.observed_order) <= asymptotic_order_range);
-    c.uncertainty = c.safety_factor * std::fabs(e21) / (std::pow(r21, p) - 1);
-    c.rule = expected ? fmt::format("GCI with safety factor {:g} and the observed order", c.safety_factor)
-                      : fmt::format(
-                            "GCI with safety factor {:g}: the observed order {:.2f} is not the expected one, order "
-                            "{:.2f} is used",
-                            c.safety_factor, c.observed_order, p);
     return c;
 }
 

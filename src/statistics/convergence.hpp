@@ -1,16 +1,13 @@
 #pragma once
 // What a series of values on ever finer meshes says about the value on an infinitely fine one.
 
-#include <string>
+#include <optional>
 #include <vector>
 
-namespace dotsift {
+#include "statistics/least_squares.hpp"
+#include "statistics/level_value.hpp"
 
-/// One level: a representative element size and the value found with it.
-struct LevelValue {
-    double h = 0;
-    double value = 0;
-};
+namespace dotsift {
 
 enum class Behaviour {
     too_few,      ///< fewer than three levels
@@ -23,7 +20,7 @@ enum class Behaviour {
 
 const char* name_of(Behaviour behaviour);
 
-/// Relative quantities refer to the finest value. NaN: not defined for this behaviour.
+/// What the last three levels show. Relative quantities refer to the finest value. NaN: not defined for this behaviour.
 struct Convergence {
     Behaviour behaviour = Behaviour::too_few;
     int levels = 0;
@@ -31,31 +28,34 @@ struct Convergence {
     double change = 0;          ///< |finest - one coarser| / |finest|
     double observed_order = 0;  ///< from the last three levels
     double earlier_order = 0;   ///< from the three levels before the last
-    double used_order = 0;      ///< the observed one held between least_order and the formal one
+    double expected_order = 0;  ///< the one that theory promises
+    double used_order = 0;      ///< the observed one held between least_order and the expected one
     double extrapolated = 0;    ///< Richardson, with the used order
-    double safety_factor = 0;
+    double safety_factor = 0;   ///< of the index
     double gci_fine = 0,
            gci_coarse = 0;        ///< grid convergence index on the finest level and on the one before, relative
     double asymptotic_ratio = 0;  ///< gci_coarse / (r^p gci_fine); near 1 in the asymptotic range
     bool asymptotic = false;
-    double uncertainty = 0;  ///< half-width of the band round the finest value, absolute
-    std::string rule;        ///< how the uncertainty was found, in words
+    std::optional<LeastSquaresUncertainty> least_squares;  ///< from four levels on, unless settled
 };
 
 // Changes below this share of the value, or of the terms that it is made of, are rounding, not discretisation.
 inline constexpr double rounding_share = 1e-10;
 inline constexpr double least_order = 0.5;
-inline constexpr double usual_safety_factor = 1.25;  ///< three or more levels, order as expected
-inline constexpr double cautious_safety_factor = 3;  ///< order not as expected
+inline constexpr double usual_safety_factor = 1.25;  ///< three or more levels that converge as expected
+inline constexpr double cautious_safety_factor = 3;  ///< else
 
 /// Levels from coarse to fine; h must fall from level to level (throws std::invalid_argument otherwise, and for values
-/// that are not finite). `formal_order` is the order that theory promises for smooth problems;
-/// changes far below `scale` (of the terms that the values are made of) count as rounding.
+/// that are not finite). `expected_order` is the order that theory promises; changes far below `terms` (the size of
+/// what the values are made of) count as rounding.
 ///
 /// Observed order for any ratios after Celik et al. 2008, J. Fluids Eng. 130, 078001, eq. (5), with the sign kept so
 /// that divergence shows; grid convergence index with the safety factors of Roache 1998, "Verification and Validation
 /// in Computational Science and Engineering", ch. 5. Rules for each behaviour: docs/methods.md.
-Convergence judge_convergence(const std::vector<LevelValue>& levels, double formal_order, double scale = 0);
+Convergence judge_convergence(const std::vector<LevelValue>& levels, double expected_order, double terms = 0);
+
+/// Where the changes count as rounding: this much of the values.
+double rounding_of(const std::vector<LevelValue>& levels, double terms);
 
 /// The order p that fits three values on sizes h1 < h2 < h3: (v3 - v2) / (v2 - v1) = r21^p (r32^p - 1) / (r21^p - 1),
 /// or with + instead of - if the changes alternate. NaN if none above zero does.

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/numbers.hpp"
@@ -24,68 +25,66 @@ const char* name_of(Verdict v) {
     return "";
 }
 
-double formal_order(const QuantitySpec& q) {
-    if (q.formula) return 3;
-    switch (q.field) {
-        case Field::strain_energy:
-        case Field::reaction_x:
-        case Field::reaction_y:
-            return 4;  // twice the degree
-        default:
-            return 3;  // displacements; recovered stresses where they superconverge
-    }
+double expected_order(const QuantitySpec& q, int degree, double least_exponent) {
+    double order = degree + 1;  // displacements; recovered stresses where they superconverge
+    if (!q.formula && (q.field == Field::strain_energy || is_reaction(q.field))) order = 2 * degree;
+    // The error of a linear quantity is the product of those of the solution and of its dual, both with the exponent.
+    return least_exponent > 0 && least_exponent < 1 ? std::min(order, 2 * least_exponent) : order;
 }
 
-QuantityVerdict judge_quantity(const QuantitySpec& q, const std::string& series, const std::vector<LevelValue>& levels,
-                               const std::string& unit, double scale, const std::string& unbounded) {
+QuantityVerdict judge_quantity(const QuantitySpec& q, const QuantityEvidence& evidence) {
     QuantityVerdict v;
     v.quantity = q.name;
-    v.series = series;
+    v.series = evidence.series;
     v.has_target = q.target.has_value();
-    v.convergence = judge_convergence(levels, formal_order(q), scale);
+    v.convergence = judge_convergence(evidence.levels, evidence.expected_order, evidence.terms);
+    v.interval = interval_of(evidence.levels, v.convergence, evidence.dual_error, evidence.terms);
     const Convergence& c = v.convergence;
-    const double relative = c.finest != 0 ? c.uncertainty / std::fabs(c.finest) : c.uncertainty;
-    const bool known = std::isfinite(c.uncertainty);
+    const double relative = v.interval.relative();
+    const bool known = v.interval.known();
     v.verdict = !known                  ? Verdict::undecided
                 : !q.target             ? Verdict::no_target
                 : relative <= *q.target ? Verdict::met
                                         : Verdict::missed;
 
-    const std::string of_unit = unit.empty() ? "" : " " + unit;
-    if (!unbounded.empty()) {
+    const std::string of_unit = evidence.unit.empty() ? "" : " " + evidence.unit;
+    if (!evidence.unbounded.empty()) {
         v.verdict = Verdict::unbounded;
-        v.convergence.uncertainty = v.convergence.extrapolated = NAN;
-        v.convergence.rule = "none: the exact value is infinite";
+        v.interval.half_width = v.convergence.extrapolated = NAN;
+        v.interval.rule = "none: the exact value is infinite";
         v.sentence = fmt::format("{} = {}{} on the finest mesh, but it does not converge: {}{}", q.name,
-                                 sensible(c.finest, 4), of_unit, unbounded,
+                                 sensible(c.finest, 4), of_unit, evidence.unbounded,
                                  q.target ? fmt::format(". The target of {} cannot be met.", percent(*q.target)) : ".");
         return v;
     }
-    std::string s = fmt::format(
-        "{} = {}{}", q.name,
-        std::fabs(c.finest) <= rounding_share * scale ? "0" : with_uncertainty(c.finest, c.uncertainty), of_unit);
+    std::string s = fmt::format("{} = {}{}", q.name,
+                                std::fabs(c.finest) <= rounding_share * evidence.terms
+                                    ? "0"
+                                    : with_uncertainty(c.finest, v.interval.half_width),
+                                of_unit);
+    const std::string band = known ? " ± " + percent(relative) : "";
     switch (c.behaviour) {
         case Behaviour::too_few:
-            s += fmt::format(" on {}: {}", c.levels == 1 ? "one level" : "two levels", c.rule);
+            s += fmt::format("{} on {}: {}", band, c.levels == 1 ? "one level" : "two levels", v.interval.rule);
             break;
         case Behaviour::diverging:
-            s += fmt::format(", but it does not converge: it changes by {} on the last level, and not less than before",
-                             percent(c.change));
+            s += fmt::format(
+                "{}, but it does not converge: it changes by {} on the last level, and not less than before", band,
+                percent(c.change));
             break;
         case Behaviour::oscillating:
-            s += fmt::format(" ± {} (oscillating; range of the last three levels)", percent(relative));
+            s += fmt::format("{} (95 %; oscillating over the last three of {} levels)", band, c.levels);
             break;
         case Behaviour::scattered:
-            s += fmt::format(" ± {} (scattered within mesh noise; three times the range of the last three levels)",
-                             percent(relative));
+            s += fmt::format("{} (95 %; {} levels, scattered within mesh noise)", band, c.levels);
             break;
         case Behaviour::settled:
             s += ", no longer changing";
             break;
         case Behaviour::monotone:
-            s += fmt::format(" ± {} (GCI, {} levels, observed order {}, safety factor {:g}{})", percent(relative),
-                             c.levels, std::isfinite(c.observed_order) ? fmt::format("{:.2f}", c.observed_order) : "-",
-                             c.safety_factor, c.asymptotic ? ", in the asymptotic range" : "");
+            s += fmt::format("{} (95 %; {} levels, observed order {}, expected {:.3g}{})", band, c.levels,
+                             std::isfinite(c.observed_order) ? fmt::format("{:.2f}", c.observed_order) : "-",
+                             c.expected_order, c.asymptotic ? ", in the asymptotic range" : "");
             break;
     }
     switch (v.verdict) {

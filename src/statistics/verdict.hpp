@@ -5,6 +5,7 @@
 #include <string>
 
 #include "statistics/convergence.hpp"
+#include "statistics/interval.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
@@ -18,15 +19,25 @@ struct QuantityVerdict {
     Verdict verdict = Verdict::undecided;
     bool has_target = false;
     Convergence convergence;
+    Interval interval;
     std::string sentence;
 };
 
-/// The order at which a quantity of quadratic elements converges where the solution is smooth; docs/methods.md.
-double formal_order(const QuantitySpec& quantity);
+/// The order at which theory lets a quantity of elements of this degree converge on meshes that are refined everywhere;
+/// docs/methods.md. `least_exponent` is the lowest one of the places where the solution is not smooth (see
+/// SingularPoint): they hold every quantity to order 2 * exponent, unless the mesh is graded towards them.
+double expected_order(const QuantitySpec& quantity, int degree, double least_exponent = 1);
 
-/// `unbounded`, if it is not empty, tells why the quantity has no limit, whatever its values seem to do.
-QuantityVerdict judge_quantity(const QuantitySpec& quantity, const std::string& series,
-                               const std::vector<LevelValue>& levels, const std::string& unit, double scale = 0,
-                               const std::string& unbounded = {});
+/// What is known of a quantity in one series.
+struct QuantityEvidence {
+    std::string series, unit;
+    std::vector<LevelValue> levels;
+    double expected_order = 0;
+    double terms = 0;                  ///< the size of what the values are made of
+    std::optional<double> dual_error;  ///< see interval_of
+    std::string unbounded;             ///< why the quantity has no limit, whatever its values seem to do
+};
+
+QuantityVerdict judge_quantity(const QuantitySpec& quantity, const QuantityEvidence& evidence);
 
 }  // namespace dotsift

@@ -36,7 +36,8 @@ TEST_CASE("made-up sequences give back their order and limit, for any ratios") {
             CHECK(c.behaviour == Behaviour::monotone);
             CHECK(c.observed_order == doctest::Approx(p).epsilon(1e-8));
             CHECK(c.extrapolated == doctest::Approx(5).epsilon(1e-9));
-            CHECK(c.uncertainty == doctest::Approx(1.25 * 0.3).epsilon(1e-6));
+            CHECK(interval_of({{r1 * r2, value(r1 * r2)}, {r1, value(r1)}, {1, value(1)}}, c).half_width ==
+                  doctest::Approx(1.25 * 0.3).epsilon(1e-6));
         }
     }
 }
@@ -51,27 +52,101 @@ TEST_CASE("an order above the formal one is not believed") {
 }
 
 TEST_CASE("too few, settled, oscillating, scattered and diverging are named and not extrapolated") {
-    CHECK(judge_convergence({}, 2).behaviour == Behaviour::too_few);
-    CHECK(judge_convergence({{1, 3}}, 2).behaviour == Behaviour::too_few);
-    const Convergence two = judge_convergence({{2, 3}, {1, 4}}, 2);
-    CHECK(two.behaviour == Behaviour::too_few);
-    CHECK(two.change == doctest::Approx(0.25));
-    CHECK(std::isnan(two.uncertainty));
-    CHECK(judge_convergence({{3, 7}, {2, 7}, {1, 7}}, 2).behaviour == Behaviour::settled);
-    CHECK(judge_convergence({{3, 1e-13}, {2, -2e-13}, {1, 5e-13}}, 2, 100).behaviour == Behaviour::settled);
-    const Convergence o = judge_convergence({{4, 1.0}, {2, 1.4}, {1, 1.2}}, 2);
-    CHECK(o.behaviour == Behaviour::oscillating);
-    CHECK(o.uncertainty == doctest::Approx(0.4));
-    CHECK(std::isnan(o.extrapolated));
-    const Convergence d = judge_convergence({{4, 1.0}, {2, 1.5}, {1, 2.3}}, 2);
-    CHECK(d.behaviour == Behaviour::diverging);
-    CHECK(std::isnan(d.uncertainty));
-    const Convergence s = judge_convergence({{4, 1.0}, {2, 1.0001}, {1, 1.0003}}, 2);
-    CHECK(s.behaviour == Behaviour::scattered);
-    CHECK(s.uncertainty == doctest::Approx(0.0009));
-    const Convergence last = judge_convergence({{4, 1.0}, {2, 1.5}, {1, 1.5}}, 2);
-    CHECK(last.behaviour == Behaviour::monotone);
-    CHECK(last.uncertainty > 0);
+    const auto judged = [](const std::vector<LevelValue>& levels, double terms = 0) {
+        const Convergence c = judge_convergence(levels, 2, terms);
+        return std::pair(c, interval_of(levels, c, {}, terms));
+    };
+    CHECK(judged({}).first.behaviour == Behaviour::too_few);
+    CHECK(judged({{1, 3}}).first.behaviour == Behaviour::too_few);
+    const auto two = judged({{2, 3}, {1, 4}});
+    CHECK(two.first.behaviour == Behaviour::too_few);
+    CHECK(two.first.change == doctest::Approx(0.25));
+    CHECK(!two.second.known());
+    const auto still = judged({{3, 7}, {2, 7}, {1, 7}});
+    CHECK(still.first.behaviour == Behaviour::settled);
+    CHECK(still.second.half_width == doctest::Approx(7 * rounding_share));
+    CHECK(judged({{3, 1e-13}, {2, -2e-13}, {1, 5e-13}}, 100).first.behaviour == Behaviour::settled);
+    const auto o = judged({{4, 1.0}, {2, 1.4}, {1, 1.2}});
+    CHECK(o.first.behaviour == Behaviour::oscillating);
+    CHECK(o.second.half_width == doctest::Approx(3 * 0.2 / 3));  // the earlier change: 3 * 0.4 / 3 / 4
+    CHECK(std::isnan(o.first.extrapolated));
+    const auto d = judged({{4, 1.0}, {2, 1.5}, {1, 2.3}});
+    CHECK(d.first.behaviour == Behaviour::diverging);
+    CHECK(!d.second.known());
+    const auto s = judged({{4, 1.0}, {2, 1.0001}, {1, 1.0003}});
+    CHECK(s.first.behaviour == Behaviour::scattered);
+    CHECK(s.second.half_width == doctest::Approx(3 * 0.0002 / 3));
+    const auto last = judged({{4, 1.0}, {2, 1.5}, {1, 1.5}});
+    CHECK(last.first.behaviour == Behaviour::monotone);
+    CHECK(last.second.half_width == doctest::Approx(1.25 * 0.5 / 3 / 4));
+}
+
+TEST_CASE("a change that is small by chance does not make the interval narrow") {
+    const std::vector<LevelValue> levels{{4, 1.0}, {2, 1.4}, {1, 1.40001}};
+    const Convergence c = judge_convergence(levels, 2);
+    CHECK(c.observed_order > 10);
+    CHECK(interval_of(levels, c).half_width == doctest::Approx(1.25 * 0.4 / 3 / 4));
+}
+
+TEST_CASE("what a dual problem estimates widens a band, and stands in where the levels say nothing") {
+    const auto value = [](double h) { return 5 - 0.3 * h * h; };
+    const std::vector<LevelValue> levels{{4, value(4)}, {2, value(2)}, {1, value(1)}};
+    const Convergence c = judge_convergence(levels, 2);
+    CHECK(interval_of(levels, c, 0.1).half_width == doctest::Approx(1.25 * 0.3));
+    CHECK(interval_of(levels, c, -0.5).half_width == doctest::Approx(0.5));
+    const std::vector<LevelValue> one{{1, 3}};
+    CHECK(interval_of(one, judge_convergence(one, 2), 0.1).half_width == doctest::Approx(0.3));
+    CHECK(!interval_of(one, judge_convergence(one, 2), NAN).known());
+    const std::vector<LevelValue> grows{{4, 1.0}, {2, 1.5}, {1, 2.3}};
+    CHECK(interval_of(grows, judge_convergence(grows, 2), 0.2).half_width == doctest::Approx(0.6));
+}
+
+TEST_CASE("least squares find the expansion that made the values") {
+    for (const double p : {0.7, 1.0, 1.6, 2.0}) {
+        std::vector<LevelValue> levels;
+        for (const double h : {3.0, 2.2, 1.5, 1.0, 0.6}) levels.push_back({h, 5 - 0.3 * std::pow(h, p)});
+        const LeastSquaresUncertainty u = least_squares_uncertainty(levels, 2);
+        CHECK(u.observed_order == doctest::Approx(p).epsilon(1e-5));
+        CHECK(u.fit.limit == doctest::Approx(5).epsilon(1e-6));
+        CHECK(u.safety_factor == usual_safety_factor);
+        CHECK(u.half_width == doctest::Approx(1.25 * 0.3 * std::pow(0.6, p)).epsilon(1e-3));
+        CHECK(u.fit.coefficients.front() == doctest::Approx(-0.3).epsilon(1e-4));
+    }
+    std::vector<LevelValue> high, low, noise;
+    for (const double h : {4.0, 3.0, 2.0, 1.0}) {
+        high.push_back({h, 1 + std::pow(h, 4)});
+        low.push_back({h, 1 + std::pow(h, 0.2)});
+    }
+    const auto too_high = least_squares_uncertainty(high, 2), too_low = least_squares_uncertainty(low, 2);
+    CHECK(too_high.safety_factor == cautious_safety_factor);
+    CHECK(too_high.fit.powers == std::vector<double>{2});  // of order 1 and 2 the better one
+    CHECK(too_low.fit.powers == std::vector<double>{1, 2});
+    // Noise without order: the band is wider than the values' range.
+    int k = 0;
+    for (const double h : {4.0, 3.0, 2.0, 1.5, 1.0}) noise.push_back({h, 1 + ((k++ % 2) ? 0.01 : -0.01)});
+    const auto scattered = least_squares_uncertainty(noise, 2);
+    CHECK(scattered.fit.deviation > scattered.range);
+    CHECK(scattered.half_width > 0.02);
+    CHECK_THROWS_AS((void)least_squares_uncertainty({{3, 1}, {2, 1}, {1, 1}}, 2), std::invalid_argument);
+    // Sizes and values of any unit give the same.
+    std::vector<LevelValue> scaled;
+    for (const auto& l : noise) scaled.push_back({1e-6 * l.h, 1e9 * l.value});
+    CHECK(least_squares_uncertainty(scaled, 2).half_width == doctest::Approx(1e9 * scattered.half_width).epsilon(1e-6));
+}
+
+TEST_CASE("the order that theory promises") {
+    QuantitySpec q;
+    q.field = Field::ux;
+    CHECK(expected_order(q, 1) == 2);
+    CHECK(expected_order(q, 2) == 3);
+    CHECK(expected_order(q, 2, 0.5445) == doctest::Approx(1.089));
+    q.field = Field::strain_energy;
+    CHECK(expected_order(q, 2) == 4);
+    CHECK(expected_order(q, 1) == 2);
+    q.field = Field::reaction_x;
+    CHECK(expected_order(q, 2) == 4);
+    q.formula.emplace();
+    CHECK(expected_order(q, 2) == 3);
 }
 
 TEST_CASE("a stress that grows as a power of the size diverges") {
@@ -93,21 +168,27 @@ TEST_CASE("verdict sentences") {
     q.field = Field::von_mises;
     q.target = 0.02;
     const auto value = [](double h) { return 100 - 0.5 * std::pow(h, 3); };
-    const std::vector<LevelValue> levels{{4, value(4)}, {2, value(2)}, {1, value(1)}};
-    const auto met = judge_quantity(q, "uniform", levels, "MPa");
+    QuantityEvidence evidence;
+    evidence.series = "uniform";
+    evidence.unit = "MPa";
+    evidence.levels = {{4, value(4)}, {2, value(2)}, {1, value(1)}};
+    evidence.expected_order = 3;
+    const auto met = judge_quantity(q, evidence);
     CHECK(met.verdict == Verdict::met);
     CHECK(met.sentence ==
-          "peak = 99.50 MPa ± 0.63 % (GCI, 3 levels, observed order 3.00, safety factor 1.25, in the asymptotic "
-          "range); the target of 2.0 % is met.");
+          "peak = 99.50 MPa ± 0.63 % (95 %; 3 levels, observed order 3.00, expected 3, in the asymptotic range); the "
+          "target of 2.0 % is met.");
     q.target = 0.001;
-    CHECK(judge_quantity(q, "uniform", levels, "MPa").verdict == Verdict::missed);
+    CHECK(judge_quantity(q, evidence).verdict == Verdict::missed);
     q.target.reset();
-    CHECK(judge_quantity(q, "uniform", levels, "MPa").verdict == Verdict::no_target);
+    CHECK(judge_quantity(q, evidence).verdict == Verdict::no_target);
     q.target = 0.01;
-    const auto few = judge_quantity(q, "uniform", {{1, 5}}, "MPa");
+    evidence.levels = {{1, 5}};
+    const auto few = judge_quantity(q, evidence);
     CHECK(few.verdict == Verdict::undecided);
     CHECK(few.sentence.find("not shown to be met") != std::string::npos);
-    const auto grows = judge_quantity(q, "uniform", {{4, 1}, {2, 1.5}, {1, 2.3}}, "MPa");
+    evidence.levels = {{4, 1}, {2, 1.5}, {1, 2.3}};
+    const auto grows = judge_quantity(q, evidence);
     CHECK(grows.sentence.find("does not converge") != std::string::npos);
     CHECK(grows.verdict == Verdict::undecided);
 }

@@ -1,0 +1,204 @@
+#include "series/consistency.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/numbers.hpp"
+#include "series/run.hpp"
+#include "solve/side_geometry.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// Sums over a mesh, by quadrature, agree to this if nothing is different.
+constexpr double rounding_gap = 1e-6;
+// A load on curved sides differs by no more than this many times the gap of their length: it may be a formula, or a
+// pressure, whose direction differs too.
+constexpr double load_per_length = 4;
+// Nodal forces balance to this, whatever the mesh.
+constexpr double balance_gap = 1e-6;
+// Geometry that is this far off on the finest mesh is no detail any more.
+constexpr double coarse_geometry = 1e-3;
+
+/// By the numbers of boundary and region names in the part.
+struct MeshMeasures {
+    std::vector<double> areas, lengths;
+};
+
+MeshMeasures measures_of(const Part& part, const Mesh& mesh) {
+    MeshMeasures m;
+    m.areas.assign(part.regions.size(), 0.0);
+    m.lengths.assign(part.boundary_names.size(), 0.0);
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        m.areas[static_cast<std::size_t>(mesh.region[e])] += mesh.area_of(e);
+    for (const auto& side : mesh.boundary) {
+        double length = 0;
+        for (const auto& p : side_points(mesh, side)) length += p.length;
+        for (const int n : part.edge(side.edge).names) m.lengths[static_cast<std::size_t>(n)] += length;
+    }
+    return m;
+}
+
+MeshMeasures measures_of(const Part& part) {
+    MeshMeasures m;
+    m.areas.assign(part.regions.size(), 0.0);
+    m.lengths.assign(part.boundary_names.size(), 0.0);
+    for (std::size_t f = 0; f < part.faces.size(); ++f)
+        m.areas[static_cast<std::size_t>(part.faces[f].region)] += part.area_of_face(f);
+    for (const auto& edge : part.edges)
+        for (const int n : edge.names) m.lengths[static_cast<std::size_t>(n)] += edge.curve.length();
+    return m;
+}
+
+double gap(double value, double wanted) {
+    return wanted != 0 ? std::fabs(value - wanted) / std::fabs(wanted) : std::fabs(value);
+}
+
+double largest_gap(const MeshMeasures& mesh, const MeshMeasures& part) {
+    double worst = 0;
+    for (std::size_t k = 0; k < part.areas.size(); ++k) worst = std::max(worst, gap(mesh.areas[k], part.areas[k]));
+    for (std::size_t k = 0; k < part.lengths.size(); ++k)
+        worst = std::max(worst, gap(mesh.lengths[k], part.lengths[k]));
+    return worst;
+}
+
+std::string level_name(const Level& l) {
+    return fmt::format("{}, level {}", l.series, l.index);
+}
+
+class Checker {
+  public:
+    Checker(const Part& part, const std::vector<SeriesResult>& series) : part_(part), exact_(measures_of(part)) {
+        for (const auto& s : series)
+            for (const auto& l : s.levels) {
+                levels_.push_back(&l);
+                of_levels_.push_back(measures_of(part, l.fields->mesh));
+                if (!finest_ || l.unknowns > finest_->unknowns) {
+                    finest_ = &l;
+                    of_finest_ = levels_.size() - 1;
+                }
+            }
+    }
+
+    std::vector<SharedMeasure> all() {
+        if (levels_.empty()) return {};
+        for (std::size_t k = 0; k < part_.regions.size(); ++k)
+            of_geometry(SharedMeasure::Kind::area, part_.regions[k], exact_.areas[k],
+                        [&](std::size_t l) { return of_levels_[l].areas[k]; });
+        for (std::size_t k = 0; k < part_.boundary_names.size(); ++k)
+            of_geometry(SharedMeasure::Kind::length, part_.boundary_names[k], exact_.lengths[k],
+                        [&](std::size_t l) { return of_levels_[l].lengths[k]; });
+        for (std::size_t k = 0; k < finest_->loads.size(); ++k) of_load(k);
+        of_balance();
+        return std::move(out_);
+    }
+
+  private:
+    template <typename Measure>
+    void of_geometry(SharedMeasure::Kind kind, const std::string& name, double wanted, const Measure& measure) {
+        SharedMeasure m;
+        m.kind = kind;
+        m.name = name;
+        m.wanted = wanted;
+        for (std::size_t l = 0; l < levels_.size(); ++l) {
+            const double value = measure(l);
+            see(m, gap(value, wanted), l);
+            if (wanted > 0 && !(value > 0))
+                m.fault = fmt::format("has no {} on {}", kind == SharedMeasure::Kind::area ? "elements" : "sides",
+                                      level_name(*levels_[l]));
+        }
+        if (m.fault.empty() && m.on_finest > coarse_geometry)
+            m.fault = fmt::format(
+                "still differs from the part by {} on the finest mesh: more segments on its curves "
+                "are needed",
+                percent(m.on_finest));
+        out_.push_back(std::move(m));
+    }
+
+    void of_load(std::size_t k) {
+        const LoadTotal& on_finest = finest_->loads[k];
+        const double size = part_.box.diagonal();
+        const double force = norm(on_finest.force), scale = std::max(force * size, std::fabs(on_finest.moment));
+        SharedMeasure m;
+        m.kind = SharedMeasure::Kind::load;
+        m.name = on_finest.name;
+        m.wanted = force > 0 ? force : std::max(std::fabs(on_finest.moment), std::fabs(on_finest.flow));
+        for (std::size_t l = 0; l < levels_.size(); ++l) {
+            const auto& loads = levels_[l]->loads;
+            const auto found =
+                std::find_if(loads.begin(), loads.end(), [&](const auto& t) { return t.name == m.name; });
+            if (found == loads.end()) {
+                m.fault = "does not act on " + level_name(*levels_[l]);
+                continue;
+            }
+            double worst = on_finest.flow != 0 ? gap(found->flow, on_finest.flow) : 0;
+            if (scale > 0)
+                worst = std::max({worst, norm(found->force - on_finest.force) * size / scale,
+                                  std::fabs(found->moment - on_finest.moment) / scale});
+            see(m, worst, l);
+            const double allowed = std::max(
+                rounding_gap,
+                load_per_length * (largest_gap(of_levels_[l], exact_) + largest_gap(of_levels_[of_finest_], exact_)));
+            if (worst > allowed)
+                m.fault = fmt::format("differs by {} between {} and {}, which the curves do not explain",
+                                      percent(worst), level_name(*levels_[l]), level_name(*finest_));
+        }
+        out_.push_back(std::move(m));
+    }
+
+    void of_balance() {
+        SharedMeasure m;
+        m.kind = SharedMeasure::Kind::balance;
+        m.name = "loads and reactions";
+        for (std::size_t l = 0; l < levels_.size(); ++l) see(m, levels_[l]->balance.relative_error, l);
+        if (!(m.worst <= balance_gap))
+            m.fault = fmt::format("do not balance on {}: {} of all forces are left", m.level, percent(m.worst));
+        out_.push_back(std::move(m));
+    }
+
+    void see(SharedMeasure& m, double worst, std::size_t l) const {
+        if (std::isnan(worst)) worst = INFINITY;
+        if (m.level.empty() || worst > m.worst) {
+            m.worst = worst;
+            m.level = level_name(*levels_[l]);
+        }
+        if (l == of_finest_) m.on_finest = worst;
+    }
+
+    const Part& part_;
+    MeshMeasures exact_;
+    std::vector<const Level*> levels_;
+    std::vector<MeshMeasures> of_levels_;
+    const Level* finest_ = nullptr;
+    std::size_t of_finest_ = 0;
+    std::vector<SharedMeasure> out_;
+};
+
+}  // namespace
+
+const char* name_of(SharedMeasure::Kind kind) {
+    switch (kind) {
+        case SharedMeasure::Kind::area:
+            return "area";
+        case SharedMeasure::Kind::length:
+            return "length";
+        case SharedMeasure::Kind::load:
+            return "load";
+        case SharedMeasure::Kind::balance:
+            return "balance";
+    }
+    return "";
+}
+
+std::vector<SharedMeasure> shared_measures(const Part& part, const std::vector<SeriesResult>& series) {
+    return Checker(part, series).all();
+}
+
+double geometry_error(const Part& part, const Mesh& mesh) {
+    return largest_gap(measures_of(part, mesh), measures_of(part));
+}
+
+}  // namespace dotsift

@@ -1,0 +1,66 @@
+#include "statistics/interval.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace dotsift {
+
+namespace {
+
+constexpr double nan = std::numeric_limits<double>::quiet_NaN();
+
+Interval by_levels(const std::vector<LevelValue>& levels, const Convergence& c, double terms) {
+    if (c.levels < 3)
+        return {c.finest, nan,
+                c.levels == 2 ? "two levels show a change, but no order and no uncertainty"
+                              : "one level says nothing about the error"};
+    const LevelValue &fine = levels.back(), &middle = levels[levels.size() - 2], &coarse = levels[levels.size() - 3];
+    const double e21 = std::fabs(middle.value - fine.value), e32 = std::fabs(coarse.value - middle.value);
+    if (c.behaviour == Behaviour::settled)
+        return {c.finest, usual_safety_factor * std::max(e21, e32) + rounding_of(levels, terms),
+                "the last changes are rounding"};
+    if (c.behaviour == Behaviour::diverging)
+        return {c.finest, nan, "the changes do not shrink: no uncertainty can be given"};
+    const bool monotone = c.behaviour == Behaviour::monotone;
+    const double p = monotone ? c.used_order : c.expected_order,
+                 factor = monotone ? usual_safety_factor : cautious_safety_factor;
+    const double r21 = std::pow(middle.h / fine.h, p), r32 = std::pow(coarse.h / middle.h, p);
+    const double by_last = e21 / (r21 - 1), by_earlier = e32 / (r32 - 1) / r21;
+    std::string rule = monotone ? fmt::format("{:g} times the error that the last {} with order {:.3g}", factor,
+                                              by_last >= by_earlier ? "change shows" : "but one change shows", p)
+                                : fmt::format(
+                                      "the changes {}: not extrapolated; {:g} times the larger error that the "
+                                      "last two changes show with the expected order {:.3g}",
+                                      c.behaviour == Behaviour::oscillating ? "oscillate" : "scatter", factor, p);
+    return {c.finest, factor * std::max(by_last, by_earlier), std::move(rule)};
+}
+
+}  // namespace
+
+bool Interval::known() const {
+    return std::isfinite(half_width);
+}
+
+double Interval::relative() const {
+    return value != 0 ? half_width / std::fabs(value) : half_width;
+}
+
+Interval interval_of(const std::vector<LevelValue>& levels, const Convergence& c, std::optional<double> dual_error,
+                     double terms) {
+    Interval interval = by_levels(levels, c, terms);
+    if (!dual_error || !std::isfinite(*dual_error)) return interval;
+    const double error = std::fabs(*dual_error);
+    if (!interval.known()) {
+        interval.half_width = dual_safety_factor * error;
+        interval.rule += fmt::format("; {:g} times the error that the dual problem estimates", dual_safety_factor);
+    } else if (error > interval.half_width) {
+        interval.half_width = error;
+        interval.rule = "the error that the dual problem estimates, which is more than the levels show";
+    }
+    return interval;
+}
+
+}  // namespace dotsift

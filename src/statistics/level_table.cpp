@@ -1,0 +1,189 @@
+#include "statistics/level_table.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <optional>
+
+namespace dotsift {
+
+namespace {
+
+constexpr std::size_t least_levels = 3;
+
+struct Row {
+    int line = 0;
+    std::vector<std::string> fields;
+};
+
+std::string trimmed(const std::string& text) {
+    const auto first = text.find_first_not_of(" \t");
+    return first == std::string::npos ? "" : text.substr(first, text.find_last_not_of(" \t") - first + 1);
+}
+
+/// RFC 4180; empty lines are left out.
+std::vector<Row> rows_of(std::string_view text, Problems& problems) {
+    if (text.substr(0, 3) == "\xEF\xBB\xBF") text.remove_prefix(3);
+    const std::string_view heading = text.substr(0, text.find('\n'));
+    const char separator =
+        heading.find(',') == std::string_view::npos && heading.find(';') != std::string_view::npos ? ';' : ',';
+    std::vector<Row> rows;
+    Row row{1, {}};
+    std::string field;
+    int line = 1;
+    bool quoted = false;
+    const auto end_field = [&] {
+        row.fields.push_back(trimmed(field));
+        field.clear();
+    };
+    const auto end_row = [&] {
+        end_field();
+        if (row.fields.size() > 1 || !row.fields.front().empty()) rows.push_back(row);
+        row = {line, {}};
+    };
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const char c = text[i];
+        if (c == '\n') ++line;
+        if (quoted) {
+            if (c != '"')
+                field += c;
+            else if (i + 1 < text.size() && text[i + 1] == '"')
+                field += text[++i];
+            else
+                quoted = false;
+        } else if (c == '"') {
+            quoted = true;
+        } else if (c == separator) {
+            end_field();
+        } else if (c == '\n') {
+            end_row();
+        } else if (c != '\r') {
+            field += c;
+        }
+    }
+    if (quoted) problems.add({row.line, 0}, "a quotation mark is never closed");
+    if (!field.empty() || !row.fields.empty()) end_row();
+    return rows;
+}
+
+std::optional<double> number_in(const std::string& text) {
+    double value = 0;
+    const char *first = text.data(), *end = first + text.size();
+    if (first < end && *first == '+') ++first;
+    const auto [next, error] = std::from_chars(first, end, value);
+    if (error != std::errc() || next != end || !std::isfinite(value)) return {};
+    return value;
+}
+
+class TableReader {
+  public:
+    TableReader(std::vector<Row> rows, const SizeColumn& size, Problems& problems)
+        : rows_(std::move(rows)), size_(size), problems_(problems) {}
+
+    std::vector<TableSeries> read(const std::vector<std::string>& wanted) {
+        if (rows_.empty()) {
+            problems_.add({1, 0}, "the table is empty", "the first row names the columns, every other one is a level");
+            return {};
+        }
+        const auto& names = rows_.front().fields;
+        for (std::size_t k = 0; k < names.size(); ++k)
+            if (std::find(names.begin(), names.begin() + static_cast<std::ptrdiff_t>(k), names[k]) !=
+                names.begin() + static_cast<std::ptrdiff_t>(k))
+                problems_.add({rows_.front().line, 0}, fmt::format("column \"{}\" is there twice", names[k]));
+        const auto of_size = size_.name.empty() ? std::optional<std::size_t>(0) : column(size_.name, "size");
+        std::vector<std::size_t> columns;
+        for (const auto& name : wanted)
+            if (const auto c = column(name, "values")) columns.push_back(*c);
+        if (wanted.empty())
+            for (std::size_t c = 0; c < names.size(); ++c)
+                if (c != of_size) columns.push_back(c);
+        if (rows_.size() - 1 < least_levels)
+            problems_.add({rows_.back().line, 0},
+                          fmt::format("the table has {} level{}, but an order needs three", rows_.size() - 1,
+                                      rows_.size() == 2 ? "" : "s"),
+                          "solve on another mesh, all sizes divided by the same ratio");
+        if (columns.empty()) problems_.add({rows_.front().line, 0}, "the table has no column of values");
+        for (std::size_t k = 1; k < rows_.size(); ++k)
+            if (rows_[k].fields.size() != names.size())
+                problems_.add({rows_[k].line, 0}, fmt::format("the row has {} fields, but {} columns are named",
+                                                              rows_[k].fields.size(), names.size()));
+        if (!problems_.empty() || !of_size) return {};
+        const std::vector<double> sizes = read_sizes(*of_size);
+        std::vector<TableSeries> out;
+        for (const auto c : columns) {
+            TableSeries s{names[c], {}};
+            for (std::size_t k = 1; k < rows_.size(); ++k)
+                if (const auto v = number(k, c)) s.levels.push_back({sizes[k - 1], *v});
+            out.push_back(std::move(s));
+        }
+        if (!problems_.empty()) return {};
+        for (auto& s : out)
+            if (sizes.front() < sizes.back()) std::reverse(s.levels.begin(), s.levels.end());
+        return out;
+    }
+
+  private:
+    std::optional<std::size_t> column(const std::string& name, const char* role) {
+        const auto& names = rows_.front().fields;
+        const auto found = std::find(names.begin(), names.end(), name);
+        if (found != names.end()) return static_cast<std::size_t>(found - names.begin());
+        const std::string near = nearest(name, names);
+        problems_.add({rows_.front().line, 0}, fmt::format("there is no column \"{}\" for the {}", name, role),
+                      near.empty() ? "columns are " + quoted_list(names) : fmt::format("did you mean \"{}\"?", near));
+        return {};
+    }
+
+    std::optional<double> number(std::size_t row, std::size_t c) {
+        const std::string& text = rows_[row].fields[c];
+        const auto value = number_in(text);
+        if (value) return value;
+        const std::string& name = rows_.front().fields[c];
+        problems_.add(
+            {rows_[row].line, 0},
+            text.empty() ? fmt::format("column \"{}\" has no value", name)
+                         : fmt::format("column \"{}\" has \"{}\", which is no number", name, text),
+            text.empty() ? "remove the level, or fill in the value" : "write numbers as in 1234.5 or 1.2345e3");
+        return {};
+    }
+
+    std::vector<double> read_sizes(std::size_t c) {
+        std::vector<double> sizes;
+        const std::string& name = rows_.front().fields[c];
+        for (std::size_t k = 1; k < rows_.size(); ++k) {
+            const auto v = number(k, c);
+            if (v && !(*v > 0))
+                problems_.add({rows_[k].line, 0},
+                              fmt::format("column \"{}\" is {:g}, but must be above zero", name, *v));
+            sizes.push_back(!v || !(*v > 0) ? NAN : size_.counts ? std::pow(*v, -1.0 / size_.dimension) : *v);
+        }
+        const bool falls = sizes.front() > sizes.back();
+        for (std::size_t k = 1; k < sizes.size(); ++k) {
+            const int line = rows_[k + 1].line;
+            if (sizes[k] == sizes[k - 1])
+                problems_.add({line, 0}, fmt::format("column \"{}\" is the same as in the row before", name),
+                              "each level needs another mesh");
+            else if (std::isfinite(sizes[k]) && std::isfinite(sizes[k - 1]) && (sizes[k] < sizes[k - 1]) != falls)
+                problems_.add(
+                    {line, 0},
+                    fmt::format("column \"{}\" neither rises nor falls all the way: this row turns back", name),
+                    "put the levels in order, from coarse to fine or from fine to coarse");
+        }
+        return sizes;
+    }
+
+    std::vector<Row> rows_;
+    const SizeColumn& size_;
+    Problems& problems_;
+};
+
+}  // namespace
+
+std::vector<TableSeries> read_level_table(std::string_view text, const SizeColumn& size,
+                                          const std::vector<std::string>& values, Problems& problems) {
+    auto rows = rows_of(text, problems);
+    return TableReader(std::move(rows), size, problems).read(values);
+}
+
+}  // namespace dotsift
