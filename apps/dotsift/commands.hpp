@@ -20,6 +20,10 @@ int remesh(const std::vector<std::string>& arguments);
 int quality(const std::vector<std::string>& arguments);
 int run(const std::vector<std::string>& arguments);
 int vary(const std::vector<std::string>& arguments);
+int statistics(const std::vector<std::string>& arguments);
+int report(const std::vector<std::string>& arguments);
+int compare(const std::vector<std::string>& arguments);
+int archive(const std::vector<std::string>& arguments);
 int verify_code(const std::vector<std::string>& arguments);
 int keys(const std::vector<std::string>& arguments);
 

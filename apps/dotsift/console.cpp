@@ -1,5 +1,6 @@
 #include "console.hpp"
 
+#include <cholmod.h>
 #include <fmt/format.h>
 #include <sys/stat.h>
 #include <unistd.h>
@@ -118,6 +119,10 @@ void show_failure(const StudyAndPart& opened, const Error& error, const std::fil
 
 void check_sizes(const Study& study, const Part& part) {
     check_element_limit(part, sizing_of(part, study.sizes, study.path).field, study.sizes.most_elements);
+}
+
+std::string solver_libraries() {
+    return fmt::format("CHOLMOD {}.{}.{}", CHOLMOD_MAIN_VERSION, CHOLMOD_SUB_VERSION, CHOLMOD_SUBSUB_VERSION);
 }
 
 std::string strong(const std::string& text) {

@@ -35,6 +35,9 @@ void show_failure(const StudyAndPart& opened, const Error& error, const std::fil
 /// Refuses sizes that ask for more elements than the study allows, before anything is written. Throws InputError.
 void check_sizes(const Study& study, const Part& part);
 
+/// Libraries that only the solver's module sees, with their versions.
+std::string solver_libraries();
+
 /// Bold, or plain where there is no terminal or NO_COLOR is set.
 std::string strong(const std::string& text);
 

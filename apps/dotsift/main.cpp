@@ -1,8 +1,6 @@
 // Entry point: finds the command and turns errors into messages and exit statuses.
 
-#include <cholmod.h>
 #include <fmt/format.h>
-#include <Eigen/Core>
 
 #include <array>
 #include <csignal>
@@ -11,6 +9,7 @@
 
 #include "commands.hpp"
 #include "console.hpp"
+#include "evidence/provenance.hpp"
 
 namespace {
 
@@ -25,6 +24,11 @@ constexpr std::array commands{
     app::Command{"quality", "judge the elements of a mesh against limits, with a map and histograms", app::quality},
     app::Command{"run", "run every series of a study and write the evidence", app::run},
     app::Command{"vary", "run a study with other values of its variables, as a table of inputs and outputs", app::vary},
+    app::Command{"report", "make report, tables and pictures of a result anew, without solving", app::report},
+    app::Command{"compare", "hold levels, series or results side by side", app::compare},
+    app::Command{"archive", "pack a result into one file, or unpack it", app::archive},
+    app::Command{"statistics", "order, extrapolation and interval of values on three or more meshes, from any table",
+                 app::statistics},
     app::Command{"verify-code", "verify the program itself: patch tests, orders of convergence, known answers",
                  app::verify_code},
     app::Command{"keys", "print the reference of all study-file keys", app::keys},
@@ -40,9 +44,7 @@ void print_help() {
 }
 
 void print_version() {
-    fmt::print("dotsift {}\nCHOLMOD {}.{}.{}, Eigen {}.{}.{}, fmt {}\n", DOTSIFT_VERSION, CHOLMOD_MAIN_VERSION,
-               CHOLMOD_SUB_VERSION, CHOLMOD_SUBSUB_VERSION, EIGEN_WORLD_VERSION, EIGEN_MAJOR_VERSION,
-               EIGEN_MINOR_VERSION, FMT_VERSION);
+    fmt::print("dotsift {}\n{}\n", DOTSIFT_VERSION, library_versions(app::solver_libraries()));
 }
 
 int dispatch(const std::vector<std::string>& arguments) {

@@ -37,18 +37,21 @@ void print_series(const Study& study, const SeriesResult& s) {
             const double change = k > 0 ? relative_change(s.levels[k - 1].quantities[q], l.quantities[q]) : NAN;
             row.push_back(std::isnan(change) ? "" : percent(change));
         }
-        double seconds = 0, peak = 0;
-        for (const auto& c : l.costs) {
-            seconds += c.seconds;
-            peak = std::max(peak, c.peak_bytes);
-        }
-        row.insert(row.end(), {fmt::format("{:.0e}", l.balance.relative_error), sensible(seconds, 2),
-                               fmt::format("{:.0f}", peak / 1e6)});
+        row.insert(row.end(), {fmt::format("{:.0e}", l.balance.relative_error), sensible(seconds_of(l), 2),
+                               fmt::format("{:.0f}", peak_bytes_of(l) / 1e6)});
         rows.push_back(std::move(row));
     }
     fmt::print("{}\n{}  stopped by {}\n", strong("series " + s.name), table(rows), s.stopped_by);
     for (const auto& v : s.verdicts) fmt::print("  {}\n", v.sentence);
     fmt::print("\n");
+}
+
+void print_verdict(const Study& study, const StudyResult& result, const std::filesystem::path& directory) {
+    fmt::print("{}\n", strong(study_verdict(study, result)));
+    for (const auto& m : result.shared)
+        if (m.drifts()) fmt::print("  not the same on every mesh: {} {} {}\n", name_of(m.kind), m.name, m.fault);
+    for (const auto& line : outlook_sentences(study, result)) fmt::print("  {}\n", line);
+    fmt::print("\nreport: {}\n", (directory / "report.html").string());
 }
 
 }  // namespace
@@ -77,7 +80,7 @@ int run(const std::vector<std::string>& arguments) {
     const StudyAndPart& opened = prepared.opened;
     const Study& study = opened.study;
     const Part& part = opened.part;
-    Output output(given["output"].as<std::string>(), opened);
+    Output output(given["output"].as<std::string>(), opened, provenance_now(study, solver_libraries()));
     check_sizes(study, part);
     output.begin(earlier_of(given));
     const StudyResult result = run_into(prepared, output, given.count("quiet") > 0);
@@ -85,8 +88,7 @@ int run(const std::vector<std::string>& arguments) {
         fmt::print("{}\n", summary_json(opened, result).dump(2));
     } else {
         for (const auto& s : result.series) print_series(study, s);
-        fmt::print("{}\n\nreport: {}\n", strong(study_verdict(study, result)),
-                   (output.directory() / "report.html").string());
+        print_verdict(study, result, output.directory());
     }
     if (result.interrupted) return static_cast<int>(ExitStatus::interrupted);
     return static_cast<int>(result.all_targets_met() ? ExitStatus::done : ExitStatus::target_missed);

@@ -14,9 +14,7 @@ class WritingProgress final : public Progress {
         return level;
     }
     void level_done(Level& level) override {
-        const CostMeter meter("write");
         output_.write_level(level);
-        level.costs.push_back(meter.finish());
         Progress::level_done(level);
     }
 

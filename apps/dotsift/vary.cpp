@@ -36,7 +36,7 @@ VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std
         return run;
     }
     // What is wrong with the directory is no run's failure, but ends the command.
-    Output output(folder, prepared.opened);
+    Output output(folder, prepared.opened, provenance_now(prepared.opened.study, solver_libraries()));
     output.begin(earlier_of(given));
     try {
         const StudyResult result = run_into(prepared, output, given.count("quiet") > 0);

@@ -7,12 +7,15 @@
 #include <ft2build.h>
 #include FT_FREETYPE_H
 
+#include <algorithm>
 #include <array>
 #include <map>
-#include <regex>
+#include <numbers>
+#include <string_view>
 
 #include "base/errors.hpp"
 #include "base/resources.hpp"
+#include "evidence/png.hpp"
 
 namespace dotsift {
 
@@ -134,6 +137,13 @@ void Canvas::circle(const Vec2& centre, double radius, const Colour& inner, cons
 void Canvas::image(const Vec2& at, const Vec2& size, int columns, int rows, std::vector<std::uint32_t>& pixels) {
     cairo_surface_t* surface = cairo_image_surface_create_for_data(reinterpret_cast<unsigned char*>(pixels.data()),
                                                                    CAIRO_FORMAT_ARGB32, columns, rows, columns * 4);
+    if (cairo_surface_get_type(cairo_get_target(cairo_)) != CAIRO_SURFACE_TYPE_IMAGE) {
+        // Vector files hold it as PNG; they take this one instead of a slower one of their own.
+        auto* png = new std::string(png_of(pixels.data(), columns, rows, columns * 4, true));  // NOLINT
+        cairo_surface_set_mime_data(
+            surface, CAIRO_MIME_TYPE_PNG, reinterpret_cast<const unsigned char*>(png->data()), png->size(),
+            [](void* owned) { delete static_cast<std::string*>(owned); }, png);  // NOLINT: the surface owns it
+    }
     cairo_save(cairo_);
     cairo_translate(cairo_, at[0], at[1]);
     cairo_scale(cairo_, size[0] / columns, size[1] / rows);
@@ -146,27 +156,44 @@ void Canvas::image(const Vec2& at, const Vec2& size, int columns, int rows, std:
     cairo_surface_destroy(surface);
 }
 
+void Canvas::within_circle(const Vec2& centre, double radius, const std::function<void()>& draw) {
+    cairo_save(cairo_);
+    cairo_new_path(cairo_);
+    cairo_arc(cairo_, centre[0], centre[1], radius, 0, 2 * std::numbers::pi);
+    cairo_clip(cairo_);
+    draw();
+    cairo_restore(cairo_);
+}
+
 /// The library numbers what it draws through the whole life of the program. Counting anew in each file makes the same
 /// picture the same bytes.
 std::string with_own_numbers(const std::string& svg) {
-    static const std::regex name("(id=\"|xlink:href=\"#|url\\(#)([a-z]+)([0-9]+)");
+    constexpr std::array<std::string_view, 3> before{"id=\"", "xlink:href=\"#", "url(#"};
+    constexpr std::array<std::string_view, 6> counted{"surface", "image", "clip", "mask", "pattern", "linear"};
     std::map<std::string, std::string> numbers;
     std::string out;
-    auto copied = svg.begin();
-    for (std::sregex_iterator m(svg.begin(), svg.end(), name), end; m != end; ++m) {
-        const std::string kind = (*m)[2].str(), old = kind + (*m)[3].str();
-        const bool counted = kind == "surface" || kind == "image" || kind == "clip" || kind == "mask" ||
-                             kind == "pattern" || kind == "linear";
-        out.append(copied, (*m)[2].first);
-        if (counted) {
-            const auto found = numbers.try_emplace(old, kind + std::to_string(numbers.size() + 1)).first;
-            out += found->second;
-        } else {
-            out += old;
-        }
-        copied = (*m)[3].second;
+    out.reserve(svg.size());
+    std::size_t copied = 0;
+    for (std::size_t at = 0; at < svg.size(); ++at) {
+        // Each of the three ends with one of two characters; most of a picture is neither.
+        if (svg[at] != '"' && svg[at] != '#') continue;
+        const bool names = std::any_of(before.begin(), before.end(), [&](std::string_view b) {
+            return at + 1 >= b.size() && std::string_view(svg).substr(at + 1 - b.size(), b.size()) == b;
+        });
+        if (!names) continue;
+        std::size_t letters = at + 1;
+        while (letters < svg.size() && svg[letters] >= 'a' && svg[letters] <= 'z') ++letters;
+        std::size_t digits = letters;
+        while (digits < svg.size() && svg[digits] >= '0' && svg[digits] <= '9') ++digits;
+        const std::string kind = svg.substr(at + 1, letters - at - 1);
+        if (digits == letters || std::find(counted.begin(), counted.end(), kind) == counted.end()) continue;
+        const std::string old = svg.substr(at + 1, digits - at - 1);
+        out.append(svg, copied, at + 1 - copied);
+        out += numbers.try_emplace(old, kind + std::to_string(numbers.size() + 1)).first->second;
+        copied = digits;
+        at = digits - 1;
     }
-    return out.append(copied, svg.end());
+    return out.append(svg, copied, std::string::npos);
 }
 
 std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw) {
@@ -185,8 +212,11 @@ std::string render(PictureFormat format, int width, int height, const std::funct
     draw(canvas);
     cairo_status_t status = cairo_status(context);
     cairo_destroy(context);
-    if (format == PictureFormat::png && status == CAIRO_STATUS_SUCCESS)
-        status = cairo_surface_write_to_png_stream(surface, append, &bytes);
+    if (format == PictureFormat::png && status == CAIRO_STATUS_SUCCESS) {
+        cairo_surface_flush(surface);
+        bytes = png_of(reinterpret_cast<const std::uint32_t*>(cairo_image_surface_get_data(surface)), width, height,
+                       cairo_image_surface_get_stride(surface), false);
+    }
     cairo_surface_finish(surface);
     if (status == CAIRO_STATUS_SUCCESS) status = cairo_surface_status(surface);
     cairo_surface_destroy(surface);

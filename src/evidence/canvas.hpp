@@ -40,6 +40,9 @@ class Canvas {
     /// Premultiplied ARGB pixels, scaled to the given size.
     void image(const Vec2& at, const Vec2& size, int columns, int rows, std::vector<std::uint32_t>& pixels);
 
+    /// What `draw` draws, as far as it lies in a circle.
+    void within_circle(const Vec2& centre, double radius, const std::function<void()>& draw);
+
   private:
     _cairo* cairo_;
 };

@@ -205,6 +205,7 @@ PictureFiles draw_chart(const ConvergenceChart& c) {
         }
     }
     if (c.value) see(*c.value);
+    if (c.extrapolated) see(*c.extrapolated);
     if (c.reference) see(*c.reference);
     const double span = high > low ? high - low : std::max(std::fabs(high), 1e-300) * 0.01;
     // The band may be far wider than the values; show it, but not at their cost.
@@ -228,12 +229,11 @@ PictureFiles draw_chart(const ConvergenceChart& c) {
     std::vector<std::string> labels;
     for (const auto& curve : c.curves) labels.push_back(curve.name);
     s += "plot " + plot_curves(c.curves, labels);
-    if (c.value)
-        s += fmt::format(", {} with lines lw 1.6 dt 2 lc rgb '{}' title {}", number(*c.value), hex(ink),
-                         quoted(c.value_label));
+    if (c.extrapolated)
+        s += fmt::format(", {} with lines lw 1.6 dt 2 lc rgb '{}' title {}", number(*c.extrapolated), hex(ink),
+                         quoted(c.extrapolated_label));
     if (c.value && c.half_width)
-        s += fmt::format(", keyentry with boxes fs solid 1 noborder fc rgb '#c9d6e0' title {}",
-                         quoted("± " + percent(*c.half_width / std::fabs(*c.value))));
+        s += fmt::format(", keyentry with boxes fs solid 1 noborder fc rgb '#c9d6e0' title {}", quoted(c.band_label));
     if (c.reference)
         s += fmt::format(", {} with lines lw 1.6 dt 3 lc rgb '{}' title 'reference value'", number(*c.reference),
                          hex(category(3)));
@@ -250,9 +250,17 @@ PictureFiles draw_chart(const LineChart& c) {
             high = std::max(high, p[1]);
         }
     if (!(low <= high)) low = high = 0;
+    // The legend stands at the right, where the curves are not.
+    double ends = 0;
+    for (const auto& curve : c.curves)
+        if (!curve.points.empty() && std::isfinite(curve.points.back()[1]))
+            ends += curve.points.back()[1] > 0.5 * (low + high) ? 1 : -1;
     const double margin = high > low ? 0.06 * (high - low) : std::max(std::fabs(high), 1e-300) * 0.1;
     s += fmt::format("set yrange [{}:{}]\nset format y '%.6g'\nset key {}\nset offsets 0, 0, {}, 0\n",
-                     number(low - margin), number(high + margin), c.points ? "outside right top" : "top right",
+                     number(low - margin), number(high + margin),
+                     c.points   ? "outside right top"
+                     : ends > 0 ? "bottom right"
+                                : "top right",
                      number(2 * margin));
     if (c.points) s += c.curves.size() == 1 ? "unset key\n" : "set rmargin at screen 0.8\n";
     if (!c.points) s += "set autoscale xfix\n";

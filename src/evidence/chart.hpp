@@ -16,12 +16,14 @@ struct Curve2 {
     int colour = 0;  ///< category
 };
 
-/// Value against element size, with the value on an infinitely fine mesh and its band at the left.
+/// Value against element size, with the band of the reported value and the value on an infinitely fine mesh.
 struct ConvergenceChart {
     std::string title, subtitle, x_label, y_label;
     std::vector<Curve2> curves;
-    std::optional<double> value, half_width;  ///< dashed line and shaded band
-    std::string value_label;
+    std::optional<double> value, half_width;  ///< shaded band
+    std::string band_label;
+    std::optional<double> extrapolated;  ///< dashed line
+    std::string extrapolated_label;
     std::optional<double> reference;  ///< dotted line
 };
 PictureFiles draw_chart(const ConvergenceChart& chart);

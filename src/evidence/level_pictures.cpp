@@ -6,7 +6,9 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
+#include "base/parallel.hpp"
 #include "evidence/chart.hpp"
+#include "evidence/statistics_files.hpp"
 #include "evidence/summary.hpp"
 #include "solve/carry_over.hpp"
 
@@ -18,6 +20,8 @@ namespace {
 // at work, and the colour range ends at that value.
 constexpr double hot_share = 0.999;
 constexpr double hot_ratio = 1.6;
+
+constexpr double close_up_elements = 10;
 
 /// The value that a share of the area stays below; each element counts with the mean of its nodes.
 double area_quantile(const Mesh& mesh, const std::vector<double>& slots, double share) {
@@ -61,13 +65,43 @@ std::string counts(const Level& l) {
 /// The finest value and its band, short enough for one line.
 std::string chart_subtitle(const QuantityVerdict& v) {
     const Convergence& c = v.convergence;
-    std::string s =
-        fmt::format("series {}: {} on the finest of {} {}, {}", v.series, with_uncertainty(c.finest, c.uncertainty),
-                    c.levels, c.levels == 1 ? "level" : "levels", name_of(c.behaviour));
+    std::string s = fmt::format("series {}: {} on the finest of {} {}, {}", v.series,
+                                with_uncertainty(c.finest, v.interval.half_width), c.levels,
+                                c.levels == 1 ? "level" : "levels", name_of(c.behaviour));
     if (c.behaviour == Behaviour::monotone && std::isfinite(c.observed_order))
         s += fmt::format(", observed order {:.2f}", c.observed_order);
     if (v.has_target) s += fmt::format("; target {}", name_of(v.verdict));
     return s;
+}
+
+FieldPicture field_picture(const Study& study, const Level& l, const SharedRanges& ranges) {
+    const FieldSource source = l.fields->source();
+    FieldPicture p;
+    p.title = level_title(study, l);
+    p.subtitle = counts(l);
+    p.legend = title_of(study, ranges.field);
+    p.unit = unit_of(study, ranges.field);
+    p.length_unit = study.units.label(dimension::length);
+    p.slots = slot_field(ranges.field, source);
+    p.low = ranges.low;
+    p.high = ranges.high;
+    p.clipped = ranges.clipped;
+    const Extreme most = find_extreme(ranges.field, true, source, {});
+    const Extreme least = find_extreme(ranges.field, false, source, {});
+    p.largest = most.value;
+    p.largest_at = most.position;
+    p.smallest = least.value;
+    p.smallest_at = least.position;
+    return p;
+}
+
+/// The load case of a quantity.
+FieldSource source_of(const Study& study, const Level& level, std::size_t quantity) {
+    const auto& cases = level.fields->cases;
+    const auto found = std::find_if(cases.begin(), cases.end(), [&](const CaseFields& c) {
+        return c.solution.load_case == study.quantities[quantity].load_case;
+    });
+    return level.fields->source(found == cases.end() ? 0 : static_cast<std::size_t>(found - cases.begin()));
 }
 
 bool is_plane_field(const QuantitySpec& q) {
@@ -123,6 +157,74 @@ std::vector<double> change_of(Field field, const LevelFields& before, const Leve
     return values;
 }
 
+PictureFiles draw_change(const Study& study, const Level& level, const SharedRanges& ranges, const Level& before) {
+    FieldPicture d;
+    d.title = level_title(study, level);
+    d.subtitle = fmt::format("difference to series {}, level {}, which has {} elements", before.series, before.index,
+                             grouped(static_cast<long long>(before.mesh.elements)));
+    d.legend = "difference of " + title_of(study, ranges.field);
+    d.unit = unit_of(study, ranges.field);
+    d.length_unit = study.units.label(dimension::length);
+    d.map = ColourMap::swing;
+    d.slots = change_of(ranges.field, *before.fields, *level.fields);
+    std::vector<double> sizes;
+    sizes.reserve(d.slots.size());
+    for (const double v : d.slots) sizes.push_back(std::fabs(v));
+    const double largest = *std::max_element(sizes.begin(), sizes.end());
+    const double most_places = area_quantile(level.fields->mesh, sizes, hot_share);
+    d.clipped = most_places > 0 && largest > hot_ratio * most_places;
+    d.high = d.clipped ? most_places : largest;
+    d.low = -d.high;
+    d.mark_extremes = false;
+    return draw_field(level.fields->mesh, d);
+}
+
+CloseUp close_up_of(const Study& study, const Level& level, std::size_t quantity) {
+    const Mesh& mesh = level.fields->mesh;
+    CloseUp view;
+    view.quantity = quantity;
+    view.circle.centre = *level.quantities[quantity].position;
+    std::size_t nearest = 0;
+    double least = INFINITY;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        if (const double d = distance(mesh.centre_of(e), view.circle.centre); d < least) {
+            least = d;
+            nearest = e;
+        }
+    view.circle.radius = close_up_elements * mesh.size_of(nearest);
+    const auto values = slot_field(study.quantities[quantity].field, source_of(study, level, quantity));
+    view.low = INFINITY;
+    view.high = -INFINITY;
+    for (std::size_t s = 0; s < values.size(); ++s) {
+        const Vec2& at = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[s])];
+        if (distance(at, view.circle.centre) > view.circle.radius) continue;
+        view.low = std::min(view.low, values[s]);
+        view.high = std::max(view.high, values[s]);
+    }
+    return view;
+}
+
+PictureFiles draw_close_up(const Study& study, const Level& level, const CloseUp& view) {
+    const QuantitySpec& spec = study.quantities[view.quantity];
+    const QuantityValue& value = level.quantities[view.quantity];
+    FieldPicture p;
+    p.title = fmt::format("{}: {}, level {}", spec.name, level.series, level.index);
+    p.length_unit = study.units.label(dimension::length);
+    p.subtitle = fmt::format("within {} {} of ({}, {})", sensible(view.circle.radius, 3), p.length_unit,
+                             sensible(view.circle.centre[0]), sensible(view.circle.centre[1]));
+    p.legend = title_of(study, spec.field);
+    p.unit = unit_of(study, spec.field);
+    p.slots = slot_field(spec.field, source_of(study, level, view.quantity));
+    p.low = view.low;
+    p.high = view.high;
+    p.zoom = view.circle;
+    if (value.position && distance(*value.position, view.circle.centre) <= view.circle.radius) {
+        (spec.take == Take::maximum ? p.largest : p.smallest) = value.value;
+        (spec.take == Take::maximum ? p.largest_at : p.smallest_at) = *value.position;
+    }
+    return draw_field(level.fields->mesh, p);
+}
+
 LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges, const Level* before) {
     const LevelFields& f = *l.fields;
     const std::string length = study.units.label(dimension::length);
@@ -133,26 +235,10 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
                     grouped(static_cast<long long>(l.mesh.nodes)), grouped(static_cast<long long>(l.mesh.elements)),
                     l.mesh.mean_quality, l.mesh.smallest_angle),
         length);
-    FieldPicture p;
-    p.title = level_title(study, l);
-    p.subtitle = counts(l);
-    p.legend = title_of(study, ranges.field);
-    p.unit = unit_of(study, ranges.field);
-    p.length_unit = length;
-    p.slots = slot_field(ranges.field, f.source());
-    p.low = ranges.low;
-    p.high = ranges.high;
-    p.clipped = ranges.clipped;
-    const Extreme most = find_extreme(ranges.field, true, f.source(), {});
-    const Extreme least = find_extreme(ranges.field, false, f.source(), {});
-    p.largest = most.value;
-    p.largest_at = most.position;
-    p.smallest = least.value;
-    p.smallest_at = least.position;
-    out.field = draw_field(f.mesh, p);
+    out.field = draw_field(f.mesh, field_picture(study, l, ranges));
 
     FieldPicture e;
-    e.title = p.title;
+    e.title = level_title(study, l);
     e.subtitle = counts(l) + "; where an even colour is reached, every element works equally hard";
     e.legend = "error density";
     e.unit = "share of whole";
@@ -165,32 +251,12 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
     e.mark_extremes = false;
     out.error = draw_field(f.mesh, e);
 
-    if (before) {
-        FieldPicture d;
-        d.title = p.title;
-        d.subtitle = fmt::format("change from level {}, which has {} elements", before->index,
-                                 grouped(static_cast<long long>(before->mesh.elements)));
-        d.legend = "change of " + p.legend;
-        d.unit = p.unit;
-        d.length_unit = length;
-        d.map = ColourMap::swing;
-        d.slots = change_of(ranges.field, *before->fields, f);
-        std::vector<double> sizes;
-        sizes.reserve(d.slots.size());
-        for (const double v : d.slots) sizes.push_back(std::fabs(v));
-        const double largest = *std::max_element(sizes.begin(), sizes.end());
-        const double most_places = area_quantile(f.mesh, sizes, hot_share);
-        d.clipped = most_places > 0 && largest > hot_ratio * most_places;
-        d.high = d.clipped ? most_places : largest;
-        d.low = -d.high;
-        d.mark_extremes = false;
-        out.change = draw_field(f.mesh, d);
-    }
+    if (before) out.change = draw_change(study, l, ranges, *before);
     return out;
 }
 
 std::map<std::string, PictureFiles> draw_quantity_charts(const Study& study, const StudyResult& result) {
-    std::map<std::string, PictureFiles> charts;
+    std::vector<ConvergenceChart> list;
     const std::string length = study.units.label(dimension::length);
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
         const auto& quantity = study.quantities[q];
@@ -209,30 +275,36 @@ std::map<std::string, PictureFiles> draw_quantity_charts(const Study& study, con
             chart.curves.push_back(std::move(curve));
         }
         if (const auto* v = best_verdict(result, q)) {
-            const Convergence& c = v->convergence;
             chart.subtitle = chart_subtitle(*v);
-            if (std::isfinite(c.extrapolated)) {
-                chart.value = c.extrapolated;
-                chart.value_label =
-                    fmt::format("extrapolated from {}: {}", v->series, with_uncertainty(c.extrapolated, c.uncertainty));
-                if (std::isfinite(c.uncertainty)) chart.half_width = c.uncertainty;
-            } else if (std::isfinite(c.uncertainty)) {
-                chart.value = c.finest;
-                chart.value_label =
-                    fmt::format("finest of {}: {}", v->series, with_uncertainty(c.finest, c.uncertainty));
-                chart.half_width = c.uncertainty;
-            }
+            show_interval(chart, *v, "extrapolated from " + v->series);
         }
-        charts[quantity.name] = draw_chart(chart);
+        list.push_back(std::move(chart));
     }
+    std::vector<PictureFiles> drawn(list.size());
+    in_parallel(list.size(), [&](std::size_t q) { drawn[q] = draw_chart(list[q]); });
+    std::map<std::string, PictureFiles> charts;
+    for (std::size_t q = 0; q < list.size(); ++q) charts[study.quantities[q].name] = std::move(drawn[q]);
     return charts;
 }
 
-PictureFiles draw_error_chart(const Study& study, const StudyResult& result) {
+bool is_peak(const QuantitySpec& q) {
+    return !q.formula && (q.take == Take::maximum || q.take == Take::minimum);
+}
+
+const Level* level_of_peak(const Study& study, const StudyResult& result, std::size_t q) {
+    if (!is_peak(study.quantities[q])) return nullptr;
+    const auto* best = best_verdict(result, q);
+    for (const auto& s : result.series)
+        if (best && s.name == best->series && s.levels.back().quantities[q].position) return &s.levels.back();
+    return nullptr;
+}
+
+PictureFiles draw_error_chart(const Study& study, const StudyResult& result, CostAxis axis) {
     RateChart chart;
     chart.title = "Error against cost";
     chart.subtitle = study.title;
-    chart.x_label = "unknowns";
+    const bool by_time = axis == CostAxis::seconds;
+    chart.x_label = by_time ? "seconds for the level" : "unknowns";
     chart.y_label =
         study.exact_stress ? "relative error in the energy norm, %" : "estimated relative error in the energy norm, %";
     for (std::size_t s = 0; s < result.series.size(); ++s) {
@@ -241,12 +313,14 @@ PictureFiles draw_error_chart(const Study& study, const StudyResult& result) {
         curve.colour = static_cast<int>(s);
         for (const auto& l : result.series[s].levels) {
             const double error = l.true_error ? l.true_error->relative() : l.estimated_error;
-            curve.points.push_back({{static_cast<double>(l.unknowns), 100 * error}});
+            curve.points.push_back({{by_time ? seconds_of(l) : static_cast<double>(l.unknowns), 100 * error}});
         }
         chart.curves.push_back(std::move(curve));
     }
-    chart.slope = -1;  // quadratic elements in the plane: error ~ h^2 ~ 1/N
-    chart.slope_label = "theory: -1";
+    if (!by_time) {
+        chart.slope = -1;  // quadratic elements in the plane: error ~ h^2 ~ 1/N
+        chart.slope_label = "theory: -1";
+    }
     return draw_chart(chart);
 }
 

@@ -33,11 +33,33 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
 /// `before` is the level before it in its series; null: none.
 LevelPictures draw_level(const Study& study, const Level& level, const SharedRanges& ranges, const Level* before);
 
+/// Where and how the surroundings of a quantity's peak are shown: its own field within ten elements of it.
+struct CloseUp {
+    std::size_t quantity = 0;
+    Circle circle;
+    double low = 0, high = 1;  ///< of the field there
+};
+/// Of a level on which the quantity is a peak and has a position.
+CloseUp close_up_of(const Study& study, const Level& level, std::size_t quantity);
+/// The same view of any level.
+PictureFiles draw_close_up(const Study& study, const Level& level, const CloseUp& view);
+
+/// The difference of the shown field to another level, carried over to this level's mesh.
+PictureFiles draw_change(const Study& study, const Level& level, const SharedRanges& ranges, const Level& before);
+
 /// A field of a level's first case less that of another level, carried over, at the slots of the level's mesh.
 std::vector<double> change_of(Field field, const LevelFields& before, const LevelFields& now);
 
 /// Charts of every quantity over all series, by quantity name, and the chart of the error against unknowns.
 std::map<std::string, PictureFiles> draw_quantity_charts(const Study& study, const StudyResult& result);
-PictureFiles draw_error_chart(const Study& study, const StudyResult& result);
+enum class CostAxis { unknowns, seconds };
+PictureFiles draw_error_chart(const Study& study, const StudyResult& result, CostAxis axis);
+
+/// A largest or smallest value.
+bool is_peak(const QuantitySpec& quantity);
+
+/// The finest level of the series that answers best for a quantity, if that is a largest or smallest value and sits
+/// somewhere; else null.
+const Level* level_of_peak(const Study& study, const StudyResult& result, std::size_t quantity);
 
 }  // namespace dotsift

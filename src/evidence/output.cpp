@@ -15,6 +15,7 @@
 #include "evidence/stored_level.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/vtu.hpp"
+#include "evidence/webp.hpp"
 #include "study/compare.hpp"
 
 namespace dotsift {
@@ -23,26 +24,9 @@ namespace {
 
 namespace fs = std::filesystem;
 
-// Written first, so that a directory can be told to hold a result even if the program was killed.
-constexpr const char* study_copy = "study-as-run.toml";
-
 void write_picture(const fs::path& stem, const PictureFiles& files) {
     write_file(stem.string() + ".png", files.png);
     write_file(stem.string() + ".svg", files.svg);
-}
-
-/// Files that the study names by a path below its own folder, so that the copy can be run again; nothing is written
-/// elsewhere.
-std::vector<fs::path> files_to_copy(const Study& study) {
-    std::vector<fs::path> files;
-    const auto add = [&](const fs::path& file) {
-        if (!file.empty() && !file.is_absolute() && std::find(file.begin(), file.end(), "..") == file.end())
-            files.push_back(file);
-    };
-    for (const auto& shape : study.shapes)
-        if (shape.primitive == Primitive::drawing) add(shape.drawing.file);
-    for (const auto& rule : study.sizes.local) add(rule.table);
-    return files;
 }
 
 /// Removes what this program writes and nothing else.
@@ -51,8 +35,9 @@ void remove_result(const fs::path& directory) {
     for (const auto& entry : fs::directory_iterator(directory, code)) {
         const fs::path& p = entry.path();
         const std::string name = p.filename().string();
-        const bool file = name == study_copy || name == "summary.json" || name == "levels.csv" ||
-                          name == "report.html" || name == "part.png" || name == "part.svg" || name == "cleanup.png" ||
+        const bool file = name == study_copy || name == provenance_file || name == "summary.json" ||
+                          name == "levels.csv" || name == "levels.md" || name == "report.html" ||
+                          name == "report.pdf" || name == "part.png" || name == "part.svg" || name == "cleanup.png" ||
                           name == "cleanup.svg";
         const bool folder =
             name == "charts" || (entry.is_directory(code) && fs::exists(p / "level-1" / "level.json", code));
@@ -66,8 +51,8 @@ std::string level_folder(const std::string& series, int index) {
     return fmt::format("{}/level-{}", series, index);
 }
 
-Output::Output(fs::path directory, const StudyAndPart& opened)
-    : directory_(std::move(directory)), opened_(opened), study_(opened.study) {}
+Output::Output(fs::path directory, const StudyAndPart& opened, Provenance provenance)
+    : directory_(std::move(directory)), opened_(opened), study_(opened.study), provenance_(std::move(provenance)) {}
 
 void Output::begin(Earlier earlier) {
     std::error_code code;
@@ -86,7 +71,8 @@ void Output::begin(Earlier earlier) {
     if (resumed_) check_comparable();
     make_directory(directory_);
     write_file(directory_ / study_copy, study_.source);
-    for (const auto& file : files_to_copy(study_)) {
+    write_file(directory_ / provenance_file, provenance_json(provenance_).dump(2) + "\n");
+    for (const auto& file : files_of(study_)) {
         const fs::path target = directory_ / file;
         make_directory(target.parent_path());
         write_file(target, read_file(study_.path.parent_path() / file));
@@ -104,7 +90,7 @@ void Output::check_comparable() const {
         throw InputError(fmt::format("the copy of the study that these levels belong to cannot be read: {}", e.what()),
                          place, "put the study's text back there, or choose another directory with -o");
     }
-    for (const auto& file : files_to_copy(study_)) {
+    for (const auto& file : files_of(study_)) {
         std::error_code code;
         if (fs::exists(directory_ / file, code) &&
             read_file(directory_ / file) != read_file(study_.path.parent_path() / file))
@@ -137,11 +123,22 @@ void Output::write_level(const Level& level) {
 }
 
 void Output::finish(const StudyResult& result) {
+    provenance_.finished = utc_now();
+    write_file(directory_ / provenance_file, provenance_json(provenance_).dump(2) + "\n");
+    write_evidence(result);
+}
+
+void Output::remake(const StudyResult& result) {
+    write_evidence(result);
+}
+
+void Output::write_evidence(const StudyResult& result) {
     std::vector<const Level*> levels;
     for (const auto& s : result.series)
         for (const auto& l : s.levels) levels.push_back(&l);
     write_file(directory_ / "summary.json", summary_json(opened_, result).dump(2) + "\n");
     write_file(directory_ / "levels.csv", levels_csv(study_, result));
+    write_file(directory_ / "levels.md", levels_markdown(study_, result));
     if (levels.empty()) return;
     const SharedRanges ranges = shared_ranges(study_, levels);
     const PartReport inspected = inspect_part(opened_);
@@ -155,7 +152,12 @@ void Output::finish(const StudyResult& result) {
     std::vector<LevelPictures> drawn_levels(levels.size());
     in_parallel(levels.size(), [&](std::size_t k) {
         const bool later = k > 0 && levels[k - 1]->series == levels[k]->series;
-        drawn_levels[k] = draw_level(study_, *levels[k], ranges, later ? levels[k - 1] : nullptr);
+        const bool last = k + 1 == levels.size() || levels[k + 1]->series != levels[k]->series;
+        LevelPictures& drawn = drawn_levels[k];
+        drawn = draw_level(study_, *levels[k], ranges, later ? levels[k - 1] : nullptr);
+        if (k > 0 && !last) return;  // the page shows the first mesh and the last ones
+        for (PictureFiles* p : {&drawn.mesh, &drawn.field, &drawn.error}) add_webp(*p);
+        if (drawn.change && last) add_webp(*drawn.change);
     });
     for (std::size_t k = 0; k < levels.size(); ++k) {
         const std::string folder = level_folder(levels[k]->series, levels[k]->index);
@@ -172,9 +174,23 @@ void Output::finish(const StudyResult& result) {
     pictures.path_charts = draw_path_charts(study_, result);
     for (const auto& [name, chart] : pictures.path_charts)
         write_picture(directory_ / "charts" / ("path-" + name), chart);
-    pictures.error_chart = draw_error_chart(study_, result);
+    pictures.error_chart = draw_error_chart(study_, result, CostAxis::unknowns);
     write_picture(directory_ / "charts" / "error-against-unknowns", pictures.error_chart);
-    write_file(directory_ / "report.html", report_html(opened_, inspected, result, pictures));
+    pictures.time_chart = draw_error_chart(study_, result, CostAxis::seconds);
+    write_picture(directory_ / "charts" / "error-against-time", pictures.time_chart);
+    std::vector<std::pair<std::string, PictureFiles>> close_ups(study_.quantities.size());
+    in_parallel(close_ups.size(), [&](std::size_t q) {
+        const Level* level = level_of_peak(study_, result, q);
+        if (!level) return;
+        close_ups[q] = {study_.quantities[q].name, draw_close_up(study_, *level, close_up_of(study_, *level, q))};
+        add_webp(close_ups[q].second);
+    });
+    for (auto& [name, picture] : close_ups) {
+        if (name.empty()) continue;
+        write_picture(directory_ / "charts" / ("close-up-" + name), picture);
+        pictures.close_ups[name] = std::move(picture);
+    }
+    write_file(directory_ / "report.html", report_html(opened_, inspected, result, pictures, provenance_));
 }
 
 }  // namespace dotsift

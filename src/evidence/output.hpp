@@ -5,11 +5,16 @@
 #include <optional>
 #include <string>
 
+#include "evidence/provenance.hpp"
 #include "part/check_study.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
+
+// Written first, so that a directory can be told to hold a result even if the program was killed.
+inline constexpr const char* study_copy = "study-as-run.toml";
+inline constexpr const char* provenance_file = "provenance.json";
 
 /// What becomes of an earlier result in the output directory.
 enum class Earlier { refuse, replace, resume };
@@ -18,7 +23,7 @@ enum class Earlier { refuse, replace, resume };
 class Output {
   public:
     /// Nothing is created yet.
-    Output(std::filesystem::path directory, const StudyAndPart& opened);
+    Output(std::filesystem::path directory, const StudyAndPart& opened, Provenance provenance);
 
     /// Makes the directory. One that already has files is refused (InputError) unless it holds an earlier result that
     /// may be replaced, which removes it, or resumed: then its levels stay, and it is refused if levels of this study
@@ -30,15 +35,19 @@ class Output {
     void write_level(const Level& level);
     /// Pictures, charts, tables, summary and report.
     void finish(const StudyResult& result);
+    /// The same of a result that is stored in the directory; nothing else there changes.
+    void remake(const StudyResult& result);
 
     [[nodiscard]] const std::filesystem::path& directory() const { return directory_; }
 
   private:
     void check_comparable() const;
+    void write_evidence(const StudyResult& result);
 
     std::filesystem::path directory_;
     const StudyAndPart& opened_;
     const Study& study_;
+    Provenance provenance_;
     bool resumed_ = false;
 };
 

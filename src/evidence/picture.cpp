@@ -19,9 +19,30 @@ constexpr double left = field_area.low.c[0], top = field_area.low.c[1], plot_rig
                  plot_bottom = field_area.high.c[1];
 constexpr std::size_t side_pieces = 4;  // of a curved side drawn as a polyline
 
-View view_of(const Mesh& mesh) {
+/// One flag an element.
+using Shown = std::vector<char>;
+
+Shown shown_elements(const Mesh& mesh, const std::optional<Circle>& zoom) {
+    Shown shown(mesh.element_count(), 1);
+    if (!zoom) return shown;
+    for (std::size_t e = 0; e < shown.size(); ++e) {
+        Box2 box;
+        for (const auto n : mesh.element(e)) box.add(mesh.nodes[static_cast<std::size_t>(n)]);
+        for (std::size_t k = 0; k < 2; ++k)
+            if (box.low[k] > zoom->centre[k] + zoom->radius || box.high[k] < zoom->centre[k] - zoom->radius)
+                shown[e] = 0;
+    }
+    return shown;
+}
+
+View view_of(const Mesh& mesh, const std::optional<Circle>& zoom) {
     Box2 box;
-    for (const auto& p : mesh.nodes) box.add(p);
+    if (zoom) {
+        box.add(zoom->centre - Vec2{{zoom->radius, zoom->radius}});
+        box.add(zoom->centre + Vec2{{zoom->radius, zoom->radius}});
+    } else {
+        for (const auto& p : mesh.nodes) box.add(p);
+    }
     return View(box, field_area);
 }
 
@@ -43,21 +64,23 @@ struct Edges {
     double median = 0;
 };
 
-Edges element_edges(const Mesh& mesh, const View& view) {
+Edges element_edges(const Mesh& mesh, const View& view, const Shown& shown) {
     Edges edges;
     std::vector<double> lengths;
     constexpr std::size_t sides = most_element_corners;
     std::vector<char> outer(mesh.element_count() * sides, 0);
     for (const auto& b : mesh.boundary)
         outer[static_cast<std::size_t>(b.element) * sides + static_cast<std::size_t>(b.side)] = 1;
+    const bool all = std::all_of(shown.begin(), shown.end(), [](char s) { return s != 0; });
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        if (!shown[e]) continue;
         const auto nodes = mesh.element(e);
         for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) {
             const auto local = side_nodes(mesh.kinds[e], s);
             const std::array<int, 3> side{nodes[static_cast<std::size_t>(local[0])],
                                           nodes[static_cast<std::size_t>(local[1])],
                                           local[2] < 0 ? -1 : nodes[static_cast<std::size_t>(local[2])]};
-            if (side[0] > side[1] && !outer[e * sides + static_cast<std::size_t>(s)])
+            if (all && side[0] > side[1] && !outer[e * sides + static_cast<std::size_t>(s)])
                 continue;  // its neighbour draws it
             edges.lines.push_back(side_line(mesh, side, view));
             lengths.push_back(distance(edges.lines.back().front(), edges.lines.back().back()));
@@ -76,9 +99,10 @@ double edge_opacity(double median) {
     return std::clamp((median - 3) / 9, 0.0, 0.6);
 }
 
-void outline(Canvas& c, const Mesh& mesh, const View& view) {
+void outline(Canvas& c, const Mesh& mesh, const View& view, const Shown& shown) {
     std::vector<std::vector<Vec2>> lines;
-    for (const auto& b : mesh.boundary) lines.push_back(side_line(mesh, b.nodes, view));
+    for (const auto& b : mesh.boundary)
+        if (shown[static_cast<std::size_t>(b.element)]) lines.push_back(side_line(mesh, b.nodes, view));
     c.lines(lines, ink, 1.6, 1);
 }
 
@@ -96,12 +120,14 @@ void mark(Canvas& c, const Vec2& at, const std::string& label, const Colour& col
 }  // namespace
 
 PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
-    const View view = view_of(mesh);
-    const Edges edges = element_edges(mesh, view);
+    const Shown shown = shown_elements(mesh, p.zoom);
+    const View view = view_of(mesh, p.zoom);
+    const Edges edges = element_edges(mesh, view, shown);
     Raster raster(Box2{{{left - 8, top - 8}}, {{plot_right + 8, plot_bottom + 8}}, false});
     std::vector<double> shares(mesh.node_of_slot.size(), 0);
     for (std::size_t s = 0; s < p.slots.size(); ++s) shares[s] = p.position(p.slots[s]);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        if (!shown[e]) continue;
         auto positions = mesh.positions(e);
         for (auto& q : positions) q = view(q);
         std::array<double, most_element_nodes> values{};
@@ -114,10 +140,16 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
     auto pixels = raster.pixels(p.map);
     return both_formats([&](Canvas& c) {
         heading(c, p.title, p.subtitle);
-        c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
-        const double opacity = edge_opacity(edges.median);
-        if (opacity > 0) c.lines(edges.lines, ink, 0.7, opacity);
-        outline(c, mesh, view);
+        const auto field = [&] {
+            c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
+            const double opacity = edge_opacity(edges.median);
+            if (opacity > 0) c.lines(edges.lines, ink, 0.7, opacity);
+            outline(c, mesh, view, shown);
+        };
+        if (p.zoom)
+            c.within_circle(view(p.zoom->centre), view.scale() * p.zoom->radius, field);
+        else
+            field();
         if (p.mark_extremes) {
             if (p.smallest)
                 mark(c, view(p.smallest_at), fmt::format("min {}", sensible(*p.smallest)), category(0), false);
@@ -130,7 +162,8 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
 
 void draw_elements(Canvas& c, const Mesh& mesh, const View& view, const Box2& area,
                    const std::function<Colour(std::size_t)>& colour) {
-    const Edges edges = element_edges(mesh, view);
+    const Shown shown = shown_elements(mesh, {});
+    const Edges edges = element_edges(mesh, view, shown);
     // The raster holds numbers; each colour is one of a list.
     std::vector<Colour> list;
     const auto number = [&](const Colour& wanted) {
@@ -151,12 +184,12 @@ void draw_elements(Canvas& c, const Mesh& mesh, const View& view, const Box2& ar
     auto pixels = raster.pixels(list);
     c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
     c.lines(edges.lines, Colour{0.2, 0.3, 0.4}, edges.median > 8 ? 0.8 : 0.5, std::clamp(edges.median / 8, 0.25, 0.9));
-    outline(c, mesh, view);
+    outline(c, mesh, view, shown);
 }
 
 PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::string& subtitle,
                        const std::string& length_unit) {
-    const View view = view_of(mesh);
+    const View view = view_of(mesh, {});
     return both_formats([&](Canvas& c) {
         heading(c, title, subtitle);
         draw_elements(c, mesh, view, field_area, [](std::size_t) { return Colour{0.91, 0.94, 0.96}; });

@@ -13,6 +13,11 @@
 
 namespace dotsift {
 
+struct Circle {
+    Vec2 centre;
+    double radius = 0;
+};
+
 /// What a field picture shows.
 struct FieldPicture : ColourScale {
     std::string title, subtitle, length_unit;
@@ -21,6 +26,7 @@ struct FieldPicture : ColourScale {
     bool mark_extremes = true;
     std::optional<double> largest, smallest;  ///< shown beside the marks
     Vec2 largest_at, smallest_at;
+    std::optional<Circle> zoom;  ///< only what lies in it, as large as the picture allows
 };
 
 /// Every element in a colour of its own, with their sides and the outline.

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "evidence/level_pictures.hpp"
+#include "evidence/provenance.hpp"
 #include "inspect/inspect.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"
@@ -17,13 +18,15 @@ struct ReportPictures {
     std::optional<PictureFiles> cleanup;  ///< the part before and after, if there was a clean-up
     std::map<std::string, PictureFiles> quantity_charts;
     std::map<std::string, PictureFiles> path_charts;
-    PictureFiles error_chart;
+    PictureFiles error_chart, time_chart;
+    /// By quantity: round its peak, on the finest level of the series that answers best.
+    std::map<std::string, PictureFiles> close_ups;
     /// By level_folder(); the first level, which all series share, may be there once only.
     std::map<std::string, LevelPictures> levels;
 };
 
 /// Self-contained: pictures stand in it as data, nothing is loaded from elsewhere. Light and dark, prints well.
 std::string report_html(const StudyAndPart& opened, const PartReport& inspected, const StudyResult& result,
-                        const ReportPictures& pictures);
+                        const ReportPictures& pictures, const Provenance& provenance);
 
 }  // namespace dotsift

@@ -8,6 +8,7 @@
 #include "base/numbers.hpp"
 #include "evidence/csv.hpp"
 #include "evidence/level_json.hpp"
+#include "evidence/statistics_files.hpp"
 #include "series/meshing_notes.hpp"
 
 namespace dotsift {
@@ -16,33 +17,14 @@ namespace {
 
 using nlohmann::ordered_json;
 
-ordered_json finite(double v) {
-    return std::isfinite(v) ? ordered_json(v) : ordered_json(nullptr);
-}
 ordered_json pair(const Vec2& v) {
     return ordered_json::array({v[0], v[1]});
 }
 
-ordered_json verdict_json(const QuantityVerdict& v) {
-    const Convergence& c = v.convergence;
-    return {{"quantity", v.quantity},
-            {"verdict", name_of(v.verdict)},
-            {"sentence", v.sentence},
-            {"behaviour", name_of(c.behaviour)},
-            {"levels", c.levels},
-            {"finest", finite(c.finest)},
-            {"change", finite(c.change)},
-            {"observed_order", finite(c.observed_order)},
-            {"earlier_order", finite(c.earlier_order)},
-            {"used_order", finite(c.used_order)},
-            {"extrapolated", finite(c.extrapolated)},
-            {"safety_factor", c.safety_factor},
-            {"gci_fine", finite(c.gci_fine)},
-            {"gci_coarse", finite(c.gci_coarse)},
-            {"asymptotic_ratio", finite(c.asymptotic_ratio)},
-            {"asymptotic", c.asymptotic},
-            {"uncertainty", finite(c.uncertainty)},
-            {"rule", c.rule}};
+/// To two digits, as far as it is known.
+long long rounded(double count) {
+    const double unit = std::pow(10.0, std::max(std::floor(std::log10(std::max(count, 1.0))) - 1, 0.0));
+    return std::llround(count / unit) * std::llround(unit);
 }
 
 }  // namespace
@@ -55,20 +37,6 @@ double relative_change(const QuantityValue& before, const QuantityValue& now) {
     return std::fabs(now.value) <= rounding_share * now.scale || now.value == 0
                ? NAN
                : std::fabs(now.value - before.value) / std::fabs(now.value);
-}
-
-const QuantityVerdict* best_verdict(const StudyResult& result, std::size_t quantity) {
-    const QuantityVerdict* best = nullptr;
-    const auto rank = [](const QuantityVerdict& v) {
-        const double band = v.convergence.uncertainty;
-        return std::pair(v.verdict == Verdict::met ? 0 : 1, std::isfinite(band) ? band : INFINITY);
-    };
-    for (const auto& s : result.series) {
-        if (quantity >= s.verdicts.size()) continue;
-        const auto& v = s.verdicts[quantity];
-        if (!best || rank(v) < rank(*best)) best = &v;
-    }
-    return best;
 }
 
 std::string study_verdict(const Study& study, const StudyResult& result) {
@@ -89,6 +57,59 @@ std::string study_verdict(const Study& study, const StudyResult& result) {
         if (!s.target_met)
             text += fmt::format(" Series {} stopped short of its own target by {}.", s.name, s.stopped_by);
     return text;
+}
+
+std::vector<std::string> outlook_sentences(const Study& study, const StudyResult& result) {
+    std::vector<std::string> out;
+    std::int64_t most = 0;
+    for (const auto& s : result.series)
+        for (const auto& l : s.levels) most = std::max(most, l.unknowns);
+    if (const Level* enough = recommended_level(study, result))
+        out.push_back(
+            fmt::format("The cheapest level that meets every target is level {} of series {}: {} unknowns, {} s{}.",
+                        enough->index, enough->series, grouped(enough->unknowns), sensible(seconds_of(*enough), 2),
+                        enough->unknowns < most ? fmt::format(" (the finest has {})", grouped(most)) : ""));
+    for (std::size_t k = 0; k < result.series.size(); ++k) {
+        const SeriesResult& s = result.series[k];
+        const auto spec = std::find_if(study.series.begin(), study.series.end(),
+                                       [&](const SeriesSpec& x) { return x.name == s.name; });
+        if (spec == study.series.end()) continue;
+        const auto next = next_level(*spec, s);
+        if (!next) continue;
+        // The quantity that matters most: of those with a target the one that is farthest from it.
+        std::size_t chosen = s.verdicts.size();
+        double farthest = -1;
+        for (std::size_t q = 0; q < s.verdicts.size(); ++q) {
+            if (!std::isfinite(next->half_widths[q]) || next->half_widths[q] == 0) continue;
+            const double ratio =
+                study.quantities[q].target ? s.verdicts[q].interval.relative() / *study.quantities[q].target : 0;
+            if (ratio > farthest) {
+                farthest = ratio;
+                chosen = q;
+            }
+        }
+        std::string text = fmt::format("Another level of series {} would have about {} unknowns and take about {} s",
+                                       s.name, grouped(rounded(next->unknowns)), sensible(next->seconds, 1));
+        if (chosen < s.verdicts.size())
+            text += fmt::format("; {} would then be known to about ± {} (now ± {})", s.verdicts[chosen].quantity,
+                                percent(next->half_widths[chosen]), percent(s.verdicts[chosen].interval.relative()));
+        out.push_back(text + ".");
+    }
+    return out;
+}
+
+ordered_json shared_json(const std::vector<SharedMeasure>& shared) {
+    ordered_json list = ordered_json::array();
+    for (const auto& m : shared)
+        list.push_back({{"measure", name_of(m.kind)},
+                        {"name", m.name},
+                        {"wanted", m.wanted},
+                        {"largest_gap", m.worst},
+                        {"on", m.level},
+                        {"gap_on_finest", m.on_finest},
+                        {"drifts", m.drifts()},
+                        {"why", m.fault}});
+    return list;
 }
 
 ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result) {
@@ -121,11 +142,24 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
                                         {"of", p.point.of_potential ? "flux" : "stress"},
                                         {"shows", p.shows},
                                         {"advice", p.advice}});
+    if (const Level* enough = recommended_level(study, result))
+        j["recommended"] = {{"series", enough->series}, {"level", enough->index}, {"unknowns", enough->unknowns}};
+    j["shared"] = shared_json(result.shared);
     for (const auto& s : result.series) {
         ordered_json series{
             {"name", s.name}, {"kind", name_of(s.kind)}, {"stopped_by", s.stopped_by}, {"target_met", s.target_met}};
         for (const auto& l : s.levels) series["levels"].push_back(level_json(study, l));
         for (const auto& v : s.verdicts) series["verdicts"].push_back(verdict_json(v));
+        const auto spec = std::find_if(study.series.begin(), study.series.end(),
+                                       [&](const SeriesSpec& x) { return x.name == s.name; });
+        if (const auto next = spec == study.series.end() ? std::nullopt : next_level(*spec, s)) {
+            series["next_level"] = {{"unknowns", std::llround(next->unknowns)}, {"cost", {{"seconds", next->seconds}}}};
+            for (std::size_t q = 0; q < next->half_widths.size(); ++q)
+                series["next_level"]["quantities"].push_back(
+                    {{"name", s.verdicts[q].quantity},
+                     {"relative_uncertainty", std::isfinite(next->half_widths[q]) ? ordered_json(next->half_widths[q])
+                                                                                  : ordered_json(nullptr)}});
+        }
         j["series"].push_back(series);
     }
     return j;
@@ -155,14 +189,39 @@ std::string levels_csv(const Study& study, const StudyResult& result) {
                 text += "," + csv_number(l.quantities[q].value) + "," +
                         (k > 0 ? csv_number(relative_change(s.levels[k - 1].quantities[q], l.quantities[q])) : "");
             }
-            double seconds = 0, peak = 0;
-            for (const auto& c : l.costs) {
-                seconds += c.seconds;
-                peak = std::max(peak, c.peak_bytes);
-            }
-            text +=
-                fmt::format(",{},{},{}\n", csv_number(l.balance.relative_error), csv_number(seconds), csv_number(peak));
+            text += fmt::format(",{},{},{}\n", csv_number(l.balance.relative_error), csv_number(seconds_of(l)),
+                                csv_number(peak_bytes_of(l)));
         }
+    }
+    return text;
+}
+
+std::string levels_markdown(const Study& study, const StudyResult& result) {
+    std::string text = fmt::format("# {}\n\n{}\n\n", study.title, study_verdict(study, result));
+    for (std::size_t q = 0; q < study.quantities.size(); ++q)
+        if (const auto* v = best_verdict(result, q)) text += fmt::format("- {} Series {}.\n", v->sentence, v->series);
+    for (const auto& s : result.series) {
+        std::vector<std::vector<std::string>> rows{
+            {"level", "h " + study.units.label(dimension::length), "elements", "unknowns", "estimated error"}};
+        for (const auto& q : study.quantities) {
+            const std::string unit = unit_of(study, q);
+            rows[0].push_back(unit.empty() ? q.name : q.name + " " + unit);
+            rows[0].emplace_back("change");
+        }
+        for (std::size_t k = 0; k < s.levels.size(); ++k) {
+            const Level& l = s.levels[k];
+            std::vector<std::string> row{std::to_string(l.index), sensible(l.mesh.characteristic_size),
+                                         grouped(static_cast<long long>(l.mesh.elements)), grouped(l.unknowns),
+                                         percent(l.estimated_error)};
+            for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+                row.push_back(shown_value(l.quantities[q], 6));
+                const double change = k > 0 ? relative_change(s.levels[k - 1].quantities[q], l.quantities[q]) : NAN;
+                row.push_back(std::isnan(change) ? "" : percent(change));
+            }
+            rows.push_back(std::move(row));
+        }
+        text += fmt::format("\n## Series {}\n\n{}\nStopped by {}.\n", s.name, markdown_table(rows), s.stopped_by);
+        if (!s.verdicts.empty()) text += "\n" + markdown_table(statistics_rows(s.verdicts));
     }
     return text;
 }

@@ -50,7 +50,7 @@ VariedOutputs outputs_of(const Study& study, const StudyResult& result) {
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
         VariedOutputs::Quantity value{NAN, NAN, Verdict::undecided};
         if (const auto* best = best_verdict(result, q)) {
-            value = {best->convergence.finest, best->convergence.uncertainty, best->verdict};
+            value = {best->convergence.finest, best->interval.half_width, best->verdict};
             for (const auto& s : result.series)
                 if (s.name == best->series && !s.levels.empty()) value.value = s.levels.back().quantities[q].value;
         }

@@ -17,6 +17,7 @@ inline constexpr Box2 field_area{{{40, 96}}, {{1060, 752}}, false};
 
 struct PictureFiles {
     std::string png, svg;
+    std::string webp{};  ///< for pages; empty: made when it is needed
 };
 
 /// Part coordinates to pixels: equal scales, centred in an area of the picture.

@@ -14,6 +14,9 @@ namespace {
 constexpr std::array stop_keys{"most_levels",     "most_elements",  "most_unknowns", "most_seconds",
                                "most_memory",     "error_target",   "change_target", "until_quantities",
                                "budget_elements", "budget_unknowns"};
+// Sections that say how a problem is solved and what is reported of it, not what it is.
+constexpr std::array method_sections{"title", "format", "size",    "mesh",    "series", "quantity",
+                                     "path",  "solver", "results", "quality", "vary"};
 constexpr std::array judging_keys{"target", "reference"};  // of a quantity
 
 /// Calls act(name, a, b) for every key of either table; null where it is missing.
@@ -69,6 +72,24 @@ std::vector<std::string> differences_of_levels(const std::string& stored, const 
                 if (series ? among(stop_keys, key) : among(judging_keys, key)) return;
                 if (!same(before, after)) found.push_back(label + ": " + key);
             });
+        });
+    });
+    return found;
+}
+
+std::vector<std::string> differences_of_problems(const std::string& first, const std::string& second) {
+    const toml::table a = toml::parse(first), b = toml::parse(second);
+    std::vector<std::string> found;
+    each_key(a, b, [&](const std::string& section, const toml::node* x, const toml::node* y) {
+        if (among(method_sections, section) || same(x, y)) return;
+        const toml::table* p = x ? x->as_table() : nullptr;
+        const toml::table* q = y ? y->as_table() : nullptr;
+        if (!p || !q) {
+            found.push_back(section);
+            return;
+        }
+        each_key(*p, *q, [&](const std::string& name, const toml::node* before, const toml::node* after) {
+            if (!same(before, after)) found.push_back(section + "." + name);
         });
     });
     return found;

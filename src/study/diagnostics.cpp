@@ -20,7 +20,9 @@ std::vector<Problem> in_file_order(std::vector<Problem> list) {
 std::string listing(const std::string& file, const std::vector<Problem>& list, const char* kind) {
     std::string text;
     for (const auto& p : list) {
-        const auto place = p.where.line > 0 ? fmt::format("{}:{}:{}", file, p.where.line, p.where.column) : file;
+        std::string place = file;
+        for (const int number : {p.where.line, p.where.column})
+            if (number > 0) place += fmt::format(":{}", number);
         text += fmt::format("{}: {}: {}\n", place, kind, p.what);
         if (!p.remedy.empty()) text += fmt::format("    {}\n", p.remedy);
     }

@@ -27,8 +27,10 @@ std::set<std::string> files_in(const fs::path& folder) {
 /// The summary without what depends on the machine.
 nlohmann::json comparable(const fs::path& summary) {
     auto j = nlohmann::json::parse(content_of(summary));
-    for (auto& s : j["series"])
+    for (auto& s : j["series"]) {
         for (auto& l : s["levels"]) l.erase("cost");
+        if (s.contains("next_level")) s["next_level"].erase("cost");
+    }
     return j;
 }
 
@@ -215,6 +217,7 @@ TEST_CASE("run writes every promised file, and the same ones again") {
     CHECK(files_in(folder / "b") == files);
     for (const auto& f : files) {  // bit for bit, but for times
         CAPTURE(f);
+        if (has(f, "against-time")) continue;
         if (has(f, ".vtu") || has(f, ".svg") || has(f, ".png"))
             CHECK(content_of(folder / ("a/" + f)) == content_of(folder / ("b/" + f)));
     }
@@ -355,7 +358,7 @@ TEST_CASE("the report stands alone") {
     for (const std::string outside : {"src=\"http", "href=\"http", "<script src", "@import", "url(http"})
         CHECK(!has(html, outside));
     std::size_t pictures = 0;
-    for (std::size_t at = html.find("<img "); at != std::string::npos; at = html.find("<img ", at + 1)) {
+    for (std::size_t at = html.find("<img src"); at != std::string::npos; at = html.find("<img src", at + 1)) {
         ++pictures;
         CHECK(html.compare(html.find("src=", at), 10, "src=\"data:") == 0);
         CHECK(html.find("alt=\"", at) < html.find(">", at));

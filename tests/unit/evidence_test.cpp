@@ -10,6 +10,7 @@
 #include "evidence/chart.hpp"
 #include "evidence/colour.hpp"
 #include "evidence/level_pictures.hpp"
+#include "evidence/part_picture.hpp"
 #include "evidence/picture.hpp"
 #include "evidence/report.hpp"
 #include "evidence/summary.hpp"
@@ -203,7 +204,9 @@ TEST_CASE("charts are drawn whatever the text and the numbers") {
     chart.curves = {{"u'", {{{3, 1.0}}, {{2, 1.5}}, {{1, 1.7}}}, 0}, {"single", {{{2, 1.2}}}, 1}};
     chart.value = 1.8;
     chart.half_width = 0.1;
-    chart.value_label = "limit";
+    chart.band_label = "95 %";
+    chart.extrapolated = 1.83;
+    chart.extrapolated_label = "limit";
     chart.reference = 1.79;
     const PictureFiles p = draw_chart(chart);
     CHECK(is_png(p.png, picture_width, picture_height));
@@ -255,14 +258,16 @@ TEST_CASE("the table has one row a level and as many fields in each") {
 TEST_CASE("the report stands alone and escapes what the user wrote") {
     const auto& m = made();
     ReportPictures pictures;
-    pictures.error_chart = {"png", "svg"};
-    pictures.part = {"png", "svg"};
+    pictures.error_chart = pictures.time_chart = {"png", "svg"};
+    pictures.part = draw_part(m.opened, inspect_part(m.opened));
     pictures.quantity_charts["peak"] = {"png", "svg"};
-    const std::string html = report_html(m.opened, inspect_part(m.opened), m.result, pictures);
+    const std::string html =
+        report_html(m.opened, inspect_part(m.opened), m.result, pictures, provenance_now(m.opened.study, {}));
     CHECK(html.find("A &lt;plate&gt; &amp; a &quot;hole&quot;") != std::string::npos);
     CHECK(html.find("<plate>") == std::string::npos);
     CHECK(html.find("data:image/svg+xml;base64,c3Zn\"") != std::string::npos);
     CHECK(html.find("http") == std::string::npos);  // nothing is loaded from elsewhere
+    CHECK(html.find("SHA-256 " + sha256(m.opened.study.source)) != std::string::npos);
     CHECK(html.find("src=\"data:") != std::string::npos);
     CHECK(html.find("Grid independence") != std::string::npos);
     CHECK(html.find("<h2>Part</h2>") != std::string::npos);
@@ -270,8 +275,8 @@ TEST_CASE("the report stands alone and escapes what the user wrote") {
     StudyAndPart cleaned = m.opened;
     cleaned.original = m.opened.part;
     cleaned.cleanup = {{"hole \"x\" filled", {{1, 1}}}};
-    pictures.cleanup = PictureFiles{"png", "svg"};
-    const std::string more = report_html(cleaned, inspect_part(cleaned), m.result, pictures);
+    pictures.cleanup = pictures.part;
+    const std::string more = report_html(cleaned, inspect_part(cleaned), m.result, pictures, {});
     CHECK(more.find("hole &quot;x&quot; filled") != std::string::npos);
     CHECK(more.find("the area changed by 0 %") != std::string::npos);
 }

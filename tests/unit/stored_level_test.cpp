@@ -13,6 +13,7 @@
 #include "evidence/output.hpp"
 #include "study/compare.hpp"
 #include "study/read_vary.hpp"
+#include "support/folder.hpp"
 #include "support/solved.hpp"
 
 using namespace dotsift;
@@ -38,12 +39,6 @@ const std::string warm_pad =
     "\"right\"\n[quantity.flow]\nof = \"reaction_flow\"\non = \"floor\"\n[size]\nglobal = 0.6\n[series.u]\nkind = "
     "\"uniform\"\nmost_levels = 2\n";
 
-struct Folder {
-    std::filesystem::path path = std::filesystem::temp_directory_path() / "dotsift-stored-level-test";
-    Folder() { std::filesystem::remove_all(path); }
-    ~Folder() { std::filesystem::remove_all(path); }
-};
-
 template <class T>
 bool same(const std::vector<T>& a, const std::vector<T>& b) {
     return a == b;
@@ -59,7 +54,7 @@ TEST_CASE("a stored level comes back bit for bit") {
     INFO(problems.text());
     REQUIRE(problems.empty());
     const Folder folder;
-    Output output(folder.path, both);
+    Output output(folder.path, both, provenance_now(both.study, {}));
     output.begin(Earlier::refuse);
     struct Writer : StudyObserver {
         Output& output;

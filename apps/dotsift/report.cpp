@@ -1,0 +1,37 @@
+#include <fmt/format.h>
+
+#include "commands.hpp"
+#include "console.hpp"
+#include "evidence/output.hpp"
+#include "evidence/stored_result.hpp"
+#include "evidence/summary.hpp"
+
+namespace dotsift::app {
+
+int report(const std::vector<std::string>& arguments) {
+    cxxopts::Options options(
+        "dotsift report",
+        "Makes report, summary, tables, charts and pictures of a result anew from its stored levels. "
+        "Nothing is solved.");
+    options.add_options()("help", "print this")("json", "print the summary as JSON")(
+        "result", "directory that `dotsift run` wrote", cxxopts::value<std::string>());
+    options.parse_positional({"result"});
+    options.positional_help("RESULT");
+    const auto given = parse(options, arguments);
+    if (given.count("help")) {
+        fmt::print("{}\nexample: dotsift report out\n", options.help());
+        return 0;
+    }
+    if (!given.count("result")) throw InputError("no result is given", {}, "as in: dotsift report out");
+    const StoredResult stored = stored_result(given["result"].as<std::string>());
+    Output output(stored.directory, stored.opened, stored.provenance);
+    output.remake(stored.result);
+    if (given.count("json"))
+        fmt::print("{}\n", summary_json(stored.opened, stored.result).dump(2));
+    else
+        fmt::print("{}\n\nreport: {}\n", strong(study_verdict(stored.opened.study, stored.result)),
+                   (output.directory() / "report.html").string());
+    return static_cast<int>(stored.result.all_targets_met() ? ExitStatus::done : ExitStatus::target_missed);
+}
+
+}  // namespace dotsift::app

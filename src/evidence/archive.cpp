@@ -1,0 +1,160 @@
+#include "evidence/archive.hpp"
+
+#include <fmt/format.h>
+#include <zip.h>
+
+#include <algorithm>
+#include <memory>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "base/errors.hpp"
+#include "base/files.hpp"
+
+namespace dotsift {
+
+namespace fs = std::filesystem;
+
+namespace {
+
+// The first moment that the format knows: entries have no time of their own.
+constexpr std::uint16_t no_time = 0, no_date = (1U << 5U) | 1U;
+
+Place place_of(const fs::path& file) {
+    Place place;
+    place.file = file.string();
+    return place;
+}
+
+[[noreturn]] void refuse(const fs::path& file, const std::string& what) {
+    throw InputError(what, place_of(file),
+                     "name an archive that `dotsift archive` made, and take it from a whole copy");
+}
+
+struct Closing {
+    void operator()(zip_t* z) const { zip_discard(z); }
+    void operator()(zip_file_t* f) const { zip_fclose(f); }
+};
+using Archive = std::unique_ptr<zip_t, Closing>;
+
+std::string message_of(int code) {
+    zip_error_t error;
+    zip_error_init_with_code(&error, code);
+    std::string text = zip_error_strerror(&error);
+    zip_error_fini(&error);
+    return text;
+}
+
+struct Entry {
+    zip_uint64_t index = 0;
+    fs::path inside;  ///< the archive's folder
+    zip_uint64_t size = 0;
+};
+
+/// Below one folder, and nowhere else.
+std::vector<Entry> entries_of(zip_t* archive, const fs::path& file, double most_bytes) {
+    std::vector<Entry> entries;
+    std::string folder;
+    std::set<std::string> seen;
+    double bytes = 0;
+    const zip_int64_t count = zip_get_num_entries(archive, 0);
+    for (zip_uint64_t k = 0; k < static_cast<zip_uint64_t>(count); ++k) {
+        zip_stat_t stat;
+        if (zip_stat_index(archive, k, 0, &stat) != 0 || !(stat.valid & ZIP_STAT_NAME) || !(stat.valid & ZIP_STAT_SIZE))
+            refuse(file, "the archive's list of files is damaged");
+        const std::string name = stat.name;
+        const fs::path path = name;
+        if (name.empty() || name.back() == '/') continue;  // a folder
+        const bool plain =
+            std::none_of(path.begin(), path.end(), [](const fs::path& p) { return p == ".." || p == "."; });
+        if (path.is_absolute() || !plain || name.find('\\') != std::string::npos)
+            refuse(file, fmt::format("the archive holds \"{}\", which leads elsewhere", name));
+        if (!seen.insert(name).second) refuse(file, fmt::format("the archive holds \"{}\" twice", name));
+        const std::string top = path.begin()->string();
+        if (folder.empty()) folder = top;
+        if (top != folder || std::distance(path.begin(), path.end()) < 2)
+            refuse(file, "the archive holds more than one folder");
+        bytes += static_cast<double>(stat.size);
+        if (bytes > most_bytes)
+            refuse(file, fmt::format("the archive unpacks to more than {:.3g} GB", most_bytes / 1e9));
+        entries.push_back({k, path.lexically_relative(folder), stat.size});
+    }
+    if (entries.empty()) refuse(file, "the archive is empty");
+    return entries;
+}
+
+std::string content_of_entry(zip_t* archive, const Entry& entry, const fs::path& file) {
+    const std::unique_ptr<zip_file_t, Closing> in(zip_fopen_index(archive, entry.index, 0));
+    std::string content(entry.size, '\0');
+    zip_uint64_t done = 0;
+    while (in && done < entry.size) {
+        const zip_int64_t n = zip_fread(in.get(), content.data() + done, entry.size - done);
+        if (n <= 0) break;
+        done += static_cast<zip_uint64_t>(n);
+    }
+    // One more read: the checksum is only looked at when the end is reached.
+    char beyond = 0;
+    if (!in || done < entry.size || zip_fread(in.get(), &beyond, 1) != 0)
+        refuse(file, fmt::format("\"{}\" in the archive is damaged", entry.inside.string()));
+    return content;
+}
+
+}  // namespace
+
+void pack(const fs::path& directory, const fs::path& file) {
+    std::vector<fs::path> files;
+    std::error_code code;
+    for (fs::recursive_directory_iterator it(directory, code), end; !code && it != end; it.increment(code))
+        if (it->is_regular_file(code)) files.push_back(it->path());
+    if (code) throw FileError(fmt::format("the directory cannot be read: {}", code.message()), place_of(directory));
+    std::sort(files.begin(), files.end());
+    const std::string folder = fs::absolute(directory).lexically_normal().filename().empty()
+                                   ? fs::absolute(directory).lexically_normal().parent_path().filename().string()
+                                   : fs::absolute(directory).lexically_normal().filename().string();
+    int trouble = 0;
+    Archive archive(zip_open(file.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &trouble));
+    if (!archive)
+        throw FileError(fmt::format("the archive cannot be written: {}", message_of(trouble)), place_of(file));
+    const auto fail = [&] {
+        throw FileError(fmt::format("the archive cannot be written: {}", zip_strerror(archive.get())), place_of(file),
+                        "is the disk full, or the folder closed to you?");
+    };
+    for (const auto& f : files) {
+        std::error_code same;
+        if (fs::equivalent(f, file, same)) continue;
+        zip_source_t* source = zip_source_file(archive.get(), f.c_str(), 0, -1);
+        if (!source) fail();
+        const std::string name = (fs::path(folder) / f.lexically_relative(directory)).generic_string();
+        const zip_int64_t index = zip_file_add(archive.get(), name.c_str(), source, ZIP_FL_ENC_UTF_8);
+        if (index < 0) {
+            zip_source_free(source);
+            fail();
+        }
+        if (zip_file_set_dostime(archive.get(), static_cast<zip_uint64_t>(index), no_time, no_date, 0) != 0) fail();
+    }
+    if (zip_close(archive.get()) != 0) fail();
+    (void)archive.release();  // NOLINT: closed, and gone with it
+}
+
+void unpack(const fs::path& file, const fs::path& directory, double most_bytes) {
+    std::error_code code;
+    if (fs::exists(directory, code) && !(fs::is_directory(directory, code) && fs::is_empty(directory, code)))
+        throw InputError("the output directory is not empty", place_of(directory), "choose another directory with -o");
+    int trouble = 0;
+    const Archive archive(zip_open(file.c_str(), ZIP_RDONLY | ZIP_CHECKCONS, &trouble));
+    if (!archive) {
+        if (trouble == ZIP_ER_NOENT || trouble == ZIP_ER_OPEN || trouble == ZIP_ER_READ)
+            throw FileError(fmt::format("the archive cannot be read: {}", message_of(trouble)), place_of(file));
+        refuse(file, fmt::format("the file is no sound archive: {}", message_of(trouble)));
+    }
+    const auto entries = entries_of(archive.get(), file, most_bytes);
+    for (const auto& e : entries) (void)content_of_entry(archive.get(), e, file);  // all is sound before any is written
+    for (const auto& e : entries) {
+        const fs::path target = directory / e.inside;
+        make_directory(target.parent_path());
+        write_file(target, content_of_entry(archive.get(), e, file));
+    }
+}
+
+}  // namespace dotsift

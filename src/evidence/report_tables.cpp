@@ -1,0 +1,331 @@
+#include "evidence/report_tables.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/numbers.hpp"
+#include "evidence/html.hpp"
+#include "evidence/summary.hpp"
+#include "evidence/xml_text.hpp"
+
+namespace dotsift {
+
+namespace {
+
+using Rows = std::vector<std::vector<HtmlCell>>;
+using Headings = std::vector<std::string>;
+
+std::string with_unit(const std::string& name, const std::string& unit) {
+    return unit.empty() ? escaped(name)
+                        : fmt::format("{} <span class=\"unit\">{}</span>", escaped(name), escaped(unit));
+}
+
+HtmlCell count_cell(long long n) {
+    return number_cell(static_cast<double>(n), grouped(n));
+}
+HtmlCell percent_cell(double v) {
+    return number_cell(v, percent(v));
+}
+HtmlCell sensible_cell(double v, int digits = 4) {
+    return number_cell(v, sensible(v, digits));
+}
+HtmlCell megabytes_cell(double bytes) {
+    return number_cell(bytes, bytes > 0 ? fmt::format("{:.0f}", bytes / 1e6) : "-");
+}
+HtmlCell words_cell(const std::string& text) {
+    HtmlCell cell = text_cell(text);
+    cell.look = "words";
+    return cell;
+}
+
+void add_quantities(Headings& headings, const Study& study) {
+    for (const auto& q : study.quantities) headings.push_back(with_unit(q.name, unit_of(study, q)));
+}
+
+const Level* with_most_unknowns(const StudyResult& result) {
+    const Level* finest = nullptr;
+    for (const auto& s : result.series)
+        for (const auto& l : s.levels)
+            if (!finest || l.unknowns > finest->unknowns) finest = &l;
+    return finest;
+}
+
+std::vector<HtmlCell> comparison_row(const std::string& name, const Level& l, const SeriesResult* series) {
+    std::vector<HtmlCell> row{text_cell(name), count_cell(static_cast<long long>(l.mesh.elements)),
+                              count_cell(l.unknowns)};
+    for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+        // What no longer changes is known to its rounding, which says nothing here.
+        const QuantityVerdict* v = series ? &series->verdicts[q] : nullptr;
+        const bool still = v && v->convergence.behaviour == Behaviour::settled;
+        const double band = v && !still ? v->interval.half_width : NAN, value = l.quantities[q].value;
+        const bool zero = std::fabs(value) <= rounding_share * l.quantities[q].scale;
+        row.push_back(number_cell(
+            value, (zero ? "0" : with_uncertainty(value, band)) +
+                       (std::isfinite(band) && band > 0 && value != 0 && !zero
+                            ? fmt::format("<span class=\"sub\">± {}</span>", percent(band / std::fabs(value)))
+                            : "")));
+    }
+    row.push_back(percent_cell(l.true_error ? l.true_error->relative() : l.estimated_error));
+    row.push_back(sensible_cell(seconds_of(l), 2));
+    row.push_back(megabytes_cell(peak_bytes_of(l)));
+    return row;
+}
+
+std::string shown_beside(double v, double of) {
+    return std::fabs(v) <= 1e-9 * of ? std::string("0") : sensible(v, 6);
+}
+
+}  // namespace
+
+std::string comparison_table(const Study& study, const StudyResult& result) {
+    Headings headings{"mesh", "elements", "unknowns"};
+    add_quantities(headings, study);
+    headings.insert(headings.end(), {study.exact_stress ? "true error" : "estimated error", with_unit("time", "s"),
+                                     with_unit("memory", "MB")});
+    Rows rows;
+    for (const auto& s : result.series) {
+        if (s.levels.empty()) continue;
+        if (rows.empty()) rows.push_back(comparison_row("first mesh", s.levels.front(), nullptr));
+        rows.push_back(comparison_row(fmt::format("{}, level {}", s.name, s.levels.back().index), s.levels.back(), &s));
+    }
+    return html_table("", headings, rows);
+}
+
+std::string levels_table(const Study& study, const SeriesResult& s) {
+    Headings headings{"level", with_unit("h", study.units.label(dimension::length)), "nodes", "elements", "unknowns"};
+    add_quantities(headings, study);
+    headings.emplace_back("estimated error");
+    if (study.error_bound) headings.emplace_back("bound");
+    if (study.exact_stress) headings.insert(headings.end(), {"true error", "effectivity"});
+    Rows rows;
+    for (std::size_t k = 0; k < s.levels.size(); ++k) {
+        const Level& l = s.levels[k];
+        std::vector<HtmlCell> row{number_cell(l.index, std::to_string(l.index)),
+                                  sensible_cell(l.mesh.characteristic_size),
+                                  count_cell(static_cast<long long>(l.mesh.nodes)),
+                                  count_cell(static_cast<long long>(l.mesh.elements)), count_cell(l.unknowns)};
+        for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+            std::string shown = shown_value(l.quantities[q], 6);
+            const double change = k > 0 ? relative_change(s.levels[k - 1].quantities[q], l.quantities[q]) : NAN;
+            if (!std::isnan(change)) {
+                const auto& target = study.quantities[q].target;
+                shown += fmt::format("<span class=\"sub{}\">{}</span>",
+                                     target ? (change <= *target ? " met" : " missed") : "",
+                                     change == 0 ? "no change" : "changed " + percent(change));
+            }
+            row.push_back(number_cell(l.quantities[q].value, shown));
+        }
+        row.push_back(percent_cell(l.estimated_error));
+        if (study.error_bound) row.push_back(percent_cell(l.error_bound.value_or(NAN)));
+        if (l.true_error) {
+            row.push_back(percent_cell(l.true_error->relative()));
+            row.push_back(sensible_cell(
+                l.true_error->error2 > 0 ? std::sqrt(l.fields->error.error2 / l.true_error->error2) : NAN, 3));
+        }
+        rows.push_back(std::move(row));
+    }
+    return html_table("", headings, rows);
+}
+
+std::string convergence_table(const Study& study, const SeriesResult& s) {
+    Rows rows;
+    for (std::size_t q = 0; q < s.verdicts.size(); ++q) {
+        const auto& v = s.verdicts[q];
+        const Convergence& c = v.convergence;
+        HtmlCell verdict = text_cell(name_of(v.verdict));
+        verdict.look = v.verdict == Verdict::met ? "met" : v.verdict == Verdict::missed ? "missed" : "";
+        rows.push_back(
+            {text_cell(v.quantity), text_cell(name_of(c.behaviour)),
+             number_cell(v.interval.value, with_uncertainty(v.interval.value, v.interval.half_width)),
+             c.behaviour == Behaviour::settled ? text_cell("rounding") : percent_cell(v.interval.relative()),
+             sensible_cell(c.observed_order, 3), sensible_cell(c.expected_order, 3),
+             number_cell(c.extrapolated, with_uncertainty(c.extrapolated, v.interval.half_width)),
+             percent_cell(c.gci_fine), percent_cell(c.gci_coarse),
+             number_cell(c.asymptotic_ratio, sensible(c.asymptotic_ratio, 3) +
+                                                 (c.asymptotic && !std::isnan(c.asymptotic_ratio) ? ", in range" : "")),
+             study.quantities[q].target ? percent_cell(*study.quantities[q].target) : text_cell("-"), verdict});
+    }
+    std::string out = html_table("What the levels say",
+                                 {"quantity", "behaviour", "value", "± 95 %", "observed order", "expected order",
+                                  "extrapolated", "GCI fine", "GCI coarse", "asymptotic ratio", "target", "verdict"},
+                                 rows);
+    for (const auto& v : s.verdicts)
+        out += fmt::format("<p class=\"faint\">{}: {}.</p>\n", escaped(v.quantity), escaped(v.interval.rule));
+    return out;
+}
+
+std::string fits_table(const SeriesResult& s) {
+    Rows rows;
+    for (const auto& v : s.verdicts) {
+        if (!v.convergence.least_squares) continue;
+        const LeastSquaresUncertainty& f = *v.convergence.least_squares;
+        const double value = std::fabs(v.interval.value);
+        rows.push_back(
+            {text_cell(v.quantity), text_cell(f.fit.expansion() + (f.fit.weighted ? ", weighted" : "")),
+             number_cell(f.fit.limit, with_uncertainty(f.fit.limit, f.half_width)), sensible_cell(f.observed_order, 3),
+             percent_cell(value > 0 ? f.fit.deviation / value : f.fit.deviation), sensible_cell(f.safety_factor, 3),
+             percent_cell(value > 0 ? f.half_width / value : f.half_width)});
+    }
+    if (rows.empty()) return {};
+    return html_table("Fits by least squares through all levels",
+                      {"quantity", "error as", "limit", "order", "standard deviation", "safety factor", "uncertainty"},
+                      rows);
+}
+
+std::string dual_table(const Study& study, const SeriesResult& s) {
+    if (std::none_of(study.quantities.begin(), study.quantities.end(), [](const auto& q) { return q.dual; })) return {};
+    const Level& last = s.levels.back();
+    Rows rows;
+    for (std::size_t q = 0; q < last.goals.size(); ++q) {
+        const auto& spec = study.quantities[q];
+        if (!last.goals[q]) {
+            if (spec.dual)
+                rows.push_back({text_cell(spec.name), text_cell("has no dual problem"), text_cell(""), text_cell(""),
+                                text_cell("")});
+            continue;
+        }
+        const GoalEstimate& g = *last.goals[q];
+        const std::string unit = escaped(unit_of(study, spec));
+        rows.push_back(
+            {text_cell(spec.name), number_cell(g.value, fmt::format("{} {}", sensible(g.value, 6), unit)),
+             sensible_cell(g.error, 2),
+             number_cell(g.corrected(), fmt::format("{} ± {} {}", with_uncertainty(g.corrected(), g.half_width),
+                                                    sensible(g.half_width, 2), unit)),
+             text_cell(g.radius > 0
+                           ? fmt::format("within {} {}", sensible(g.radius, 2), study.units.label(dimension::length))
+                           : "-")});
+    }
+    return html_table(fmt::format("Errors by dual problems, level {}", last.index),
+                      {"quantity", "by the elements' own field", "estimated error", "corrected", "mean over"}, rows);
+}
+
+std::string cost_table(const SeriesResult& s) {
+    if (s.levels.empty()) return {};
+    Headings headings{"level"};
+    for (const auto& c : s.levels.front().costs)
+        headings.insert(headings.end(), {with_unit(c.stage, "s"), with_unit(c.stage, "MB")});
+    headings.push_back(with_unit("all", "s"));
+    Rows rows;
+    for (const auto& l : s.levels) {
+        std::vector<HtmlCell> row{number_cell(l.index, std::to_string(l.index))};
+        for (const auto& c : l.costs) {
+            row.push_back(sensible_cell(c.seconds, 2));
+            row.push_back(megabytes_cell(c.peak_bytes));
+        }
+        row.push_back(sensible_cell(seconds_of(l), 2));
+        rows.push_back(std::move(row));
+    }
+    return html_table("What the levels cost", headings, rows);
+}
+
+std::string shared_table(const Study& study, const std::vector<SharedMeasure>& shared) {
+    Rows rows;
+    for (const auto& m : shared) {
+        std::string wanted = "0";
+        if (m.kind == SharedMeasure::Kind::area)
+            wanted = fmt::format("{} {}²", sensible(m.wanted, 6), study.units.label(dimension::length));
+        if (m.kind == SharedMeasure::Kind::length)
+            wanted = fmt::format("{} {}", sensible(m.wanted, 6), study.units.label(dimension::length));
+        if (m.kind == SharedMeasure::Kind::load) wanted = sensible(m.wanted, 6);
+        const auto gap = [](double v) { return number_cell(v, v < 1e-12 ? "0" : percent(v)); };
+        HtmlCell verdict = words_cell(m.drifts() ? m.fault : "the same");
+        if (m.drifts()) verdict.look = "words missed";
+        rows.push_back({text_cell(fmt::format("{} {}", name_of(m.kind), m.name)),
+                        number_cell(m.wanted, escaped(wanted)), gap(m.worst), text_cell(m.level), gap(m.on_finest),
+                        verdict});
+    }
+    return html_table("", {"measure", "of the part", "largest gap", "on", "gap on the finest", "verdict"}, rows);
+}
+
+std::string loads_table(const Study& study, const StudyResult& result) {
+    const Level* finest = with_most_unknowns(result);
+    if (!finest) return {};
+    Headings headings{"name"};
+    if (study.elastic())
+        headings.insert(headings.end(), {with_unit("along x", study.units.label(dimension::force)),
+                                         with_unit("along y", study.units.label(dimension::force)),
+                                         with_unit("moment", study.units.label(dimension::moment))});
+    if (study.conducts()) headings.push_back(with_unit("flow into the part", unit_of(study, Field::reaction_flow)));
+    double scale = 0, moment_scale = 0, flow_scale = 0;
+    const auto see = [&](const auto& t) {
+        scale = std::max(scale, norm(t.force));
+        moment_scale = std::max(moment_scale, std::fabs(t.moment));
+        flow_scale = std::max(flow_scale, std::fabs(t.flow));
+    };
+    for (const auto& t : finest->loads) see(t);
+    for (const auto& r : finest->reactions) see(r);
+    Rows rows;
+    const auto add = [&](const char* kind, const auto& t) {
+        std::vector<HtmlCell> row{text_cell(fmt::format("{} {}", kind, t.name))};
+        if (study.elastic())
+            row.insert(row.end(), {number_cell(t.force[0], shown_beside(t.force[0], scale)),
+                                   number_cell(t.force[1], shown_beside(t.force[1], scale)),
+                                   number_cell(t.moment, shown_beside(t.moment, moment_scale))});
+        if (study.conducts()) row.push_back(number_cell(t.flow, shown_beside(t.flow, flow_scale)));
+        rows.push_back(std::move(row));
+    };
+    for (const auto& t : finest->loads) add("load", t);
+    for (std::size_t k = 0; k < finest->reactions.size(); ++k)
+        add(k < study.supports.size() ? "support" : "tie", finest->reactions[k]);
+    return html_table("On the level with the most unknowns" +
+                          (study.cases.empty() ? std::string() : ", load case " + study.cases.front().name),
+                      headings, rows);
+}
+
+std::string singular_table(const StudyResult& result) {
+    Rows rows;
+    for (const auto& p : result.singular_places)
+        rows.push_back(
+            {text_cell(fmt::format("({}, {})", sensible(p.point.position[0]), sensible(p.point.position[1]))),
+             words_cell(p.point.cause),
+             number_cell(p.point.exponent, p.point.exponent > 0 ? fmt::format("{:.3f}", p.point.exponent) : "0"),
+             text_cell(p.shows ? "shows" : "does not show"), words_cell(p.advice)});
+    return html_table("", {"place", "cause", "λ", "in this solution", "what helps"}, rows);
+}
+
+std::string materials_table(const Study& study) {
+    Rows rows;
+    const std::string stress = study.units.label(dimension::stress);
+    for (const auto& m : study.materials) {
+        std::string laws;
+        const auto add = [&](const std::string& text) { laws += (laws.empty() ? "" : ", ") + text; };
+        if (m.youngs_modulus > 0) {
+            add(fmt::format("Young's modulus {:g} {}", m.youngs_modulus, stress));
+            add(fmt::format("Poisson's ratio {:g}", m.poissons_ratio));
+        }
+        if (m.orthotropy)
+            add(fmt::format("orthotropic, moduli {:g}, {:g}, {:g} {}", m.orthotropy->moduli[0], m.orthotropy->moduli[1],
+                            m.orthotropy->moduli[2], stress));
+        if (m.conductivity && study.conducts())
+            add(fmt::format(
+                "conductivity {:g}{} {}", (*m.conductivity)[0],
+                (*m.conductivity)[0] == (*m.conductivity)[1] ? "" : fmt::format(", {:g}", (*m.conductivity)[1]),
+                study.conduction.of_heat() ? study.units.label(dimension::conductivity) : ""));
+        if (m.density) add("density in the study file");
+        rows.push_back({text_cell(m.name),
+                        words_cell(m.on.empty() ? "all other regions" : fmt::format("{}", fmt::join(m.on, ", "))),
+                        words_cell(laws)});
+    }
+    return html_table("Materials", {"name", "regions", "law"}, rows, false);
+}
+
+std::string quality_table(const Study& study, const StudyResult& result) {
+    Rows rows;
+    for (const auto& s : result.series)
+        for (const auto& l : s.levels)
+            rows.push_back({text_cell(fmt::format("{}, level {}", s.name, l.index)),
+                            count_cell(static_cast<long long>(l.mesh.elements)),
+                            count_cell(static_cast<long long>(l.mesh.quadrilaterals)),
+                            sensible_cell(l.mesh.mean_quality, 3), sensible_cell(l.mesh.worst_quality, 3),
+                            text_cell(fmt::format("({}, {})", sensible(l.mesh.worst_position[0]),
+                                                  sensible(l.mesh.worst_position[1]))),
+                            number_cell(l.mesh.smallest_angle, fmt::format("{:.1f}°", l.mesh.smallest_angle))});
+    return html_table("",
+                      {"mesh", "elements", "quadrilaterals among them", "mean quality", "worst quality",
+                       with_unit("where", study.units.label(dimension::length)), "smallest angle"},
+                      rows);
+}
+
+}  // namespace dotsift

@@ -1,0 +1,30 @@
+#pragma once
+// A result back from the directory that a run wrote.
+
+#include <filesystem>
+
+#include "evidence/provenance.hpp"
+#include "part/check_study.hpp"
+#include "series/run.hpp"
+
+namespace dotsift {
+
+struct StoredResult {
+    std::filesystem::path directory;
+    StudyAndPart opened;
+    StudyResult result;
+    Provenance provenance;
+};
+
+/// The copy of the study that a result belongs to, with its own title, and the part. Throws InputError if the directory
+/// holds no result, or one whose study is damaged.
+StudyAndPart stored_study(const std::filesystem::path& directory);
+
+/// Where it came from; what an older result did not note is empty.
+Provenance stored_provenance(const std::filesystem::path& directory);
+
+/// The same with all its levels, bit for bit, and judged anew; nothing is solved. Throws InputError if there is no
+/// level or one is damaged.
+StoredResult stored_result(const std::filesystem::path& directory);
+
+}  // namespace dotsift
