@@ -1,6 +1,7 @@
 #include "evidence/canvas.hpp"
 
 #include <cairo-ft.h>
+#include <cairo-pdf.h>
 #include <cairo-svg.h>
 #include <cairo.h>
 #include <fmt/format.h>
@@ -156,6 +157,35 @@ void Canvas::image(const Vec2& at, const Vec2& size, int columns, int rows, std:
     cairo_surface_destroy(surface);
 }
 
+double Canvas::picture(const Box2& box, const std::string& png) {
+    struct Source {
+        const std::string& bytes;
+        std::size_t at = 0;
+    } source{png};
+    const auto read = [](void* from, unsigned char* data, unsigned int length) {
+        auto& s = *static_cast<Source*>(from);
+        if (s.at + length > s.bytes.size()) return CAIRO_STATUS_READ_ERROR;
+        std::copy_n(s.bytes.begin() + static_cast<std::ptrdiff_t>(s.at), length, data);
+        s.at += length;
+        return CAIRO_STATUS_SUCCESS;
+    };
+    cairo_surface_t* surface = cairo_image_surface_create_from_png_stream(read, &source);
+    if (cairo_surface_status(surface) != CAIRO_STATUS_SUCCESS) {
+        cairo_surface_destroy(surface);
+        throw FileError("a picture cannot be read");
+    }
+    const double columns = cairo_image_surface_get_width(surface), rows = cairo_image_surface_get_height(surface);
+    const double scale = std::min(box.size()[0] / columns, box.size()[1] / rows);
+    cairo_save(cairo_);
+    cairo_translate(cairo_, box.low[0], box.low[1]);
+    cairo_scale(cairo_, scale, scale);
+    cairo_set_source_surface(cairo_, surface, 0, 0);
+    cairo_paint(cairo_);
+    cairo_restore(cairo_);
+    cairo_surface_destroy(surface);
+    return scale * rows;
+}
+
 void Canvas::within_circle(const Vec2& centre, double radius, const std::function<void()>& draw) {
     cairo_save(cairo_);
     cairo_new_path(cairo_);
@@ -223,6 +253,25 @@ std::string render(PictureFormat format, int width, int height, const std::funct
     if (status != CAIRO_STATUS_SUCCESS && status != CAIRO_STATUS_SURFACE_FINISHED)
         throw FileError(fmt::format("a picture could not be drawn: {}", cairo_status_to_string(status)));
     return format == PictureFormat::svg ? with_own_numbers(bytes) : bytes;
+}
+
+std::string render_document(const std::string& title, double width, double height,
+                            const std::function<void(Canvas&, const std::function<void()>&)>& draw) {
+    std::string bytes;
+    cairo_surface_t* surface = cairo_pdf_surface_create_for_stream(append, &bytes, width, height);
+    cairo_pdf_surface_set_metadata(surface, CAIRO_PDF_METADATA_TITLE, title.c_str());
+    cairo_pdf_surface_set_metadata(surface, CAIRO_PDF_METADATA_CREATE_DATE, "2000-01-01T00:00:00Z");
+    cairo_t* context = cairo_create(surface);
+    Canvas canvas(context);
+    draw(canvas, [&] { cairo_show_page(context); });
+    cairo_status_t status = cairo_status(context);
+    cairo_destroy(context);
+    cairo_surface_finish(surface);
+    if (status == CAIRO_STATUS_SUCCESS) status = cairo_surface_status(surface);
+    cairo_surface_destroy(surface);
+    if (status != CAIRO_STATUS_SUCCESS && status != CAIRO_STATUS_SURFACE_FINISHED)
+        throw FileError(fmt::format("the document could not be drawn: {}", cairo_status_to_string(status)));
+    return bytes;
 }
 
 }  // namespace dotsift

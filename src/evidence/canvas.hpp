@@ -40,6 +40,9 @@ class Canvas {
     /// Premultiplied ARGB pixels, scaled to the given size.
     void image(const Vec2& at, const Vec2& size, int columns, int rows, std::vector<std::uint32_t>& pixels);
 
+    /// A whole PNG, as large as fits into a box, at its upper left corner; returns the height that it takes. Throws
+    /// FileError.
+    double picture(const Box2& box, const std::string& png);
     /// What `draw` draws, as far as it lies in a circle.
     void within_circle(const Vec2& centre, double radius, const std::function<void()>& draw);
 
@@ -49,5 +52,10 @@ class Canvas {
 
 /// Renders a drawing to the bytes of a picture file. Throws FileError if the drawing library fails.
 std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw);
+
+/// A document of pages of this size in points. `draw` gets the canvas and a call that begins the next page. The same
+/// drawing gives the same bytes: there is no date in it.
+std::string render_document(const std::string& title, double width, double height,
+                            const std::function<void(Canvas&, const std::function<void()>&)>& draw);
 
 }  // namespace dotsift

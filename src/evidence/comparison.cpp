@@ -122,6 +122,38 @@ bool same_quantities(const Comparison& c) {
     });
 }
 
+/// The same as comparison_rows, with the gaps below the values.
+Table comparison_table(const Comparison& c) {
+    const Study& study = c.study();
+    Table t;
+    t.headings = {{"level", ""},
+                  {"h", study.units.label(dimension::length)},
+                  {"elements", ""},
+                  {"unknowns", ""},
+                  {"estimated error", ""}};
+    for (const auto& name : c.quantities)
+        t.headings.push_back({name, unit_of(study, study.quantities[position_of(study, name)])});
+    t.headings.insert(t.headings.end(), {{"time", "s"}, {"memory", "MB"}});
+    for (const auto& l : c.levels) {
+        const Level& level = *l.level;
+        std::vector<TableCell> row{
+            text_cell(l.label), number_cell(level.mesh.characteristic_size, sensible(level.mesh.characteristic_size)),
+            number_cell(static_cast<double>(level.mesh.elements), grouped(static_cast<long long>(level.mesh.elements))),
+            number_cell(static_cast<double>(level.unknowns), grouped(level.unknowns)),
+            number_cell(level.estimated_error, percent(level.estimated_error))};
+        for (const auto& name : c.quantities) {
+            const double gap = gap_of(value_of(l, name), value_of(c.levels[c.finest], name));
+            const bool shown = l.level != c.levels[c.finest].level && std::isfinite(gap);
+            row.push_back(number_cell(value_of(l, name).value, shown_value(value_of(l, name), 6),
+                                      shown ? percent(gap) : std::string()));
+        }
+        row.push_back(number_cell(seconds_of(level), sensible(seconds_of(level), 2)));
+        row.push_back(number_cell(peak_bytes_of(level), fmt::format("{:.0f}", peak_bytes_of(level) / 1e6)));
+        t.rows.push_back(std::move(row));
+    }
+    return t;
+}
+
 }  // namespace
 
 Comparison compare_levels(const std::vector<fs::path>& paths) {
@@ -260,16 +292,9 @@ std::string comparison_html(const Comparison& c, const ComparisonPictures& pictu
         if (m.drifts())
             out += fmt::format("<p class=\"warning\">Not the same on every mesh: {} {} {}.</p>\n", name_of(m.kind),
                                escaped(m.name), escaped(m.fault));
-    const auto rows = comparison_rows(c);
-    std::vector<std::string> headings;
-    for (const auto& h : rows.front()) headings.push_back(escaped(h));
-    std::vector<std::vector<HtmlCell>> cells;
-    for (std::size_t k = 1; k < rows.size(); ++k) {
-        cells.emplace_back();
-        for (const auto& field : rows[k]) cells.back().push_back(text_cell(field));
-    }
-    out += html_table("", headings, cells, false);
-    out += fmt::format("<p class=\"faint\">To finest: the difference to {}.</p>\n", escaped(c.levels[c.finest].label));
+    out += html_table(comparison_table(c));
+    out += fmt::format("<p class=\"faint\">Below each value its difference to {}.</p>\n",
+                       escaped(c.levels[c.finest].label));
     const auto section = [&](const char* title, const char* columns, const auto& add) {
         out += fmt::format("<h2>{}</h2>\n<div class=\"{}\">\n", title, columns);
         add();
@@ -300,7 +325,7 @@ std::string comparison_html(const Comparison& c, const ComparisonPictures& pictu
         for (std::size_t k = 0; k < c.levels.size(); ++k)
             out += html_figure(pictures.levels[k].mesh, false, "Mesh of " + c.levels[k].label, c.levels[k].label);
     });
-    out += "<h2>The same part under the same loads</h2>\n" + shared_table(c.study(), c.shared);
+    out += "<h2>The same part under the same loads</h2>\n" + html_table(shared_table(c.study(), c.shared));
     return out + html_end();
 }
 

@@ -4,7 +4,6 @@
 
 #include <cmath>
 #include <cstdint>
-#include <limits>
 
 #include "evidence/report_script.hpp"
 #include "evidence/report_style.hpp"
@@ -28,6 +27,22 @@ std::string base64(const std::string& bytes) {
     return out;
 }
 
+const char* class_of(TableCell::Look look) {
+    switch (look) {
+        case TableCell::Look::plain:
+            return "";
+        case TableCell::Look::words:
+            return "words";
+        case TableCell::Look::met:
+            return "met";
+        case TableCell::Look::missed:
+            return "missed";
+        case TableCell::Look::words_missed:
+            return "words missed";
+    }
+    return "";
+}
+
 }  // namespace
 
 std::string html_figure(const PictureFiles& p, bool vector, const std::string& alternative,
@@ -42,34 +57,35 @@ std::string html_figure(const PictureFiles& p, bool vector, const std::string& a
         escaped(alternative), picture_width, picture_height, escaped(caption));
 }
 
-HtmlCell text_cell(const std::string& text) {
-    return {escaped(text), std::numeric_limits<double>::quiet_NaN(), {}};
-}
-
-HtmlCell number_cell(double value, const std::string& shown) {
-    return {shown, value, {}};
-}
-
-std::string html_table(const std::string& caption, const std::vector<std::string>& headings,
-                       const std::vector<std::vector<HtmlCell>>& rows, bool sortable) {
-    const bool sorts = sortable && rows.size() > 1;
+std::string html_table(const Table& table) {
+    if (table.rows.empty()) return {};
+    const bool sorts = table.sortable && table.rows.size() > 1;
     std::string out = fmt::format("<div class=\"scroll\"><table{}>", sorts ? " class=\"sortable\"" : "");
-    if (!caption.empty()) out += fmt::format("<caption>{}</caption>", escaped(caption));
+    if (!table.caption.empty()) out += fmt::format("<caption>{}</caption>", escaped(table.caption));
     out += "<thead><tr>";
-    for (std::size_t c = 0; c < headings.size(); ++c) {
-        const bool words = !rows.empty() && c < rows.front().size() && rows.front()[c].look.rfind("words", 0) == 0;
-        out += fmt::format("<th scope=\"col\"{}>{}</th>", words ? " class=\"words\"" : "", headings[c]);
+    for (std::size_t c = 0; c < table.headings.size(); ++c) {
+        const auto& h = table.headings[c];
+        const auto& first = table.rows.front();
+        const bool words = c < first.size() &&
+                           (first[c].look == TableCell::Look::words || first[c].look == TableCell::Look::words_missed);
+        out += fmt::format("<th scope=\"col\"{}>{}{}</th>", words ? " class=\"words\"" : "", escaped(h.name),
+                           h.unit.empty() ? "" : fmt::format(" <span class=\"unit\">{}</span>", escaped(h.unit)));
     }
     out += "</tr></thead><tbody>\n";
-    for (const auto& row : rows) {
+    for (const auto& row : table.rows) {
         out += "<tr>";
         for (std::size_t c = 0; c < row.size(); ++c) {
-            const HtmlCell& cell = row[c];
-            const std::string look = cell.look.empty() ? "" : fmt::format(" class=\"{}\"", cell.look);
+            const TableCell& cell = row[c];
+            const std::string look =
+                cell.look == TableCell::Look::plain ? "" : fmt::format(" class=\"{}\"", class_of(cell.look));
             const std::string key =
                 sorts && std::isfinite(cell.sorted_by) ? fmt::format(" data-v=\"{:.9g}\"", cell.sorted_by) : "";
-            out += c == 0 ? fmt::format("<th scope=\"row\"{}{}>{}</th>", look, key, cell.shown)
-                          : fmt::format("<td{}{}>{}</td>", look, key, cell.shown);
+            std::string shown = escaped(cell.text);
+            if (!cell.below.empty())
+                shown +=
+                    fmt::format("<span class=\"sub {}\">{}</span>", class_of(cell.below_look), escaped(cell.below));
+            out += c == 0 ? fmt::format("<th scope=\"row\"{}{}>{}</th>", look, key, shown)
+                          : fmt::format("<td{}{}>{}</td>", look, key, shown);
         }
         out += "</tr>\n";
     }

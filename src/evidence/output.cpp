@@ -12,6 +12,7 @@
 #include "evidence/part_picture.hpp"
 #include "evidence/path_files.hpp"
 #include "evidence/report.hpp"
+#include "evidence/report_pdf.hpp"
 #include "evidence/stored_level.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/vtu.hpp"
@@ -155,28 +156,32 @@ void Output::write_evidence(const StudyResult& result) {
         const bool last = k + 1 == levels.size() || levels[k + 1]->series != levels[k]->series;
         LevelPictures& drawn = drawn_levels[k];
         drawn = draw_level(study_, *levels[k], ranges, later ? levels[k - 1] : nullptr);
-        if (k > 0 && !last) return;  // the page shows the first mesh and the last ones
+        const fs::path folder = directory_ / level_folder(levels[k]->series, levels[k]->index);
+        write_picture(folder / "mesh", drawn.mesh);
+        write_picture(folder / name_of(ranges.field), drawn.field);
+        write_picture(folder / "error", drawn.error);
+        if (drawn.change) write_picture(folder / "change", *drawn.change);
+        if (k > 0 && !last) {  // the page shows the first mesh and the last ones
+            drawn = {};
+            return;
+        }
         for (PictureFiles* p : {&drawn.mesh, &drawn.field, &drawn.error}) add_webp(*p);
         if (drawn.change && last) add_webp(*drawn.change);
     });
-    for (std::size_t k = 0; k < levels.size(); ++k) {
-        const std::string folder = level_folder(levels[k]->series, levels[k]->index);
-        LevelPictures drawn = std::move(drawn_levels[k]);
-        write_picture(directory_ / folder / "mesh", drawn.mesh);
-        write_picture(directory_ / folder / name_of(ranges.field), drawn.field);
-        write_picture(directory_ / folder / "error", drawn.error);
-        if (drawn.change) write_picture(directory_ / folder / "change", *drawn.change);
-        pictures.levels[folder] = std::move(drawn);
-    }
+    for (std::size_t k = 0; k < levels.size(); ++k)
+        if (!drawn_levels[k].mesh.png.empty())
+            pictures.levels[level_folder(levels[k]->series, levels[k]->index)] = std::move(drawn_levels[k]);
     make_directory(directory_ / "charts");
     pictures.quantity_charts = draw_quantity_charts(study_, result);
     for (const auto& [name, chart] : pictures.quantity_charts) write_picture(directory_ / "charts" / name, chart);
     pictures.path_charts = draw_path_charts(study_, result);
     for (const auto& [name, chart] : pictures.path_charts)
         write_picture(directory_ / "charts" / ("path-" + name), chart);
-    pictures.error_chart = draw_error_chart(study_, result, CostAxis::unknowns);
+    in_parallel(2, [&](std::size_t k) {
+        (k == 0 ? pictures.error_chart : pictures.time_chart) =
+            draw_error_chart(study_, result, k == 0 ? CostAxis::unknowns : CostAxis::seconds);
+    });
     write_picture(directory_ / "charts" / "error-against-unknowns", pictures.error_chart);
-    pictures.time_chart = draw_error_chart(study_, result, CostAxis::seconds);
     write_picture(directory_ / "charts" / "error-against-time", pictures.time_chart);
     std::vector<std::pair<std::string, PictureFiles>> close_ups(study_.quantities.size());
     in_parallel(close_ups.size(), [&](std::size_t q) {
@@ -190,7 +195,12 @@ void Output::write_evidence(const StudyResult& result) {
         write_picture(directory_ / "charts" / ("close-up-" + name), picture);
         pictures.close_ups[name] = std::move(picture);
     }
-    write_file(directory_ / "report.html", report_html(opened_, inspected, result, pictures, provenance_));
+    in_parallel(2, [&](std::size_t k) {
+        if (k == 0)
+            write_file(directory_ / "report.pdf", report_pdf(opened_, inspected, result, pictures, provenance_));
+        else
+            write_file(directory_ / "report.html", report_html(opened_, inspected, result, pictures, provenance_));
+    });
 }
 
 }  // namespace dotsift

@@ -17,6 +17,7 @@ namespace {
 constexpr double list_left = scale_left - 16, list_top = 150;
 constexpr double left = field_area.low.c[0], top = field_area.low.c[1], plot_right = field_area.high.c[0],
                  plot_bottom = field_area.high.c[1];
+constexpr Vec2 margin{{8, 8}};
 constexpr std::size_t side_pieces = 4;  // of a curved side drawn as a polyline
 
 /// One flag an element.
@@ -99,11 +100,11 @@ double edge_opacity(double median) {
     return std::clamp((median - 3) / 9, 0.0, 0.6);
 }
 
-void outline(Canvas& c, const Mesh& mesh, const View& view, const Shown& shown) {
+std::vector<std::vector<Vec2>> outline_lines(const Mesh& mesh, const View& view, const Shown& shown) {
     std::vector<std::vector<Vec2>> lines;
     for (const auto& b : mesh.boundary)
         if (shown[static_cast<std::size_t>(b.element)]) lines.push_back(side_line(mesh, b.nodes, view));
-    c.lines(lines, ink, 1.6, 1);
+    return lines;
 }
 
 void mark(Canvas& c, const Vec2& at, const std::string& label, const Colour& colour, bool above) {
@@ -138,13 +139,14 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
         raster.paint(mesh.kinds[e], positions, values);
     }
     auto pixels = raster.pixels(p.map);
+    const auto outline = outline_lines(mesh, view, shown);
     return both_formats([&](Canvas& c) {
         heading(c, p.title, p.subtitle);
         const auto field = [&] {
             c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
             const double opacity = edge_opacity(edges.median);
             if (opacity > 0) c.lines(edges.lines, ink, 0.7, opacity);
-            outline(c, mesh, view, shown);
+            c.lines(outline, ink, 1.6, 1);
         };
         if (p.zoom)
             c.within_circle(view(p.zoom->centre), view.scale() * p.zoom->radius, field);
@@ -160,10 +162,9 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
     });
 }
 
-void draw_elements(Canvas& c, const Mesh& mesh, const View& view, const Box2& area,
-                   const std::function<Colour(std::size_t)>& colour) {
-    const Shown shown = shown_elements(mesh, {});
-    const Edges edges = element_edges(mesh, view, shown);
+ElementColours::ElementColours(const Mesh& mesh, const View& view, const Box2& area,
+                               const std::function<Colour(std::size_t)>& colour)
+    : box_{area.low - margin, area.high + margin, false} {
     // The raster holds numbers; each colour is one of a list.
     std::vector<Colour> list;
     const auto number = [&](const Colour& wanted) {
@@ -172,8 +173,7 @@ void draw_elements(Canvas& c, const Mesh& mesh, const View& view, const Box2& ar
         list.push_back(wanted);
         return list.size() - 1;
     };
-    const Vec2 margin{{8, 8}};
-    Raster raster(Box2{area.low - margin, area.high + margin, false});
+    Raster raster(box_);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         auto positions = mesh.positions(e);
         for (auto& q : positions) q = view(q);
@@ -181,18 +181,29 @@ void draw_elements(Canvas& c, const Mesh& mesh, const View& view, const Box2& ar
         values.fill(static_cast<double>(number(colour(e))));
         raster.paint(mesh.kinds[e], positions, values);
     }
-    auto pixels = raster.pixels(list);
-    c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
-    c.lines(edges.lines, Colour{0.2, 0.3, 0.4}, edges.median > 8 ? 0.8 : 0.5, std::clamp(edges.median / 8, 0.25, 0.9));
-    outline(c, mesh, view, shown);
+    columns_ = raster.columns();
+    rows_ = raster.rows();
+    pixels_ = raster.pixels(list);
+    const Shown shown = shown_elements(mesh, {});
+    Edges edges = element_edges(mesh, view, shown);
+    sides_ = std::move(edges.lines);
+    median_ = edges.median;
+    outline_ = outline_lines(mesh, view, shown);
+}
+
+void ElementColours::draw(Canvas& c) {
+    c.image(box_.low, box_.size(), columns_, rows_, pixels_);
+    c.lines(sides_, Colour{0.2, 0.3, 0.4}, median_ > 8 ? 0.8 : 0.5, std::clamp(median_ / 8, 0.25, 0.9));
+    c.lines(outline_, ink, 1.6, 1);
 }
 
 PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::string& subtitle,
                        const std::string& length_unit) {
     const View view = view_of(mesh, {});
+    ElementColours elements(mesh, view, field_area, [](std::size_t) { return Colour{0.91, 0.94, 0.96}; });
     return both_formats([&](Canvas& c) {
         heading(c, title, subtitle);
-        draw_elements(c, mesh, view, field_area, [](std::size_t) { return Colour{0.91, 0.94, 0.96}; });
+        elements.draw(c);
         double y = list_top;
         c.text({{list_left, y - 28}}, "named boundaries", {.size = 14, .strong = true});
         for (std::size_t n = 0; n < mesh.boundary_names.size(); ++n) {

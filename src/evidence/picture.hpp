@@ -1,6 +1,7 @@
 #pragma once
 // Pictures of a mesh and of fields on it, 1280 x 800.
 
+#include <cstdint>
 #include <functional>
 #include <optional>
 #include <string>
@@ -29,9 +30,20 @@ struct FieldPicture : ColourScale {
     std::optional<Circle> zoom;  ///< only what lies in it, as large as the picture allows
 };
 
-/// Every element in a colour of its own, with their sides and the outline.
-void draw_elements(Canvas& canvas, const Mesh& mesh, const View& view, const Box2& area,
+/// Every element in a colour of its own, with their sides and the outline; made once, drawn in every format.
+class ElementColours {
+  public:
+    ElementColours(const Mesh& mesh, const View& view, const Box2& area,
                    const std::function<Colour(std::size_t element)>& colour);
+    void draw(Canvas& canvas);
+
+  private:
+    Box2 box_;
+    int columns_ = 0, rows_ = 0;
+    std::vector<std::uint32_t> pixels_;
+    std::vector<std::vector<Vec2>> sides_, outline_;
+    double median_ = 0;  ///< length of a side in pixels
+};
 
 PictureFiles draw_field(const Mesh& mesh, const FieldPicture& picture);
 

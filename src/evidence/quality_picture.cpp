@@ -35,11 +35,12 @@ PictureFiles draw_quality_map(const Mesh& mesh, const QualityReport& r, const st
     Box2 box;
     for (const auto& p : mesh.nodes) box.add(p);
     const View view(box, map_area);
+    ElementColours elements(mesh, view, map_area, [&](std::size_t e) { return colour_of(r.grade[e]); });
     return both_formats([&](Canvas& c) {
         heading(c, title,
                 fmt::format("{} good, {} acceptable, {} poor elements", grouped(static_cast<long long>(r.good)),
                             grouped(static_cast<long long>(r.acceptable)), grouped(static_cast<long long>(r.poor))));
-        draw_elements(c, mesh, view, map_area, [&](std::size_t e) { return colour_of(r.grade[e]); });
+        elements.draw(c);
         double y = 124;
         for (const Grade g : {Grade::good, Grade::acceptable, Grade::poor}) {
             c.fill({{{list_left, y - 11}}, {{list_left + 14, y - 11}}, {{list_left + 14, y + 1}}, {{list_left, y + 1}}},

@@ -24,6 +24,9 @@ Raster::Raster(const Box2& box)
 void Raster::paint(ElementKind kind, const std::array<Vec2, most_element_nodes>& positions,
                    const std::array<double, most_element_nodes>& values) {
     const int width = columns_ * samples_each_way, height = rows_ * samples_each_way;
+    const auto count = static_cast<std::size_t>(node_count(kind));
+    const bool flat = std::all_of(values.begin(), values.begin() + static_cast<std::ptrdiff_t>(count),
+                                  [&](double v) { return v == values[0]; });
     const auto sub_triangle = [&](const std::array<Vec2, 3>& xi) {
         std::array<Vec2, 3> p{};
         for (std::size_t k = 0; k < 3; ++k) {
@@ -46,11 +49,14 @@ void Raster::paint(ElementKind kind, const std::array<Vec2, most_element_nodes>&
                 const double w1 = cross(s - p[0], p[2] - p[0]) / area, w2 = cross(p[1] - p[0], s - p[0]) / area;
                 constexpr double rim = 1e-9;  // of the triangle: neighbours overlap by it rather than leave gaps
                 if (w1 < -rim || w2 < -rim || w1 + w2 > 1 + rim) continue;
-                const Vec2 at = xi[0] * (1 - w1 - w2) + xi[1] * w1 + xi[2] * w2;
-                std::array<double, most_element_nodes> n{};
-                shape_values(kind, at, n);
-                double v = 0;
-                for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(kind)); ++i) v += values[i] * n[i];
+                double v = values[0];
+                if (!flat) {
+                    const Vec2 at = xi[0] * (1 - w1 - w2) + xi[1] * w1 + xi[2] * w2;
+                    std::array<double, most_element_nodes> n{};
+                    shape_values(kind, at, n);
+                    v = 0;
+                    for (std::size_t i = 0; i < count; ++i) v += values[i] * n[i];
+                }
                 samples_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(x)] =
                     static_cast<float>(v);
             }

@@ -73,7 +73,7 @@ class Report {
     }
 
     void comparison() {
-        out_ += "<h2>Is it the same answer for less?</h2>\n" + comparison_table(study_, result_) +
+        out_ += "<h2>Is it the same answer for less?</h2>\n" + html_table(comparison_table(study_, result_)) +
                 "<p class=\"faint\">± is the 95 % interval of the numerical uncertainty, found from all levels of the "
                 "series. Time and memory are those of the level itself, the ones before it not counted.</p>\n";
     }
@@ -139,10 +139,18 @@ class Report {
             const std::string kind = name_of(s.kind);
             out_ += fmt::format("<h3>Series {}{}</h3>\n<p>Stopped by {}.</p>\n", escaped(s.name),
                                 s.name == kind ? "" : " (" + kind + ")", escaped(s.stopped_by));
-            out_ += levels_table(study_, s);
+            out_ += html_table(levels_table(study_, s));
             meshing_list(s);
-            out_ += convergence_table(study_, s) + fits_table(s) + dual_table(study_, s) + cost_table(s);
+            out_ += html_table(convergence_table(study_, s)) + rules(s) + html_table(fits_table(s)) +
+                    html_table(dual_table(study_, s)) + html_table(cost_table(s));
         }
+    }
+
+    static std::string rules(const SeriesResult& s) {
+        std::string out;
+        for (const auto& v : s.verdicts)
+            out += fmt::format("<p class=\"faint\">{}: {}.</p>\n", escaped(v.quantity), escaped(v.interval.rule));
+        return out;
     }
 
     void consistency() {
@@ -152,7 +160,7 @@ class Report {
             "on the curves and is none of the error of the fields. Loads with force and moment, so that their line of "
             "action "
             "counts.</p>\n" +
-            shared_table(study_, result_.shared);
+            html_table(shared_table(study_, result_.shared));
     }
 
     void singular() {
@@ -164,7 +172,7 @@ class Report {
             out_ +=
                 "<p class=\"faint\">There the exact stress or flux rises as r<sup>λ-1</sup> without limit: a peak that "
                 "sits on one grows with every finer mesh.</p>\n" +
-                singular_table(result_);
+                html_table(singular_table(result_));
     }
 
     void balance() {
@@ -174,7 +182,7 @@ class Report {
         out_ += fmt::format(
             "<h2>Loads and reactions</h2>\n<p>Every level carries the same loads by name. Moments are about the "
             "origin. Applied loads and reactions cancel to {} of all that acts on every level.</p>\n{}",
-            sensible(worst, 2), loads_table(study_, result_));
+            sensible(worst, 2), html_table(loads_table(study_, result_)));
     }
 
     void close_ups() {
@@ -215,7 +223,7 @@ class Report {
         out_ +=
             "<h2>Shape of the elements</h2>\n<p class=\"faint\">Mean ratio, 1 for the ideal shape; rows of layers "
             "do not count.</p>\n" +
-            quality_table(study_, result_);
+            html_table(quality_table(study_, result_));
     }
 
     void part() {
@@ -226,7 +234,7 @@ class Report {
                             sensible(size[0]), sensible(size[1]), length, sensible(m.area, 6), length,
                             sensible(m.centroid[0]), sensible(m.centroid[1]), length,
                             inspected_.mass ? fmt::format(", mass {} kg", sensible(*inspected_.mass)) : "");
-        out_ += materials_table(study_);
+        out_ += html_table(materials_table(study_)) + html_table(sizes_table(study_));
         for (const auto& note : opened_.notes) out_ += fmt::format("<p>From a drawing: {}.</p>\n", escaped(note));
         out_ += html_figure(pictures_.part, false, "The part with its names and the places to look at",
                             "Names, overall dimensions, and the places to look at");

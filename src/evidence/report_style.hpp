@@ -24,7 +24,7 @@ p { margin: 6px 0; max-width: 78ch; }
 table { border-collapse: collapse; width: 100%; background: var(--panel); font-variant-numeric: tabular-nums; font-size: 13px; }
 caption { text-align: left; color: var(--faint); padding: 6px 0; }
 th, td { padding: 5px 6px; border-bottom: 1px solid var(--line); text-align: right; white-space: nowrap; }
-thead th { font-weight: 600; border-bottom: 2px solid var(--line); vertical-align: bottom; white-space: normal; overflow-wrap: anywhere; }
+thead th { font-weight: 600; border-bottom: 2px solid var(--line); vertical-align: bottom; white-space: normal; overflow-wrap: break-word; }
 thead th:not(:first-child) { max-width: 9.5em; }
 tbody th { font-weight: inherit; }
 th:first-child, td:first-child, th.words, td.words { text-align: left; }
@@ -56,7 +56,7 @@ pre { background: var(--panel); border: 1px solid var(--line); padding: 14px 16p
 @media print { @page { size: A4; margin: 14mm; }
   :root { color-scheme: light; --ground: #fff; --panel: #fff; --ink: #1f2429; --faint: #66707a; --line: #dfe3e6; --good: #00694f; --bad: #a84300; --open: #5b5f66; }
   body { background: #fff; font-size: 10.5pt; } main { max-width: none; padding: 0; } dialog { display: none; }
-  table { font-size: 7.5pt; } th, td { padding: 3px 4px; } h1 { font-size: 20pt; } h2 { font-size: 14pt; margin-top: 22px; break-after: avoid; } h3, caption { break-after: avoid; }
+  table { font-size: 7pt; } td .sub { font-size: 6.5pt; } th, td { padding: 3px; } h1 { font-size: 20pt; } h2 { font-size: 14pt; margin-top: 22px; break-after: avoid; } h3, caption { break-after: avoid; }
   .scroll { overflow: visible; } .pair, .three { grid-template-columns: 1fr 1fr; gap: 8px; } pre { white-space: pre-wrap; font-size: 8pt; }
   figure, tr, .verdict, .warning { break-inside: avoid; } }
 )css";

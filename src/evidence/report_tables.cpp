@@ -6,42 +6,29 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
-#include "evidence/html.hpp"
 #include "evidence/summary.hpp"
-#include "evidence/xml_text.hpp"
 
 namespace dotsift {
 
 namespace {
 
-using Rows = std::vector<std::vector<HtmlCell>>;
-using Headings = std::vector<std::string>;
+using Rows = std::vector<std::vector<TableCell>>;
+using Headings = std::vector<TableHeading>;
 
-std::string with_unit(const std::string& name, const std::string& unit) {
-    return unit.empty() ? escaped(name)
-                        : fmt::format("{} <span class=\"unit\">{}</span>", escaped(name), escaped(unit));
-}
-
-HtmlCell count_cell(long long n) {
+TableCell count_cell(long long n) {
     return number_cell(static_cast<double>(n), grouped(n));
 }
-HtmlCell percent_cell(double v) {
+TableCell percent_cell(double v) {
     return number_cell(v, percent(v));
 }
-HtmlCell sensible_cell(double v, int digits = 4) {
+TableCell sensible_cell(double v, int digits = 4) {
     return number_cell(v, sensible(v, digits));
 }
-HtmlCell megabytes_cell(double bytes) {
+TableCell megabytes_cell(double bytes) {
     return number_cell(bytes, bytes > 0 ? fmt::format("{:.0f}", bytes / 1e6) : "-");
 }
-HtmlCell words_cell(const std::string& text) {
-    HtmlCell cell = text_cell(text);
-    cell.look = "words";
-    return cell;
-}
-
 void add_quantities(Headings& headings, const Study& study) {
-    for (const auto& q : study.quantities) headings.push_back(with_unit(q.name, unit_of(study, q)));
+    for (const auto& q : study.quantities) headings.push_back({q.name, unit_of(study, q)});
 }
 
 const Level* with_most_unknowns(const StudyResult& result) {
@@ -52,20 +39,18 @@ const Level* with_most_unknowns(const StudyResult& result) {
     return finest;
 }
 
-std::vector<HtmlCell> comparison_row(const std::string& name, const Level& l, const SeriesResult* series) {
-    std::vector<HtmlCell> row{text_cell(name), count_cell(static_cast<long long>(l.mesh.elements)),
-                              count_cell(l.unknowns)};
+std::vector<TableCell> comparison_row(const std::string& name, const Level& l, const SeriesResult* series) {
+    std::vector<TableCell> row{text_cell(name), count_cell(static_cast<long long>(l.mesh.elements)),
+                               count_cell(l.unknowns)};
     for (std::size_t q = 0; q < l.quantities.size(); ++q) {
         // What no longer changes is known to its rounding, which says nothing here.
         const QuantityVerdict* v = series ? &series->verdicts[q] : nullptr;
         const bool still = v && v->convergence.behaviour == Behaviour::settled;
         const double band = v && !still ? v->interval.half_width : NAN, value = l.quantities[q].value;
         const bool zero = std::fabs(value) <= rounding_share * l.quantities[q].scale;
-        row.push_back(number_cell(
-            value, (zero ? "0" : with_uncertainty(value, band)) +
-                       (std::isfinite(band) && band > 0 && value != 0 && !zero
-                            ? fmt::format("<span class=\"sub\">± {}</span>", percent(band / std::fabs(value)))
-                            : "")));
+        const bool shown = std::isfinite(band) && band > 0 && value != 0 && !zero;
+        row.push_back(number_cell(value, zero ? "0" : with_uncertainty(value, band),
+                                  shown ? "± " + percent(band / std::fabs(value)) : ""));
     }
     row.push_back(percent_cell(l.true_error ? l.true_error->relative() : l.estimated_error));
     row.push_back(sensible_cell(seconds_of(l), 2));
@@ -79,43 +64,43 @@ std::string shown_beside(double v, double of) {
 
 }  // namespace
 
-std::string comparison_table(const Study& study, const StudyResult& result) {
-    Headings headings{"mesh", "elements", "unknowns"};
+Table comparison_table(const Study& study, const StudyResult& result) {
+    Headings headings{{"mesh", ""}, {"elements", ""}, {"unknowns", ""}};
     add_quantities(headings, study);
-    headings.insert(headings.end(), {study.exact_stress ? "true error" : "estimated error", with_unit("time", "s"),
-                                     with_unit("memory", "MB")});
+    headings.insert(headings.end(),
+                    {{study.exact_stress ? "true error" : "estimated error", ""}, {"time", "s"}, {"memory", "MB"}});
     Rows rows;
     for (const auto& s : result.series) {
         if (s.levels.empty()) continue;
         if (rows.empty()) rows.push_back(comparison_row("first mesh", s.levels.front(), nullptr));
         rows.push_back(comparison_row(fmt::format("{}, level {}", s.name, s.levels.back().index), s.levels.back(), &s));
     }
-    return html_table("", headings, rows);
+    return {"", headings, rows};
 }
 
-std::string levels_table(const Study& study, const SeriesResult& s) {
-    Headings headings{"level", with_unit("h", study.units.label(dimension::length)), "nodes", "elements", "unknowns"};
+Table levels_table(const Study& study, const SeriesResult& s) {
+    Headings headings{
+        {"level", ""}, {"h", study.units.label(dimension::length)}, {"nodes", ""}, {"elements", ""}, {"unknowns", ""}};
     add_quantities(headings, study);
-    headings.emplace_back("estimated error");
-    if (study.error_bound) headings.emplace_back("bound");
-    if (study.exact_stress) headings.insert(headings.end(), {"true error", "effectivity"});
+    headings.push_back({"estimated error", ""});
+    if (study.error_bound) headings.push_back({"bound", ""});
+    if (study.exact_stress) headings.insert(headings.end(), {{"true error", ""}, {"effectivity", ""}});
     Rows rows;
     for (std::size_t k = 0; k < s.levels.size(); ++k) {
         const Level& l = s.levels[k];
-        std::vector<HtmlCell> row{number_cell(l.index, std::to_string(l.index)),
-                                  sensible_cell(l.mesh.characteristic_size),
-                                  count_cell(static_cast<long long>(l.mesh.nodes)),
-                                  count_cell(static_cast<long long>(l.mesh.elements)), count_cell(l.unknowns)};
+        std::vector<TableCell> row{number_cell(l.index, std::to_string(l.index)),
+                                   sensible_cell(l.mesh.characteristic_size),
+                                   count_cell(static_cast<long long>(l.mesh.nodes)),
+                                   count_cell(static_cast<long long>(l.mesh.elements)), count_cell(l.unknowns)};
         for (std::size_t q = 0; q < l.quantities.size(); ++q) {
-            std::string shown = shown_value(l.quantities[q], 6);
+            TableCell cell = number_cell(l.quantities[q].value, shown_value(l.quantities[q], 6));
             const double change = k > 0 ? relative_change(s.levels[k - 1].quantities[q], l.quantities[q]) : NAN;
             if (!std::isnan(change)) {
-                const auto& target = study.quantities[q].target;
-                shown += fmt::format("<span class=\"sub{}\">{}</span>",
-                                     target ? (change <= *target ? " met" : " missed") : "",
-                                     change == 0 ? "no change" : "changed " + percent(change));
+                cell.below = change == 0 ? "no change" : "changed " + percent(change);
+                if (const auto& target = study.quantities[q].target)
+                    cell.below_look = change <= *target ? TableCell::Look::met : TableCell::Look::missed;
             }
-            row.push_back(number_cell(l.quantities[q].value, shown));
+            row.push_back(std::move(cell));
         }
         row.push_back(percent_cell(l.estimated_error));
         if (study.error_bound) row.push_back(percent_cell(l.error_bound.value_or(NAN)));
@@ -126,16 +111,17 @@ std::string levels_table(const Study& study, const SeriesResult& s) {
         }
         rows.push_back(std::move(row));
     }
-    return html_table("", headings, rows);
+    return {"", headings, rows};
 }
 
-std::string convergence_table(const Study& study, const SeriesResult& s) {
+Table convergence_table(const Study& study, const SeriesResult& s) {
     Rows rows;
     for (std::size_t q = 0; q < s.verdicts.size(); ++q) {
         const auto& v = s.verdicts[q];
         const Convergence& c = v.convergence;
-        HtmlCell verdict = text_cell(name_of(v.verdict));
-        verdict.look = v.verdict == Verdict::met ? "met" : v.verdict == Verdict::missed ? "missed" : "";
+        TableCell verdict = text_cell(name_of(v.verdict));
+        if (v.verdict == Verdict::met) verdict.look = TableCell::Look::met;
+        if (v.verdict == Verdict::missed) verdict.look = TableCell::Look::missed;
         rows.push_back(
             {text_cell(v.quantity), text_cell(name_of(c.behaviour)),
              number_cell(v.interval.value, with_uncertainty(v.interval.value, v.interval.half_width)),
@@ -147,16 +133,23 @@ std::string convergence_table(const Study& study, const SeriesResult& s) {
                                                  (c.asymptotic && !std::isnan(c.asymptotic_ratio) ? ", in range" : "")),
              study.quantities[q].target ? percent_cell(*study.quantities[q].target) : text_cell("-"), verdict});
     }
-    std::string out = html_table("What the levels say",
-                                 {"quantity", "behaviour", "value", "± 95 %", "observed order", "expected order",
-                                  "extrapolated", "GCI fine", "GCI coarse", "asymptotic ratio", "target", "verdict"},
-                                 rows);
-    for (const auto& v : s.verdicts)
-        out += fmt::format("<p class=\"faint\">{}: {}.</p>\n", escaped(v.quantity), escaped(v.interval.rule));
-    return out;
+    return {"What the levels say",
+            {{"quantity", ""},
+             {"behaviour", ""},
+             {"value", ""},
+             {"± 95 %", ""},
+             {"observed order", ""},
+             {"expected order", ""},
+             {"extrapolated", ""},
+             {"GCI fine", ""},
+             {"GCI coarse", ""},
+             {"asymptotic ratio", ""},
+             {"target", ""},
+             {"verdict", ""}},
+            rows};
 }
 
-std::string fits_table(const SeriesResult& s) {
+Table fits_table(const SeriesResult& s) {
     Rows rows;
     for (const auto& v : s.verdicts) {
         if (!v.convergence.least_squares) continue;
@@ -169,12 +162,18 @@ std::string fits_table(const SeriesResult& s) {
              percent_cell(value > 0 ? f.half_width / value : f.half_width)});
     }
     if (rows.empty()) return {};
-    return html_table("Fits by least squares through all levels",
-                      {"quantity", "error as", "limit", "order", "standard deviation", "safety factor", "uncertainty"},
-                      rows);
+    return {"Fits by least squares through all levels",
+            {{"quantity", ""},
+             {"error as", ""},
+             {"limit", ""},
+             {"order", ""},
+             {"standard deviation", ""},
+             {"safety factor", ""},
+             {"uncertainty", ""}},
+            rows};
 }
 
-std::string dual_table(const Study& study, const SeriesResult& s) {
+Table dual_table(const Study& study, const SeriesResult& s) {
     if (std::none_of(study.quantities.begin(), study.quantities.end(), [](const auto& q) { return q.dual; })) return {};
     const Level& last = s.levels.back();
     Rows rows;
@@ -187,7 +186,7 @@ std::string dual_table(const Study& study, const SeriesResult& s) {
             continue;
         }
         const GoalEstimate& g = *last.goals[q];
-        const std::string unit = escaped(unit_of(study, spec));
+        const std::string unit = unit_of(study, spec);
         rows.push_back(
             {text_cell(spec.name), number_cell(g.value, fmt::format("{} {}", sensible(g.value, 6), unit)),
              sensible_cell(g.error, 2),
@@ -197,19 +196,23 @@ std::string dual_table(const Study& study, const SeriesResult& s) {
                            ? fmt::format("within {} {}", sensible(g.radius, 2), study.units.label(dimension::length))
                            : "-")});
     }
-    return html_table(fmt::format("Errors by dual problems, level {}", last.index),
-                      {"quantity", "by the elements' own field", "estimated error", "corrected", "mean over"}, rows);
+    return {fmt::format("Errors by dual problems, level {}", last.index),
+            {{"quantity", ""},
+             {"by the elements' own field", ""},
+             {"estimated error", ""},
+             {"corrected", ""},
+             {"mean over", ""}},
+            rows};
 }
 
-std::string cost_table(const SeriesResult& s) {
+Table cost_table(const SeriesResult& s) {
     if (s.levels.empty()) return {};
-    Headings headings{"level"};
-    for (const auto& c : s.levels.front().costs)
-        headings.insert(headings.end(), {with_unit(c.stage, "s"), with_unit(c.stage, "MB")});
-    headings.push_back(with_unit("all", "s"));
+    Headings headings{{"level", ""}};
+    for (const auto& c : s.levels.front().costs) headings.insert(headings.end(), {{c.stage, "s"}, {c.stage, "MB"}});
+    headings.push_back({"all", "s"});
     Rows rows;
     for (const auto& l : s.levels) {
-        std::vector<HtmlCell> row{number_cell(l.index, std::to_string(l.index))};
+        std::vector<TableCell> row{number_cell(l.index, std::to_string(l.index))};
         for (const auto& c : l.costs) {
             row.push_back(sensible_cell(c.seconds, 2));
             row.push_back(megabytes_cell(c.peak_bytes));
@@ -217,10 +220,10 @@ std::string cost_table(const SeriesResult& s) {
         row.push_back(sensible_cell(seconds_of(l), 2));
         rows.push_back(std::move(row));
     }
-    return html_table("What the levels cost", headings, rows);
+    return {"What the levels cost", headings, rows};
 }
 
-std::string shared_table(const Study& study, const std::vector<SharedMeasure>& shared) {
+Table shared_table(const Study& study, const std::vector<SharedMeasure>& shared) {
     Rows rows;
     for (const auto& m : shared) {
         std::string wanted = "0";
@@ -230,24 +233,30 @@ std::string shared_table(const Study& study, const std::vector<SharedMeasure>& s
             wanted = fmt::format("{} {}", sensible(m.wanted, 6), study.units.label(dimension::length));
         if (m.kind == SharedMeasure::Kind::load) wanted = sensible(m.wanted, 6);
         const auto gap = [](double v) { return number_cell(v, v < 1e-12 ? "0" : percent(v)); };
-        HtmlCell verdict = words_cell(m.drifts() ? m.fault : "the same");
-        if (m.drifts()) verdict.look = "words missed";
-        rows.push_back({text_cell(fmt::format("{} {}", name_of(m.kind), m.name)),
-                        number_cell(m.wanted, escaped(wanted)), gap(m.worst), text_cell(m.level), gap(m.on_finest),
-                        verdict});
+        TableCell verdict = words_cell(m.drifts() ? m.fault : "the same");
+        if (m.drifts()) verdict.look = TableCell::Look::words_missed;
+        rows.push_back({text_cell(fmt::format("{} {}", name_of(m.kind), m.name)), number_cell(m.wanted, wanted),
+                        gap(m.worst), text_cell(m.level), gap(m.on_finest), verdict});
     }
-    return html_table("", {"measure", "of the part", "largest gap", "on", "gap on the finest", "verdict"}, rows);
+    return {"",
+            {{"measure", ""},
+             {"of the part", ""},
+             {"largest gap", ""},
+             {"on", ""},
+             {"gap on the finest", ""},
+             {"verdict", ""}},
+            rows};
 }
 
-std::string loads_table(const Study& study, const StudyResult& result) {
+Table loads_table(const Study& study, const StudyResult& result) {
     const Level* finest = with_most_unknowns(result);
     if (!finest) return {};
-    Headings headings{"name"};
+    Headings headings{{"name", ""}};
     if (study.elastic())
-        headings.insert(headings.end(), {with_unit("along x", study.units.label(dimension::force)),
-                                         with_unit("along y", study.units.label(dimension::force)),
-                                         with_unit("moment", study.units.label(dimension::moment))});
-    if (study.conducts()) headings.push_back(with_unit("flow into the part", unit_of(study, Field::reaction_flow)));
+        headings.insert(headings.end(), {{"along x", study.units.label(dimension::force)},
+                                         {"along y", study.units.label(dimension::force)},
+                                         {"moment", study.units.label(dimension::moment)}});
+    if (study.conducts()) headings.push_back({"flow into the part", unit_of(study, Field::reaction_flow)});
     double scale = 0, moment_scale = 0, flow_scale = 0;
     const auto see = [&](const auto& t) {
         scale = std::max(scale, norm(t.force));
@@ -258,7 +267,7 @@ std::string loads_table(const Study& study, const StudyResult& result) {
     for (const auto& r : finest->reactions) see(r);
     Rows rows;
     const auto add = [&](const char* kind, const auto& t) {
-        std::vector<HtmlCell> row{text_cell(fmt::format("{} {}", kind, t.name))};
+        std::vector<TableCell> row{text_cell(fmt::format("{} {}", kind, t.name))};
         if (study.elastic())
             row.insert(row.end(), {number_cell(t.force[0], shown_beside(t.force[0], scale)),
                                    number_cell(t.force[1], shown_beside(t.force[1], scale)),
@@ -269,12 +278,12 @@ std::string loads_table(const Study& study, const StudyResult& result) {
     for (const auto& t : finest->loads) add("load", t);
     for (std::size_t k = 0; k < finest->reactions.size(); ++k)
         add(k < study.supports.size() ? "support" : "tie", finest->reactions[k]);
-    return html_table("On the level with the most unknowns" +
-                          (study.cases.empty() ? std::string() : ", load case " + study.cases.front().name),
-                      headings, rows);
+    return {"On the level with the most unknowns" +
+                (study.cases.empty() ? std::string() : ", load case " + study.cases.front().name),
+            headings, rows};
 }
 
-std::string singular_table(const StudyResult& result) {
+Table singular_table(const StudyResult& result) {
     Rows rows;
     for (const auto& p : result.singular_places)
         rows.push_back(
@@ -282,10 +291,10 @@ std::string singular_table(const StudyResult& result) {
              words_cell(p.point.cause),
              number_cell(p.point.exponent, p.point.exponent > 0 ? fmt::format("{:.3f}", p.point.exponent) : "0"),
              text_cell(p.shows ? "shows" : "does not show"), words_cell(p.advice)});
-    return html_table("", {"place", "cause", "λ", "in this solution", "what helps"}, rows);
+    return {"", {{"place", ""}, {"cause", ""}, {"λ", ""}, {"in this solution", ""}, {"what helps", ""}}, rows};
 }
 
-std::string materials_table(const Study& study) {
+Table materials_table(const Study& study) {
     Rows rows;
     const std::string stress = study.units.label(dimension::stress);
     for (const auto& m : study.materials) {
@@ -308,10 +317,52 @@ std::string materials_table(const Study& study) {
                         words_cell(m.on.empty() ? "all other regions" : fmt::format("{}", fmt::join(m.on, ", "))),
                         words_cell(laws)});
     }
-    return html_table("Materials", {"name", "regions", "law"}, rows, false);
+    return {"Materials", {{"name", ""}, {"regions", ""}, {"law", ""}}, rows, false};
 }
 
-std::string quality_table(const Study& study, const StudyResult& result) {
+Table sizes_table(const Study& study) {
+    const SizeSpec& sizes = study.sizes;
+    const std::string length = study.units.label(dimension::length);
+    Table t{"Sizes of the first mesh", {{"rule", ""}, {"where", ""}, {"asks for", ""}}, {}, false};
+    const auto add = [&](const std::string& name, const std::string& where, const std::string& what) {
+        t.rows.push_back({text_cell(name), words_cell(where), words_cell(what)});
+    };
+    add("global", "everywhere",
+        fmt::format(
+            "{}, growing by {:g} from element to element at most, {:g} elements round a full circle",
+            sizes.global ? fmt::format("{:g} {}", *sizes.global, length) : std::string("a size chosen by the part"),
+            sizes.growth, sizes.segments_per_circle));
+    for (const auto& r : sizes.local) {
+        std::string what = "a size";
+        switch (r.demand) {
+            case SizeDemand::size:
+                what = "size " + r.size.text;
+                break;
+            case SizeDemand::table:
+                what = "sizes of " + r.table.string();
+                break;
+            case SizeDemand::divisions:
+                what = fmt::format("{} divisions of each edge", r.divisions);
+                break;
+            case SizeDemand::across:
+                what = fmt::format("{:g} elements across", r.number);
+                break;
+            case SizeDemand::segments:
+                what = fmt::format("{:g} elements round a full circle", r.number);
+                break;
+        }
+        std::string where = fmt::format("{}", fmt::join(r.on, ", "));
+        if (r.inside) where += where.empty() ? "inside a shape" : ", inside a shape";
+        if (r.along) where += where.empty() ? "along a line" : ", along a line";
+        add(r.name, where, what);
+    }
+    for (const auto& l : sizes.layers)
+        add(l.name, fmt::format("{}", fmt::join(l.on, ", ")),
+            fmt::format("{} rows of layers, the first {:g} {} high", l.rows, l.first, length));
+    return t;
+}
+
+Table quality_table(const Study& study, const StudyResult& result) {
     Rows rows;
     for (const auto& s : result.series)
         for (const auto& l : s.levels)
@@ -322,10 +373,15 @@ std::string quality_table(const Study& study, const StudyResult& result) {
                             text_cell(fmt::format("({}, {})", sensible(l.mesh.worst_position[0]),
                                                   sensible(l.mesh.worst_position[1]))),
                             number_cell(l.mesh.smallest_angle, fmt::format("{:.1f}°", l.mesh.smallest_angle))});
-    return html_table("",
-                      {"mesh", "elements", "quadrilaterals among them", "mean quality", "worst quality",
-                       with_unit("where", study.units.label(dimension::length)), "smallest angle"},
-                      rows);
+    return {"",
+            {{"mesh", ""},
+             {"elements", ""},
+             {"quadrilaterals among them", ""},
+             {"mean quality", ""},
+             {"worst quality", ""},
+             {"where", study.units.label(dimension::length)},
+             {"smallest angle", ""}},
+            rows};
 }
 
 }  // namespace dotsift

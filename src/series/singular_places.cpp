@@ -27,12 +27,16 @@ double size_at(const Mesh& mesh, const Vec2& point, double near) {
     return size;
 }
 
-/// Slope of the logarithms of the elements' stress or flux over those of the distance, by least squares; NaN: too few.
+/// Slope of the logarithms of the elements' stress or flux over those of the distance, by least squares with a level of
+/// its own for each material, since stress jumps between them; NaN: too few.
 double slope_towards(const LevelFields& fields, const SingularPoint& point, double near) {
+    struct Sums {
+        double n = 0, x = 0, y = 0, xx = 0, xy = 0;
+    };
     const Mesh& mesh = fields.mesh;
     const Solution& s = fields.cases.front().solution;
     const double size = size_at(mesh, point.position, near);
-    double n = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
+    std::vector<Sums> sums(mesh.region_names.size());
     for (std::size_t e = 0; e < mesh.element_count() && size > 0; ++e) {
         const double r = distance(mesh.centre_of(e), point.position);
         if (r > reach * size) continue;
@@ -41,14 +45,21 @@ double slope_towards(const LevelFields& fields, const SingularPoint& point, doub
                                                 : von_mises(stress_at(mesh, fields.laws, s, e, p));
         if (!(value > 0)) continue;
         const double x = std::log(r), y = std::log(value);
-        n += 1;
-        sx += x;
-        sy += y;
-        sxx += x * x;
-        sxy += x * y;
+        Sums& of = sums[static_cast<std::size_t>(mesh.region[e])];
+        of.n += 1;
+        of.x += x;
+        of.y += y;
+        of.xx += x * x;
+        of.xy += x * y;
     }
-    const double spread = n * sxx - sx * sx;
-    return n >= 6 && spread > 0 ? (n * sxy - sx * sy) / spread : NAN;
+    double n = 0, spread = 0, together = 0;
+    for (const auto& of : sums) {
+        if (of.n < 2) continue;
+        n += of.n;
+        spread += of.xx - of.x * of.x / of.n;
+        together += of.xy - of.x * of.y / of.n;
+    }
+    return n >= 6 && spread > 0 ? together / spread : NAN;
 }
 
 bool shows(const LevelFields& fields, const SingularPoint& point, const std::vector<SingularPoint>& all, double near) {
@@ -60,16 +71,21 @@ bool shows(const LevelFields& fields, const SingularPoint& point, const std::vec
     return slope < least_slope * (point.exponent - 1);
 }
 
-std::string advice_for(const std::string& cause) {
-    const auto begins = [&](const char* with) { return cause.rfind(with, 0) == 0; };
-    if (begins("a re-entrant corner"))
-        return "round the corner as it will be made, or report a mean, a linearised stress, or the stress at a "
-               "distance";
-    if (begins("the tip of a crack")) return "report the energy, or the stress at a distance from the tip";
-    if (begins("a support ends"))
-        return "give the support a stiffness, or report the stress at a distance from its end";
-    if (begins("materials meet")) return "round the corner of the materials, or report a mean over a distance";
-    return "spread the force over an area";
+const char* advice_for(SingularPoint::Kind kind) {
+    switch (kind) {
+        case SingularPoint::Kind::corner:
+            return "round the corner as it will be made, or report a mean, a linearised stress, or the stress at a "
+                   "distance";
+        case SingularPoint::Kind::crack:
+            return "report the energy, or the stress at a distance from the tip";
+        case SingularPoint::Kind::support_end:
+            return "give the support a stiffness, or report the stress at a distance from its end";
+        case SingularPoint::Kind::junction:
+            return "round the corner of the materials, or report a mean over a distance";
+        case SingularPoint::Kind::force:
+            return "spread the force over an area";
+    }
+    return "";
 }
 
 }  // namespace
@@ -78,18 +94,18 @@ std::vector<SingularPlace> singular_places(const LevelFields& fields, const std:
                                            double near) {
     std::vector<SingularPlace> out;
     out.reserve(points.size());
-    for (const auto& p : points) out.push_back({p, shows(fields, p, points, near), advice_for(p.cause)});
+    for (const auto& p : points) out.push_back({p, shows(fields, p, points, near), advice_for(p.kind)});
     return out;
 }
 
 std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& value, const LevelFields& fields,
-                          const std::vector<SingularPlace>& places, double near) {
+                          const std::vector<SingularPlace>& places, double near, bool grows) {
     if (quantity.formula || !value.position || (quantity.take != Take::maximum && quantity.take != Take::minimum))
         return {};
     const bool flux = is_of_potential(quantity.field) && quantity.field != Field::potential;
     if (!flux && !is_of_stress(quantity.field)) return {};
     for (const auto& place : places) {
-        if (!place.shows || place.point.of_potential != flux) continue;
+        if ((!place.shows && !grows) || place.point.of_potential != flux) continue;
         const double gap = distance(*value.position, place.point.position);
         if (gap > beside * size_at(fields.mesh, place.point.position, near)) continue;
         return fmt::format(

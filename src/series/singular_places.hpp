@@ -24,8 +24,8 @@ std::vector<SingularPlace> singular_places(const LevelFields& fields, const std:
                                            double near);
 
 /// Why a quantity has no limit on ever finer meshes: it is a largest or smallest stress or flux and sits on a singular
-/// place. Empty if it does not.
+/// place that shows, or, if its values grow from mesh to mesh (`grows`), on one that might. Empty if it does not.
 std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& value, const LevelFields& fields,
-                          const std::vector<SingularPlace>& places, double near);
+                          const std::vector<SingularPlace>& places, double near, bool grows);
 
 }  // namespace dotsift

@@ -94,7 +94,12 @@ std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done,
         // The mean over a disc that stands for a point is another quantity.
         if (const auto& goal = last.goals[q]; goal && goal->radius == 0)
             evidence.dual_error = goal->corrected() - last.quantities[q].value;
-        evidence.unbounded = why_unbounded(quantity, last.quantities[q], finest, places, singular.near);
+        if (done.kind == SeriesKind::local)
+            evidence.caution =
+                "Only what the rules name became finer: the error that the rest of the mesh makes is not seen.";
+        const auto behaviour = judge_convergence(evidence.levels, evidence.expected_order, evidence.terms).behaviour;
+        evidence.unbounded = why_unbounded(quantity, last.quantities[q], finest, places, singular.near,
+                                           behaviour == Behaviour::diverging);
         verdicts.push_back(judge_quantity(quantity, evidence));
     }
     return verdicts;

@@ -45,7 +45,8 @@ class PointFinder {
             if (!rays_[v].empty()) look_at(v);
         for (const auto& load : study_.loads)
             if (load.kind == LoadKind::point && load.at)
-                found_.push_back({*load.at, 0, false, "the force " + load.name + " acts at a point", nullptr});
+                found_.push_back(
+                    {SingularPoint::Kind::force, *load.at, 0, false, "the point of the force " + load.name, nullptr});
         return std::move(found_);
     }
 
@@ -177,7 +178,7 @@ class PointFinder {
         p.position = part_.vertices[v];
         p.exponent = exponents.front().real();
         p.of_potential = of_potential;
-        p.cause = cause_of(fan, one_law, alike, angle);
+        name_cause(p, fan, one_law, alike, angle);
         if (one_law) {
             const auto modes = std::make_shared<const CornerModes>(fan, of_potential ? 1 : 2);
             if (modes->count() > 0) p.modes = modes;
@@ -185,11 +186,20 @@ class PointFinder {
         found_.push_back(std::move(p));
     }
 
-    static std::string cause_of(const Fan& fan, bool one_law, bool alike, double angle) {
-        if (!one_law) return fan.closed ? "materials meet in a corner" : "materials meet at the outline";
-        if (!alike) return fan.closed ? "a support ends inside of the part" : "a support ends";
-        if (angle > 2 * pi - smooth) return "the tip of a crack";
-        return fmt::format("a re-entrant corner of {}°", sensible(angle / degree, 3));
+    static void name_cause(SingularPoint& p, const Fan& fan, bool one_law, bool alike, double angle) {
+        using Kind = SingularPoint::Kind;
+        const auto name = [&](Kind kind, std::string cause) {
+            p.kind = kind;
+            p.cause = std::move(cause);
+        };
+        if (!one_law)
+            name(Kind::junction, fan.closed ? "a corner of materials" : "a junction of materials at the outline");
+        else if (!alike)
+            name(Kind::support_end, fan.closed ? "the end of a support inside of the part" : "the end of a support");
+        else if (angle > 2 * pi - smooth)
+            name(Kind::crack, "the tip of a crack");
+        else
+            name(Kind::corner, fmt::format("a re-entrant corner of {}°", sensible(angle / degree, 3)));
     }
 
     const Part& part_;

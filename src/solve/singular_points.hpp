@@ -12,10 +12,12 @@
 namespace dotsift {
 
 struct SingularPoint {
+    enum class Kind { corner, crack, support_end, junction, force };
+    Kind kind = Kind::corner;
     Vec2 position;
     double exponent = 1;        ///< of the displacement or potential: stress or flux rises as r^(exponent - 1)
     bool of_potential = false;  ///< it is the flux that is infinite
-    std::string cause;          ///< in words
+    std::string cause;          ///< what is there, in words: "a re-entrant corner of 240°"
     std::shared_ptr<const CornerModes> modes;  ///< of one material with real exponents; else null
 };
 

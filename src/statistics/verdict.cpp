@@ -102,7 +102,7 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const QuantityEvidence& ev
             s += q.target ? fmt::format("; the target of {} is not shown to be met.", percent(*q.target)) : ".";
             break;
     }
-    v.sentence = s;
+    v.sentence = evidence.caution.empty() ? s : s + " " + evidence.caution;
     return v;
 }
 

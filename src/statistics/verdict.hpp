@@ -35,6 +35,7 @@ struct QuantityEvidence {
     double expected_order = 0;
     double terms = 0;                  ///< the size of what the values are made of
     std::optional<double> dual_error;  ///< see interval_of
+    std::string caution;               ///< what else has to be known, as a sentence
     std::string unbounded;             ///< why the quantity has no limit, whatever its values seem to do
 };
 

@@ -348,7 +348,8 @@ constexpr std::array table{
         "have to meet it."},
     Key{"series.NAME", "indicator",
         "\"recovery\", \"residual\", \"energy_density\", \"jump\", \"gradient\", or several", "\"recovery\"",
-        "adaptive: what tells where the mesh is too coarse; several count alike. recovery: the difference to the recovered field. residual: "
+        "adaptive: what tells where the mesh is too coarse; several count alike. recovery: the difference to the "
+        "recovered field. residual: "
         "what is out of balance in elements and on their sides. These two estimate the error; the others do not, and "
         "need a share or a budget as strategy. energy_density: energy per volume. jump: of a field's gradient "
         "from element to element. gradient: how much a field changes within an element."},

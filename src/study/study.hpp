@@ -509,7 +509,7 @@ struct SeriesSpec {
     std::vector<std::string> drive{of_energy};
     std::vector<Indicator> indicators{Indicator::recovery};  ///< for the energy norm; several count alike
     Field indicator_field = Field::displacement;             ///< for indicators of a field
-    double share = 0.3, finer = 2;                ///< of elements or error; what their sizes are divided by
+    double share = 0.3, finer = 2;                           ///< of elements or error; what their sizes are divided by
     std::optional<std::int64_t> budget_elements, budget_unknowns;
     bool coarsen = true;              ///< elements may become larger
     std::vector<std::string> within;  ///< patterns of regions that change; empty: all

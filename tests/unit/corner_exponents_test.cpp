@@ -172,7 +172,7 @@ TEST_CASE("singular places of a part are found, and no others") {
     const auto clamped = points_of(with_round(""), material + "[support.w]\non = \"left\"\nhold = \"fixed\"\n" + pull);
     CHECK(clamped.size() == 3);
     CHECK(std::count_if(clamped.begin(), clamped.end(),
-                        [](const SingularPoint& p) { return p.cause == "a support ends"; }) == 2);
+                        [](const SingularPoint& p) { return p.cause == "the end of a support"; }) == 2);
     const auto forced = points_of(with_round(""), material + symmetric + "[load.f]\nat = [4, 0]\nforce = [1, 0]\n");
     REQUIRE(forced.size() == 2);
     CHECK(forced[1].exponent == 0);

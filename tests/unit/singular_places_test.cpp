@@ -90,12 +90,69 @@ TEST_CASE("a singular point that the load does not wake does not show, and a pea
     const auto& v = r.series.front().verdicts;
     CHECK(v[0].verdict == Verdict::no_target);
     CHECK(v[1].verdict == Verdict::unbounded);
-    CHECK(has(v[1].sentence, "a support ends"));
+    CHECK(has(v[1].sentence, "it sits on the end of a support"));
     CHECK(v[2].verdict != Verdict::unbounded);
     // Without a load its corners are at rest.
     std::string still = bar;
     still.replace(still.find("traction = [1, 0]"), 17, "traction = [0, 0]");
     for (const auto& p : run(still).singular_places) CHECK(!p.shows);
+}
+
+TEST_CASE("junctions, support ends, single forces, slits and heated corners; and their harmless likes") {
+    const std::string box =
+        "format = 1\n[part]\nname = \"left_half\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [3, 2]\nnames = { left "
+        "= \"left\", bottom = \"bottom\", top = \"top\" }\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [3, 0]\nsize "
+        "= "
+        "[3, 2]\nregion = \"right_half\"\nnames = { right = \"right\", bottom = \"bottom\", top = \"top\" }\n";
+    const std::string one = "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n";
+    const std::string two =
+        "[material.soft]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[material.stiff]\non = "
+        "\"right_half\"\nyoungs_modulus = 100000\npoissons_ratio = 0.3\n";
+    const std::string pull = "[load.p]\non = \"right\"\ntraction = [1, 0]\n";
+    const std::string sliding = "[support.x]\non = \"left\"\nhold = \"symmetry\"\n[support.y]\nat = [0, 0]\nuy = 0\n";
+    const std::string peak =
+        "[quantity.peak]\nof = \"von_mises\"\n[size]\nglobal = 0.5\n[series.u]\nkind = \"uniform\"\n"
+        "most_levels = 3\n";
+    struct Kind {
+        std::string name, singular, harmless, cause;
+    };
+    const std::string plate =
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 2]\nnames = { left = \"left\", right = "
+        "\"right\", top = \"top\" }\n";
+    const std::string slit = "[[part.shape]]\ncut = \"polygon\"\ncorners = [[2.99, 2], [3, 1], [3.01, 2]]\n",
+                      slot = "[[part.shape]]\ncut = \"slot\"\nfrom = [3, 3]\nto = [3, 1.3]\nwidth = 0.6\n";
+    const std::string corner =
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [2, 0], [2, 1], [1, 1], [1, 2], [0, "
+        "2]]\nnames = { side3 = \"cold\", side4 = \"cold\", corner4 = \"cold\", side1 = \"warm\" }\n";
+    const std::string heat =
+        "[material.m]\nconductivity = 1\n[support.cold]\non = \"cold\"\npotential = 0\n[load.warm]\non = "
+        "\"warm\"\nflux = 1\n[quantity.peak]\nof = \"flux\"\n[size]\nglobal = 0.25\n[series.u]\nkind = "
+        "\"uniform\"\nmost_levels = 3\n";
+    std::string rounded = corner;
+    rounded.replace(rounded.find("names ="), 7, "rounds = { 4 = 0.3 }\nnames =");
+    const std::vector<Kind> kinds{
+        {"junction", box + two + sliding + pull + peak, box + one + sliding + pull + peak, "a junction of materials"},
+        {"support end", plate + one + "[support.x]\non = \"left\"\nhold = \"fixed\"\n" + pull + peak,
+         plate + one + sliding + pull + peak, "the end of a support"},
+        {"single force",
+         plate + one +
+             "[support.x]\non = \"left\"\nhold = \"symmetry\"\n[support.y]\nat = [0, 0]\nuy = 0\n"
+             "[load.f]\nat = [6, 2]\nforce = [1, 0]\n" +
+             peak,
+         plate + one + sliding + pull + peak, "the point of the force f"},
+        {"slit", plate + slit + one + sliding + pull + peak, plate + slot + one + sliding + pull + peak, "corner"},
+        {"heated corner", corner + heat, rounded + heat, "corner"}};
+    for (const auto& kind : kinds) {
+        CAPTURE(kind.name);
+        const auto bad = run(kind.singular), good = run(kind.harmless);
+        REQUIRE(!bad.singular_places.empty());
+        const auto& verdict = bad.series.front().verdicts[0];
+        CAPTURE(verdict.sentence);
+        CHECK(verdict.verdict == Verdict::unbounded);
+        CHECK(has(verdict.sentence, kind.cause));
+        CAPTURE(good.series.front().verdicts[0].sentence);
+        CHECK(good.series.front().verdicts[0].verdict != Verdict::unbounded);
+    }
 }
 
 TEST_SUITE_END();

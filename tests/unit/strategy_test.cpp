@@ -242,8 +242,9 @@ TEST_CASE("every indicator refines where the field is steep, and ranks by what i
 TEST_CASE("several drivers: each is led by how far it is from its target") {
     Problems problems("test.toml");
     const auto both = open_study("test.toml",
-                                 notched + "[series.s]\nkind = \"adaptive\"\ndrive = [\"energy\", \"move\"]\n"
-                                           "error_target = 0.004\nmost_levels = 4\n",
+                                 notched +
+                                     "[series.s]\nkind = \"adaptive\"\ndrive = [\"energy\", \"move\"]\n"
+                                     "error_target = 0.004\nmost_levels = 4\n",
                                  problems);
     INFO(problems.text());
     REQUIRE(problems.empty());
@@ -277,8 +278,9 @@ TEST_CASE("several indicators count alike") {
     CHECK(has(s.stopped_by, "the error target"));
     Problems problems("test.toml");
     const auto both = open_study("test.toml",
-                                 notched + "[series.s]\nkind = \"adaptive\"\nstrategy = \"share_of_elements\"\n"
-                                           "indicator = [\"energy_density\", \"jump\"]\nof = \"sxx\"\n",
+                                 notched +
+                                     "[series.s]\nkind = \"adaptive\"\nstrategy = \"share_of_elements\"\n"
+                                     "indicator = [\"energy_density\", \"jump\"]\nof = \"sxx\"\n",
                                  problems);
     REQUIRE(problems.empty());
     SeriesSpec spec = both.study.series.front();
