@@ -295,14 +295,15 @@ PictureFiles draw_chart(const RateChart& c) {
                      number(low / 2), number(high * 2.5));
     s += log_tics('x', left / 1.5, right * 1.8) + log_tics('y', low / 2, high * 2.5);
     if (c.slope) {
-        // A triangle whose hypotenuse has the theoretical slope, in the lower left corner.
-        const double x0 = left * std::pow(right / left, 0.05), x1 = left * std::pow(right / left, 0.22),
-                     ratio = std::pow(x1 / x0, *c.slope);
+        // A triangle whose hypotenuse has the theoretical slope, in the lower corner that the curves leave free.
+        const bool up = *c.slope > 0;
+        const double x0 = left * std::pow(right / left, up ? 0.95 : 0.05),
+                     x1 = left * std::pow(right / left, up ? 0.78 : 0.22), ratio = std::pow(x1 / x0, *c.slope);
         const double y1 = low * std::pow(high / low, 0.04), y0 = y1 / ratio;
         s += fmt::format("$slope << EOD\n{0} {1}\n{2} {3}\n{0} {3}\n{0} {1}\nEOD\n", number(x0), number(y0), number(x1),
                          number(y1));
-        s += fmt::format("set label 8 {} at {},{} left offset 1,0.2 tc rgb '{}'\n", quoted(c.slope_label), number(x1),
-                         number(y1), hex(faint));
+        s += fmt::format("set label 8 {} at {},{} {} offset {},0.2 tc rgb '{}'\n", quoted(c.slope_label), number(x1),
+                         number(y1), up ? "right" : "left", up ? -1 : 1, hex(faint));
     }
     std::vector<std::string> labels;
     for (const auto& curve : c.curves) {

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "evidence/error_shares.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -141,33 +143,6 @@ Solution solution_from(const ordered_json& j) {
     return s;
 }
 
-/// Which share of the squared error lies in each region, and in the elements along each named boundary.
-ordered_json error_shares(const LevelFields& fields) {
-    const Mesh& mesh = fields.mesh;
-    const auto& error2 = fields.error.element_error2;
-    ordered_json list = ordered_json::array();
-    if (!(fields.error.error2 > 0)) return list;
-    std::vector<double> of_region(mesh.region_names.size(), 0.0);
-    for (std::size_t e = 0; e < error2.size(); ++e) of_region[static_cast<std::size_t>(mesh.region[e])] += error2[e];
-    for (std::size_t r = 0; r < of_region.size(); ++r)
-        list.push_back({{"region", mesh.region_names[r]}, {"share", of_region[r] / fields.error.error2}});
-    // An element counts for a boundary if a node of it lies there.
-    for (const auto& name : mesh.boundary_names) {
-        std::vector<char> on(mesh.nodes.size(), 0);
-        for (const auto& side : mesh.boundary)
-            if (mesh.side_fits(side, {name}))
-                for (std::size_t i = 0; i < side.count(); ++i) on[static_cast<std::size_t>(side.nodes[i])] = 1;
-        double sum = 0;
-        for (std::size_t e = 0; e < error2.size(); ++e) {
-            const auto nodes = mesh.element(e);
-            if (std::any_of(nodes.begin(), nodes.end(), [&](auto n) { return on[static_cast<std::size_t>(n)]; }))
-                sum += error2[e];
-        }
-        list.push_back({{"boundary", name}, {"share", sum / fields.error.error2}});
-    }
-    return list;
-}
-
 }  // namespace
 
 ordered_json level_json(const Study& study, const Level& l) {
@@ -211,7 +186,9 @@ ordered_json level_json(const Study& study, const Level& l) {
     if (l.fields) {
         j["error_squared"] = l.fields->error.error2;
         j["energy_squared"] = l.fields->error.energy2;
-        j["error_shares"] = error_shares(*l.fields);
+        j["error_shares"] = ordered_json::array();
+        for (const auto& e : error_shares(*l.fields))
+            j["error_shares"].push_back({{e.of_boundary ? "boundary" : "region", e.name}, {"share", e.share}});
         j["cases"] = cases_json(study, *l.fields);
     }
     j["balance"] = balance_json(l.balance, study.conducts());

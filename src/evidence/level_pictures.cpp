@@ -287,6 +287,44 @@ std::map<std::string, PictureFiles> draw_quantity_charts(const Study& study, con
     return charts;
 }
 
+std::map<std::string, PictureFiles> draw_quantity_error_charts(const Study& study, const StudyResult& result) {
+    std::vector<std::pair<std::string, RateChart>> list;
+    for (std::size_t q = 0; q < study.quantities.size(); ++q) {
+        const auto* best = best_verdict(result, q);
+        if (!best || !best->interval.known() || best->convergence.behaviour == Behaviour::settled) continue;
+        const Convergence& c = best->convergence;
+        const bool extrapolated = std::isfinite(c.extrapolated);
+        const double value = extrapolated ? c.extrapolated : c.finest;
+        if (value == 0) continue;
+        RateChart chart;
+        chart.title = study.quantities[q].name + ", difference to the best value known";
+        chart.subtitle = fmt::format("that is {}, {} {}", with_uncertainty(value, best->interval.half_width / 10),
+                                     extrapolated ? "extrapolated from" : "the finest of", best->series);
+        chart.x_label = fmt::format("representative element size h in {}", study.units.label(dimension::length));
+        chart.y_label = "relative difference, %";
+        std::size_t most = 0;
+        for (std::size_t s = 0; s < result.series.size(); ++s) {
+            Curve2 curve{result.series[s].name, {}, static_cast<int>(s)};
+            for (const auto& l : result.series[s].levels) {
+                const double gap = std::fabs(l.quantities[q].value - value);
+                if (gap > rounding_share * std::max(std::fabs(value), l.quantities[q].scale))
+                    curve.points.push_back({{l.mesh.characteristic_size, 100 * gap / std::fabs(value)}});
+            }
+            most = std::max(most, curve.points.size());
+            if (!curve.points.empty()) chart.curves.push_back(std::move(curve));
+        }
+        if (most < 2) continue;
+        chart.slope = c.expected_order;
+        chart.slope_label = fmt::format("expected of {}: {:.3g}", best->series, c.expected_order);
+        list.emplace_back(study.quantities[q].name, std::move(chart));
+    }
+    std::vector<PictureFiles> drawn(list.size());
+    in_parallel(list.size(), [&](std::size_t k) { drawn[k] = draw_chart(list[k].second); });
+    std::map<std::string, PictureFiles> charts;
+    for (std::size_t k = 0; k < list.size(); ++k) charts[list[k].first] = std::move(drawn[k]);
+    return charts;
+}
+
 bool is_peak(const QuantitySpec& q) {
     return !q.formula && (q.take == Take::maximum || q.take == Take::minimum);
 }

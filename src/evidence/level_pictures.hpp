@@ -52,6 +52,10 @@ std::vector<double> change_of(Field field, const LevelFields& before, const Leve
 
 /// Charts of every quantity over all series, by quantity name, and the chart of the error against unknowns.
 std::map<std::string, PictureFiles> draw_quantity_charts(const Study& study, const StudyResult& result);
+/// By quantity: how far each level is from the best value known, against element size, both logarithmic. None where
+/// there is no such value.
+std::map<std::string, PictureFiles> draw_quantity_error_charts(const Study& study, const StudyResult& result);
+
 enum class CostAxis { unknowns, seconds };
 PictureFiles draw_error_chart(const Study& study, const StudyResult& result, CostAxis axis);
 

@@ -174,6 +174,9 @@ void Output::write_evidence(const StudyResult& result) {
     make_directory(directory_ / "charts");
     pictures.quantity_charts = draw_quantity_charts(study_, result);
     for (const auto& [name, chart] : pictures.quantity_charts) write_picture(directory_ / "charts" / name, chart);
+    pictures.quantity_error_charts = draw_quantity_error_charts(study_, result);
+    for (const auto& [name, chart] : pictures.quantity_error_charts)
+        write_picture(directory_ / "charts" / (name + "-error"), chart);
     pictures.path_charts = draw_path_charts(study_, result);
     for (const auto& [name, chart] : pictures.path_charts)
         write_picture(directory_ / "charts" / ("path-" + name), chart);

@@ -91,6 +91,15 @@ class Report {
         out_ += html_figure(pictures_.time_chart, true, "Chart: relative error against seconds, logarithmic",
                             "And in time");
         out_ += "</div>\n";
+        if (!pictures_.quantity_error_charts.empty()) {
+            out_ +=
+                "<details><summary>Differences of each quantity against element size</summary>\n<div class=\"pair\">\n";
+            for (const auto& [name, chart] : pictures_.quantity_error_charts)
+                out_ +=
+                    html_figure(chart, true, "Chart: difference of " + name + " to the best value known, logarithmic",
+                                name + ": difference to the best value known");
+            out_ += "</div></details>\n";
+        }
         if (pictures_.path_charts.empty()) return;
         out_ += "<h2>Along paths</h2>\n<div class=\"pair\">\n";
         for (const auto& [name, chart] : pictures_.path_charts)
@@ -142,7 +151,7 @@ class Report {
             out_ += html_table(levels_table(study_, s));
             meshing_list(s);
             out_ += html_table(convergence_table(study_, s)) + rules(s) + html_table(fits_table(s)) +
-                    html_table(dual_table(study_, s)) + html_table(cost_table(s));
+                    html_table(dual_table(study_, s)) + html_table(error_places_table(s)) + html_table(cost_table(s));
         }
     }
 

@@ -17,6 +17,7 @@ struct ReportPictures {
     PictureFiles part;
     std::optional<PictureFiles> cleanup;  ///< the part before and after, if there was a clean-up
     std::map<std::string, PictureFiles> quantity_charts;
+    std::map<std::string, PictureFiles> quantity_error_charts;
     std::map<std::string, PictureFiles> path_charts;
     PictureFiles error_chart, time_chart;
     /// By quantity: round its peak, on the finest level of the series that answers best.

@@ -80,6 +80,8 @@ class Document {
             const auto found = pictures_.quantity_charts.find(q.name);
             if (found != pictures_.quantity_charts.end()) add(found->second, q.name);
         }
+        for (const auto& [name, chart] : pictures_.quantity_error_charts)
+            add(chart, name + ": difference to the best value");
         add(pictures_.error_chart, "what each series pays for its accuracy in unknowns");
         add(pictures_.time_chart, "and in time");
         for (const auto& [name, chart] : pictures_.path_charts) add(chart, "along the path " + name);
@@ -101,6 +103,7 @@ class Document {
                 paper_.paragraph(fmt::format("{}: {}.", v.quantity, v.interval.rule), faint, 8);
             paper_.table(fits_table(s));
             paper_.table(dual_table(study_, s));
+            paper_.table(error_places_table(s));
             paper_.table(cost_table(s));
         }
     }

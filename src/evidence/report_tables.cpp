@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
+#include "evidence/error_shares.hpp"
 #include "evidence/summary.hpp"
 
 namespace dotsift {
@@ -203,6 +204,17 @@ Table dual_table(const Study& study, const SeriesResult& s) {
              {"corrected", ""},
              {"mean over", ""}},
             rows};
+}
+
+Table error_places_table(const SeriesResult& s) {
+    const Level& last = s.levels.back();
+    Table t{fmt::format("Where the estimated error of level {} sits", last.index),
+            {{"place", ""}, {"share of the squared error", ""}, {"its part of the relative error", ""}},
+            {}};
+    for (const auto& e : error_shares(*last.fields))
+        t.rows.push_back({text_cell(fmt::format("{} {}", e.of_boundary ? "elements along" : "region", e.name)),
+                          percent_cell(e.share), percent_cell(last.estimated_error * std::sqrt(e.share))});
+    return t;
 }
 
 Table cost_table(const SeriesResult& s) {

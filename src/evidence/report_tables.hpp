@@ -17,6 +17,8 @@ Table convergence_table(const Study& study, const SeriesResult& series);
 Table fits_table(const SeriesResult& series);
 /// What the dual problems say on the last level; no rows if there is none.
 Table dual_table(const Study& study, const SeriesResult& series);
+/// Which regions and boundaries the error of the last level sits at, in percent of the whole energy norm.
+Table error_places_table(const SeriesResult& series);
 /// Seconds and peak memory of each stage.
 Table cost_table(const SeriesResult& series);
 /// What every mesh should have in common.
