@@ -12,11 +12,6 @@ namespace dotsift::app {
 
 namespace {
 
-void write_picture(const std::filesystem::path& stem, const PictureFiles& files) {
-    write_file(stem.string() + ".png", files.png);
-    write_file(stem.string() + ".svg", files.svg);
-}
-
 void write_comparison(const Comparison& c, const std::filesystem::path& directory) {
     const ComparisonPictures pictures = draw_comparison(c);
     make_directory(directory);

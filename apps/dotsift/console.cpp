@@ -112,8 +112,7 @@ void show_failure(const StudyAndPart& opened, const Error& error, const std::fil
     const PictureFiles picture = draw_failure(opened.part, opened.study.title, error.what(), *error.place().position,
                                               error.place().boundary, opened.study.units.label(dimension::length));
     make_directory(directory);
-    write_file(directory / "failure.png", picture.png);
-    write_file(directory / "failure.svg", picture.svg);
+    write_picture(directory / "failure", picture);
     fmt::print(stderr, "the place is shown in {}\n", (directory / "failure.png").string());
 }
 

@@ -96,15 +96,13 @@ int inspect(const std::vector<std::string>& arguments) {
         directory = given["output"].as<std::string>();
         make_directory(directory);
         const PictureFiles picture = draw_part(opened, report);
-        write_file(directory / "part.png", picture.png);
-        write_file(directory / "part.svg", picture.svg);
+        write_picture(directory / "part", picture);
         write_file(directory / "outline.dxf", part_dxf(opened.part, opened.study.units));
         write_file(directory / "outline.svg", part_svg(opened.part, opened.study.units));
         write_file(directory / "inspection.json", json.dump(2) + "\n");
         if (opened.original) {
             const PictureFiles cleanup = draw_cleanup(opened);
-            write_file(directory / "cleanup.png", cleanup.png);
-            write_file(directory / "cleanup.svg", cleanup.svg);
+            write_picture(directory / "cleanup", cleanup);
         }
     }
     if (given.count("json")) {

@@ -65,8 +65,7 @@ int mesh(const std::vector<std::string>& arguments) {
                   length);
     make_directory(directory);
     write_file(directory / "mesh.vtu", mesh_vtu(made, whole.wanted));
-    write_file(directory / "mesh.png", picture.png);
-    write_file(directory / "mesh.svg", picture.svg);
+    write_picture(directory / "mesh", picture);
     if (given.count("json")) {
         const nlohmann::ordered_json j{{"format", 1},
                                        {"nodes", s.nodes},

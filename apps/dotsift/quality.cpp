@@ -86,10 +86,8 @@ int quality(const std::vector<std::string>& arguments) {
         const PictureFiles map = draw_quality_map(j.mesh, r, j.title, j.unit),
                            histograms = draw_histograms(j.mesh, r, limits, j.title);
         make_directory(directory);
-        write_file(directory / "quality.png", map.png);
-        write_file(directory / "quality.svg", map.svg);
-        write_file(directory / "histograms.png", histograms.png);
-        write_file(directory / "histograms.svg", histograms.svg);
+        write_picture(directory / "quality", map);
+        write_picture(directory / "histograms", histograms);
     }
     const int status = r.poor > 0 ? static_cast<int>(ExitStatus::target_missed) : 0;
     nlohmann::ordered_json json{{"format", 1},

@@ -217,8 +217,7 @@ int remesh(const std::vector<std::string>& arguments) {
     const std::filesystem::path directory = given["output"].as<std::string>();
     make_directory(directory);
     write_file(directory / "mesh.vtu", mesh_vtu(made, remade.wanted));
-    write_file(directory / "mesh.png", picture.png);
-    write_file(directory / "mesh.svg", picture.svg);
+    write_picture(directory / "mesh", picture);
     if (given.count("json")) {
         const nlohmann::ordered_json j{
             {"format", 1},

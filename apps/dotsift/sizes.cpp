@@ -97,10 +97,8 @@ int sizes(const std::vector<std::string>& arguments) {
         const std::filesystem::path directory = given["output"].as<std::string>();
         const SizePictures pictures = draw_sizes(opened.part, field, study.sizes, study.title, length);
         make_directory(directory);
-        write_file(directory / "sizes.png", pictures.sizes.png);
-        write_file(directory / "sizes.svg", pictures.sizes.svg);
-        write_file(directory / "rules.png", pictures.rules.png);
-        write_file(directory / "rules.svg", pictures.rules.svg);
+        write_picture(directory / "sizes", pictures.sizes);
+        write_picture(directory / "rules", pictures.rules);
     }
     if (given.count("json")) {
         fmt::print("{}\n", json.dump(2));

@@ -129,8 +129,7 @@ int statistics(const std::vector<std::string>& arguments) {
         write_file(directory / "statistics.md", text);
         for (std::size_t k = 0; k < series.size(); ++k) {
             const PictureFiles chart = draw_chart(chart_of(series[k], verdicts[k], asked));
-            write_file(directory / fmt::format("values-{}.png", k + 1), chart.png);
-            write_file(directory / fmt::format("values-{}.svg", k + 1), chart.svg);
+            write_picture(directory / fmt::format("values-{}", k + 1), chart);
         }
     }
     if (given.count("json")) {

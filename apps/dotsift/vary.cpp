@@ -138,8 +138,7 @@ int vary(const std::vector<std::string>& arguments) {
         write_file(directory / (spec.name + ".json"), json.dump(2) + "\n");
         all["tables"].push_back(json);
         for (const auto& [name, chart] : draw_variations(study, spec, runs)) {
-            write_file(directory / (spec.name + "-" + name + ".png"), chart.png);
-            write_file(directory / (spec.name + "-" + name + ".svg"), chart.svg);
+            write_picture(directory / (spec.name + "-" + name), chart);
         }
         if (!given.count("json")) print_table(study, spec, runs);
     }

@@ -25,11 +25,6 @@ namespace {
 
 namespace fs = std::filesystem;
 
-void write_picture(const fs::path& stem, const PictureFiles& files) {
-    write_file(stem.string() + ".png", files.png);
-    write_file(stem.string() + ".svg", files.svg);
-}
-
 /// Removes what this program writes and nothing else.
 void remove_result(const fs::path& directory) {
     std::error_code code;

@@ -97,6 +97,22 @@ Provenance provenance_now(const Study& study, const std::string& libraries) {
     return p;
 }
 
+std::vector<std::pair<std::string, std::string>> provenance_items(const Provenance& p) {
+    std::vector<std::pair<std::string, std::string>> items;
+    const auto add = [&](const char* name, const std::string& text) {
+        if (!text.empty()) items.emplace_back(name, text);
+    };
+    for (const auto& f : p.inputs) add("input", fmt::format("{}, SHA-256 {}", f.name, f.sha256));
+    add("program", p.program);
+    add("libraries", p.libraries);
+    add("machine", p.machine);
+    add("system", p.system);
+    add("started", p.started);
+    add("finished", p.finished);
+    add("to repeat it", p.command);
+    return items;
+}
+
 ordered_json provenance_json(const Provenance& p) {
     ordered_json j{{"format", 1},          {"study", p.study},   {"program", p.program}, {"libraries", p.libraries},
                    {"machine", p.machine}, {"system", p.system}, {"started", p.started}, {"finished", p.finished},

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "study/study.hpp"
@@ -37,6 +38,9 @@ std::string library_versions(const std::string& solver);
 
 /// Of a run that begins now. `libraries` are those that the core does not see.
 Provenance provenance_now(const Study& study, const std::string& libraries);
+
+/// What a report tells of it: names and texts, in order; what is unknown is left out.
+std::vector<std::pair<std::string, std::string>> provenance_items(const Provenance& p);
 
 nlohmann::ordered_json provenance_json(const Provenance& p);
 Provenance provenance_from(const nlohmann::ordered_json& j);

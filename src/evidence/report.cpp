@@ -269,17 +269,8 @@ class Report {
             "orders "
             "of convergence for every element, closed forms. <code>dotsift verify-code</code> repeats them on this "
             "machine.</p>\n<h2>Provenance</h2>\n<dl>\n";
-        const auto item = [&](const char* name, const std::string& text) {
-            if (!text.empty()) out_ += fmt::format("<dt>{}</dt><dd>{}</dd>\n", name, escaped(text));
-        };
-        for (const auto& f : provenance_.inputs) item("input", fmt::format("{}, SHA-256 {}", f.name, f.sha256));
-        item("program", provenance_.program);
-        item("libraries", provenance_.libraries);
-        item("machine", provenance_.machine);
-        item("system", provenance_.system);
-        item("started", provenance_.started);
-        item("finished", provenance_.finished);
-        item("to repeat it", provenance_.command);
+        for (const auto& [name, text] : provenance_items(provenance_))
+            out_ += fmt::format("<dt>{}</dt><dd>{}</dd>\n", name, escaped(text));
         out_ +=
             "</dl>\n<p>All numbers stand in summary.json, the table of levels in levels.csv and levels.md, every mesh "
             "with "

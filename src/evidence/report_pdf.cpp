@@ -147,17 +147,8 @@ class Document {
 
     void origin() {
         paper_.heading("Provenance");
-        const auto item = [&](const char* name, const std::string& text) {
-            if (!text.empty()) paper_.paragraph(fmt::format("{}: {}", name, text), ink, 8);
-        };
-        for (const auto& f : provenance_.inputs) item("input", fmt::format("{}, SHA-256 {}", f.name, f.sha256));
-        item("program", provenance_.program);
-        item("libraries", provenance_.libraries);
-        item("machine", provenance_.machine);
-        item("system", provenance_.system);
-        item("started", provenance_.started);
-        item("finished", provenance_.finished);
-        item("to repeat it", provenance_.command);
+        for (const auto& [name, text] : provenance_items(provenance_))
+            paper_.paragraph(fmt::format("{}: {}", name, text), ink, 8);
         paper_.paragraph("Code verification: `dotsift verify-code` repeats the problems with known answers.", ink, 8);
         paper_.heading("Study file");
         paper_.listing(study_.source);

@@ -128,8 +128,7 @@ void write_verification(const CodeVerification& v, const std::filesystem::path& 
             chart.curves.push_back(std::move(curve));
         }
         const PictureFiles pictures = draw_chart(chart);
-        write_file(directory / (file_name(problem) + ".png"), pictures.png);
-        write_file(directory / (file_name(problem) + ".svg"), pictures.svg);
+        write_picture(directory / (file_name(problem)), pictures);
     }
 }
 

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/files.hpp"
+
 namespace dotsift {
 
 View::View(const Box2& part, const Box2& area) {
@@ -34,6 +36,11 @@ void length_bar(Canvas& c, const View& view, const std::string& unit) {
     const double x = field_area.low[0], y = 778, w = length * view.scale();
     c.line({{{x, y - 5}}, {{x, y}}, {{x + w, y}}, {{x + w, y - 5}}}, ink, 1.5);
     c.text({{x + w + 10, y}}, fmt::format("{:g} {}", length, unit), {.size = 14});
+}
+
+void write_picture(const std::filesystem::path& stem, const PictureFiles& files) {
+    write_file(stem.string() + ".png", files.png);
+    write_file(stem.string() + ".svg", files.svg);
 }
 
 PictureFiles both_formats(const std::function<void(Canvas&)>& draw) {

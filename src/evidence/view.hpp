@@ -1,6 +1,7 @@
 #pragma once
 // What all pictures of parts and meshes share: their size, where the part stands on them, heading and length bar.
 
+#include <filesystem>
 #include <functional>
 #include <string>
 #include <vector>
@@ -41,6 +42,9 @@ void heading(Canvas& c, const std::string& title, const std::string& subtitle);
 
 /// A bar of a round length in the part's unit, at the bottom left.
 void length_bar(Canvas& c, const View& view, const std::string& unit);
+
+/// Both formats of a picture: STEM.png and STEM.svg. Throws FileError.
+void write_picture(const std::filesystem::path& stem, const PictureFiles& files);
 
 PictureFiles both_formats(const std::function<void(Canvas&)>& draw);
 

@@ -109,6 +109,7 @@ class SeriesRunner {
             if (s.name != spec.start->series) continue;
             const auto level = static_cast<std::size_t>(spec.start->level);
             if (level <= s.levels.size()) return &s.levels[level - 1];
+            if (!observer_.may_solve()) return nullptr;  // its own levels are not stored then either
             Place place;
             place.file = study_.path.string();
             place.line = spec.where.line;

@@ -93,7 +93,7 @@ std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done,
         evidence.expected_order = expected_order(quantity, degree, even ? least_exponent(quantity, singular.list) : 1);
         // The mean over a disc that stands for a point is another quantity.
         if (const auto& goal = last.goals[q]; goal && goal->radius == 0)
-            evidence.dual_error = goal->corrected() - last.quantities[q].value;
+            evidence.dual_error = goal->corrected() - evidence.levels.back().value;
         if (done.kind == SeriesKind::local)
             evidence.caution =
                 "Only what the rules name became finer: the error that the rest of the mesh makes is not seen.";

@@ -55,7 +55,9 @@ Interval interval_of(const std::vector<LevelValue>& levels, const Convergence& c
     const double error = std::fabs(*dual_error);
     if (!interval.known()) {
         interval.half_width = dual_safety_factor * error;
-        interval.rule += fmt::format("; {:g} times the error that the dual problem estimates", dual_safety_factor);
+        interval.rule =
+            fmt::format("{:g} times the error that the dual problem estimates, since {}", dual_safety_factor,
+                        c.levels < 3 ? "three levels are needed for anything else" : "the changes grow");
     } else if (error > interval.half_width) {
         interval.half_width = error;
         interval.rule = "the error that the dual problem estimates, which is more than the levels show";

@@ -190,6 +190,10 @@ TEST_CASE("a report made anew is the same, bit for bit, and nothing is solved") 
     REQUIRE(j["series"].size() == 1);
     CHECK(j["series"][0]["levels"].size() == 2);
     CHECK(has(j["series"][0]["stopped_by"], "what is stored: 2 levels"));
+    // So is a series that would begin with a level that is not there.
+    std::ofstream(folder / "out/study-as-run.toml", std::ios::app)
+        << "[series.z]\nkind = \"uniform\"\nstart_from = \"u/3\"\n";
+    CHECK(run({"report", (folder / "out").string()}).status == 1);
     fs::remove(folder / "out/u/level-1/level.json");
     const auto none = run({"report", (folder / "out").string()});
     CHECK(none.status == 2);

@@ -178,6 +178,9 @@ TEST_CASE("verdict sentences") {
     CHECK(met.sentence ==
           "peak = 99.50 MPa ± 0.63 % (95 %; 3 levels, observed order 3.00, expected 3, in the asymptotic range); the "
           "target of 2.0 % is met.");
+    evidence.caution = "Only the notch became finer.";
+    CHECK(judge_quantity(q, evidence).sentence.ends_with("is met. Only the notch became finer."));
+    evidence.caution.clear();
     q.target = 0.001;
     CHECK(judge_quantity(q, evidence).verdict == Verdict::missed);
     q.target.reset();
