@@ -208,7 +208,7 @@ std::vector<std::vector<std::string>> comparison_rows(const Comparison& c) {
         {"level", "h " + study.units.label(dimension::length), "elements", "unknowns", "est. error"}};
     for (const auto& name : c.quantities) {
         const std::string unit = unit_of(study, study.quantities[position_of(study, name)]);
-        rows[0].push_back(unit.empty() ? name : name + " " + unit);
+        rows[0].push_back(fmt::format("{}{}{}", name, unit.empty() ? "" : " ", unit));
         rows[0].emplace_back("to finest");
     }
     rows[0].insert(rows[0].end(), {"time s", "MB"});

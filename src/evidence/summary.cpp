@@ -205,7 +205,7 @@ std::string levels_markdown(const Study& study, const StudyResult& result) {
             {"level", "h " + study.units.label(dimension::length), "elements", "unknowns", "estimated error"}};
         for (const auto& q : study.quantities) {
             const std::string unit = unit_of(study, q);
-            rows[0].push_back(unit.empty() ? q.name : q.name + " " + unit);
+            rows[0].push_back(fmt::format("{}{}{}", q.name, unit.empty() ? "" : " ", unit));
             rows[0].emplace_back("change");
         }
         for (std::size_t k = 0; k < s.levels.size(); ++k) {
