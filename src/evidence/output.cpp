@@ -25,6 +25,8 @@ namespace {
 
 namespace fs = std::filesystem;
 
+constexpr int small_width = 480;  // of pictures of the levels between the first and the last
+
 /// Removes what this program writes and nothing else.
 void remove_result(const fs::path& directory) {
     std::error_code code;
@@ -156,16 +158,19 @@ void Output::write_evidence(const StudyResult& result) {
         write_picture(folder / name_of(ranges.field), drawn.field);
         write_picture(folder / "error", drawn.error);
         if (drawn.change) write_picture(folder / "change", *drawn.change);
-        if (k > 0 && !last) {  // the page shows the first mesh and the last ones
-            drawn = {};
-            return;
+        // The page shows the first mesh and the last ones large, the others small.
+        const bool small = k > 0 && !last;
+        for (PictureFiles* p : {&drawn.mesh, &drawn.field, &drawn.error}) {
+            add_webp(*p, small ? small_width : picture_width);
+            if (!small) continue;
+            p->png.clear();
+            p->svg.clear();
         }
-        for (PictureFiles* p : {&drawn.mesh, &drawn.field, &drawn.error}) add_webp(*p);
+        if (small) drawn.change.reset();
         if (drawn.change && last) add_webp(*drawn.change);
     });
     for (std::size_t k = 0; k < levels.size(); ++k)
-        if (!drawn_levels[k].mesh.png.empty())
-            pictures.levels[level_folder(levels[k]->series, levels[k]->index)] = std::move(drawn_levels[k]);
+        pictures.levels[level_folder(levels[k]->series, levels[k]->index)] = std::move(drawn_levels[k]);
     make_directory(directory_ / "charts");
     pictures.quantity_charts = draw_quantity_charts(study_, result);
     for (const auto& [name, chart] : pictures.quantity_charts) write_picture(directory_ / "charts" / name, chart);

@@ -205,22 +205,29 @@ class Report {
 
     void level_pictures() {
         out_ +=
-            "<h2>First mesh and last of each series</h2>\n<p class=\"faint\">Pictures of every level stand in "
+            "<h2>Every level</h2>\n<p class=\"faint\">Mesh, field, and where the error sits; all of them large in "
             "SERIES/level-K beside this report.</p>\n";
+        const Level* shared = nullptr;
+        // By its numbers: levels that were read back are not one object any more.
+        const auto same = [](const Level& a, const Level& b) {
+            return a.unknowns == b.unknowns && a.mesh.nodes == b.mesh.nodes &&
+                   a.mesh.characteristic_size == b.mesh.characteristic_size && a.estimated_error == b.estimated_error;
+        };
         for (const auto& s : result_.series) {
             out_ += fmt::format("<details><summary>Series {}</summary>\n", escaped(s.name));
             for (const auto& l : s.levels) {
-                const bool first =
-                    &s == &result_.series.front() && &l == &s.levels.front();  // the same for every series
-                if (!first && &l != &s.levels.back()) continue;                // the others are in their folders
+                if (shared && same(l, *shared) && &l != &s.levels.back()) continue;
+                if (!shared) shared = &l;
                 const auto found = pictures_.levels.find(level_folder(l.series, l.index));
                 if (found == pictures_.levels.end()) continue;
-                out_ += fmt::format("<h3>Level {}</h3>\n<div class=\"pair\">\n", l.index);
-                out_ += html_figure(found->second.mesh, false, "Mesh", fmt::format("Mesh of level {}", l.index));
-                out_ += html_figure(found->second.error, false, "Map of the estimated error",
+                const LevelPictures& p = found->second;
+                out_ += fmt::format("<h3>Level {}</h3>\n<div class=\"three\">\n", l.index);
+                out_ += html_figure(p.mesh, false, "Mesh", fmt::format("Mesh of level {}", l.index));
+                out_ += html_figure(p.field, false, "Field", fmt::format("Field of level {}", l.index));
+                out_ += html_figure(p.error, false, "Map of the estimated error",
                                     fmt::format("Where the error of level {} sits", l.index));
-                if (&l == &s.levels.back() && found->second.change)
-                    out_ += html_figure(*found->second.change, false, "Map of the change from the level before",
+                if (&l == &s.levels.back() && p.change)
+                    out_ += html_figure(*p.change, false, "Map of the change from the level before",
                                         fmt::format("What changed from level {} to {}", l.index - 1, l.index));
                 out_ += "</div>\n";
             }

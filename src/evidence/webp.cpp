@@ -17,7 +17,7 @@ constexpr int effort = 1;  // of 6
 
 }  // namespace
 
-std::string webp_of_png(const std::string& png) {
+std::string webp_of_png(const std::string& png, int widest) {
     png_image image{};
     image.version = PNG_IMAGE_VERSION;
     if (!png_image_begin_read_from_memory(&image, png.data(), png.size())) throw FileError("a picture cannot be read");
@@ -29,8 +29,9 @@ std::string webp_of_png(const std::string& png) {
     WebPMemoryWriter writer;
     if (!WebPConfigPreset(&config, WEBP_PRESET_DRAWING, quality) || !WebPPictureInit(&picture))
         throw FileError("a picture cannot be encoded");
-    config.method = effort;
-    config.use_sharp_yuv = 1;  // coloured lines keep their edges
+    const bool small = widest < static_cast<int>(image.width);
+    config.method = small ? 0 : effort;
+    config.use_sharp_yuv = small ? 0 : 1;  // coloured lines keep their edges
     picture.use_argb = 1;
     picture.width = static_cast<int>(image.width);
     picture.height = static_cast<int>(image.height);
@@ -38,6 +39,7 @@ std::string webp_of_png(const std::string& png) {
     picture.writer = WebPMemoryWrite;
     picture.custom_ptr = &writer;
     const bool good = WebPPictureImportRGBA(&picture, pixels.data(), static_cast<int>(4 * image.width)) &&
+                      (picture.width <= widest || WebPPictureRescale(&picture, widest, 0)) &&
                       WebPEncode(&config, &picture);
     std::string out(reinterpret_cast<const char*>(writer.mem), good ? writer.size : 0);
     WebPMemoryWriterClear(&writer);
@@ -46,8 +48,8 @@ std::string webp_of_png(const std::string& png) {
     return out;
 }
 
-void add_webp(PictureFiles& files) {
-    if (files.webp.empty()) files.webp = webp_of_png(files.png);
+void add_webp(PictureFiles& files, int widest) {
+    if (files.webp.empty()) files.webp = webp_of_png(files.png, widest);
 }
 
 }  // namespace dotsift

@@ -7,10 +7,10 @@
 
 namespace dotsift {
 
-/// A PNG as WebP, not quite as sharp. Throws FileError.
-std::string webp_of_png(const std::string& png);
+/// A PNG as WebP, not quite as sharp, no wider than this. Throws FileError.
+std::string webp_of_png(const std::string& png, int widest = picture_width);
 
 /// Makes it ahead, for pictures that a page will show.
-void add_webp(PictureFiles& files);
+void add_webp(PictureFiles& files, int widest = picture_width);
 
 }  // namespace dotsift
