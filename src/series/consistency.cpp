@@ -197,8 +197,4 @@ std::vector<SharedMeasure> shared_measures(const Part& part, const std::vector<S
     return Checker(part, series).all();
 }
 
-double geometry_error(const Part& part, const Mesh& mesh) {
-    return largest_gap(measures_of(part, mesh), measures_of(part));
-}
-
 }  // namespace dotsift

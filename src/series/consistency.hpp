@@ -8,7 +8,6 @@
 
 namespace dotsift {
 
-struct Mesh;
 struct SeriesResult;
 
 /// A measure that every mesh should share.
@@ -29,9 +28,6 @@ struct SharedMeasure {
 /// the fields. Total loads against the finest level: they may differ by what their boundary's length does. The balance
 /// of loads and reactions. A name without elements or sides on a level is a fault.
 std::vector<SharedMeasure> shared_measures(const Part& part, const std::vector<SeriesResult>& series);
-
-/// The largest relative gap of a mesh's areas and lengths to the part's.
-double geometry_error(const Part& part, const Mesh& mesh);
 
 const char* name_of(SharedMeasure::Kind kind);
 

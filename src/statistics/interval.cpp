@@ -30,7 +30,10 @@ Interval by_levels(const std::vector<LevelValue>& levels, const Convergence& c, 
     const double r21 = std::pow(middle.h / fine.h, p), r32 = std::pow(coarse.h / middle.h, p);
     const double by_last = e21 / (r21 - 1), by_earlier = e32 / (r32 - 1) / r21;
     std::string rule = monotone ? fmt::format("{:g} times the error that the last {} with order {:.3g}", factor,
-                                              by_last >= by_earlier ? "change shows" : "but one change shows", p)
+                                              p == c.observed_order   ? "two changes show"
+                                              : by_last >= by_earlier ? "change shows"
+                                                                      : "but one change shows",
+                                              p)
                                 : fmt::format(
                                       "the changes {}: not extrapolated; {:g} times the larger error that the "
                                       "last two changes show with the expected order {:.3g}",

@@ -65,13 +65,11 @@ TEST_CASE("areas, lengths and loads of a curved part: their gap is the geometry'
         CHECK(measure(shared, SharedMeasure::Kind::length, "x_zero").worst < 1e-12);
         // A chord of angle a is short by a^2 / 24; it falls with the square of the size, of parabolas with the fourth.
         const double fall = inside.worst / inside.on_finest;
+        CHECK(inside.on_finest < inside.worst);
         CHECK(fall > (order == 1 ? 10 : 100));
         CHECK(inside.level == "u, level 1");
         CHECK(!measure(shared, SharedMeasure::Kind::load, "p").drifts());  // its gap is that of the length
         CHECK(measure(shared, SharedMeasure::Kind::balance, "loads and reactions").worst < 1e-10);
-        const auto& levels = s.result.series.front().levels;
-        CHECK(geometry_error(s.both.part, levels[0].fields->mesh) >
-              geometry_error(s.both.part, levels[2].fields->mesh));
     }
 }
 

@@ -81,6 +81,15 @@ TEST_CASE("too few, settled, oscillating, scattered and diverging are named and 
     CHECK(last.second.half_width == doctest::Approx(1.25 * 0.5 / 3 / 4));
 }
 
+TEST_CASE("the rule names the changes that it was made from") {
+    const auto rule = [](const std::vector<LevelValue>& levels) {
+        return interval_of(levels, judge_convergence(levels, 2)).rule;
+    };
+    CHECK(rule({{4, 1}, {2, 2}, {1, 2.5}}) == "1.25 times the error that the last two changes show with order 1");
+    CHECK(rule({{4, 1}, {2, 1.4}, {1, 1.41}}) ==
+          "1.25 times the error that the last but one change shows with order 2");
+}
+
 TEST_CASE("a change that is small by chance does not make the interval narrow") {
     const std::vector<LevelValue> levels{{4, 1.0}, {2, 1.4}, {1, 1.40001}};
     const Convergence c = judge_convergence(levels, 2);
