@@ -8,6 +8,7 @@
 #include "part/build.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"
+#include "recovery/singular_fit.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/solve.hpp"
 #include "study/read.hpp"
@@ -49,7 +50,9 @@ void mesh_stage(benchmark::State& state) {
 
 void solve_stage(benchmark::State& state) {
     const Case c = curved_bar(static_cast<double>(state.range(0)));
-    const Mesh mesh = generate(c.part, c.sizes, 10'000'000);
+    MeshSpec spec;
+    spec.order = static_cast<int>(state.range(1));
+    const Mesh mesh = generate(c.part, c.sizes, 10'000'000, spec);
     double sparse = 0;
     for (auto _ : state) {
         const Solution s = solve_study(mesh, c.study);
@@ -61,12 +64,16 @@ void solve_stage(benchmark::State& state) {
 
 void estimate_stage(benchmark::State& state) {
     const Case c = curved_bar(static_cast<double>(state.range(0)));
-    const Mesh mesh = generate(c.part, c.sizes, 10'000'000);
+    MeshSpec spec;
+    spec.order = static_cast<int>(state.range(1));
+    const Mesh mesh = generate(c.part, c.sizes, 10'000'000, spec);
     const Solution s = solve_study(mesh, c.study);
     const Laws laws = laws_of(c.study, mesh.region_names);
+    const auto places = singular_points(c.part, c.study);
     for (auto _ : state) {
         const auto recovered = recover_stress(mesh, c.study, laws, s);
-        benchmark::DoNotOptimize(estimate_error(mesh, laws, s, recovered));
+        const auto fits = singular_fits(mesh, laws, s, places, same_point_share * c.part.box.diagonal());
+        benchmark::DoNotOptimize(estimate_error(mesh, laws, s, recovered, fits));
     }
     count(state, mesh);
 }
@@ -74,5 +81,6 @@ void estimate_stage(benchmark::State& state) {
 }  // namespace
 
 BENCHMARK(mesh_stage)->Arg(2000)->Arg(20000)->Arg(200000)->Unit(benchmark::kMillisecond);
-BENCHMARK(solve_stage)->Arg(2000)->Arg(20000)->Arg(100000)->Unit(benchmark::kMillisecond);
-BENCHMARK(estimate_stage)->Arg(2000)->Arg(20000)->Arg(100000)->Unit(benchmark::kMillisecond);
+// Of elements of order 2, then 1
+BENCHMARK(solve_stage)->ArgsProduct({{2000, 20000, 100000}, {2, 1}})->Unit(benchmark::kMillisecond);
+BENCHMARK(estimate_stage)->ArgsProduct({{2000, 20000, 100000}, {2, 1}})->Unit(benchmark::kMillisecond);

@@ -1,7 +1,6 @@
 #include "goals/goal.hpp"
 
 #include <cmath>
-#include <functional>
 
 #include "base/parallel.hpp"
 #include "goals/functional.hpp"
@@ -16,25 +15,25 @@ namespace {
 // sees as little as a third of the error (docs/verification.md).
 constexpr double interval_share = 2;
 
-/// Integral over each element of product(e, p, difference of the first field, difference of the second).
-template <class Value, class Own, class Product>
-std::vector<double> products(const Mesh& mesh, const Laws& laws, const std::vector<Value>& smooth_a,
-                             const std::vector<Value>& smooth_b, Own own_a, Own own_b, Product product) {
+/// Integral over each element of product(region, gap of the first field, gap of the second).
+template <class Gap, class OtherGap, class Product>
+std::vector<double> products(const Mesh& mesh, const Laws& laws, Gap first, OtherGap second, Product product) {
     std::vector<double> out(mesh.element_count());
     in_parallel(mesh.element_count(), [&](std::size_t e) {
         const auto positions = mesh.positions(e);
         for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
-            Value a = interpolate(mesh, smooth_a, e, p), b = interpolate(mesh, smooth_b, e, p);
-            const Value oa = own_a(e, p), ob = own_b(e, p);
-            for (std::size_t c = 0; c < a.size(); ++c) {
-                a[c] -= oa[c];
-                b[c] -= ob[c];
-            }
-            out[e] += q.weight * p.jacobian * laws.depth(mesh.region[e], p.position) * product(mesh.region[e], a, b);
+            out[e] += q.weight * p.jacobian * laws.depth(mesh.region[e], p.position) *
+                      product(mesh.region[e], first(e, p), second(e, p));
         }
     });
     return out;
+}
+
+template <class Value>
+Value less(Value a, const Value& b) {
+    for (std::size_t c = 0; c < a.size(); ++c) a[c] -= b[c];
+    return a;
 }
 
 /// Where the dual problem's load acts; with a lift nothing but supports does.
@@ -61,26 +60,31 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
     const auto marked = loaded_nodes(mesh, *functional);
     if (!functional->on_displacement.empty()) {
         const Solution dual = solver.dual_displacement(functional->on_displacement, functional->lift);
-        using Own = std::function<Tensor4(std::size_t, const ElementPoint&)>;
-        out.element_error = products<Tensor4>(
-            mesh, laws, fields.stress, recover_dual_stress(mesh, study, laws, dual, marked),
-            Own([&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, fields.solution, e, p); }),
-            Own([&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, dual, e, p); }),
-            [&](std::int32_t region, const Tensor4& a, const Tensor4& b) {
-                const Tensor4 s = laws.of(region).elastic.strain(b);
-                return a[0] * s[0] + a[1] * s[1] + a[2] * s[2] + a[3] * s[3];
-            });
+        const auto gap = [&](const Solution& of, const std::vector<Tensor4>& recovered) {
+            return [&](std::size_t e, const ElementPoint& p) {
+                return less(recovered_stress(mesh, laws, of, recovered, e, p), stress_at(mesh, laws, of, e, p));
+            };
+        };
+        const auto recovered = recover_dual_stress(mesh, study, laws, dual, marked);
+        out.element_error = products(mesh, laws, gap(fields.solution, fields.stress), gap(dual, recovered),
+                                     [&](std::int32_t region, const Tensor4& a, const Tensor4& b) {
+                                         const Tensor4 s = laws.of(region).elastic.strain(b);
+                                         return a[0] * s[0] + a[1] * s[1] + a[2] * s[2] + a[3] * s[3];
+                                     });
     } else {
         const Solution dual = solver.dual_potential(functional->on_potential, functional->lift);
-        using Own = std::function<Vec2(std::size_t, const ElementPoint&)>;
-        out.element_error = products<Vec2>(
-            mesh, laws, fields.flux, recover_dual_flux(mesh, study, laws, dual, marked),
-            Own([&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, fields.solution, e, p); }),
-            Own([&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, dual, e, p); }),
-            [&](std::int32_t region, const Vec2& a, const Vec2& b) {
-                const auto& r = laws.of(region).conduction.resistivity;
-                return a[0] * (r[0][0] * b[0] + r[0][1] * b[1]) + a[1] * (r[1][0] * b[0] + r[1][1] * b[1]);
-            });
+        const auto gap = [&](const Solution& of, const std::vector<Vec2>& recovered) {
+            return [&](std::size_t e, const ElementPoint& p) {
+                return interpolate(mesh, recovered, e, p) - flux_at(mesh, laws, of, e, p);
+            };
+        };
+        const auto recovered = recover_dual_flux(mesh, study, laws, dual, marked);
+        out.element_error = products(mesh, laws, gap(fields.solution, fields.flux), gap(dual, recovered),
+                                     [&](std::int32_t region, const Vec2& a, const Vec2& b) {
+                                         const auto& r = laws.of(region).conduction.resistivity;
+                                         return a[0] * (r[0][0] * b[0] + r[0][1] * b[1]) +
+                                                a[1] * (r[1][0] * b[0] + r[1][1] * b[1]);
+                                     });
     }
     // With a lift the dual solution is that of the opposite sign.
     if (!functional->lift.empty())

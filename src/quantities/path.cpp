@@ -38,6 +38,11 @@ ElementPoint point_at(const Mesh& mesh, const Location& where) {
     return evaluate(mesh.kinds[where.element], mesh.positions(where.element), where.xi);
 }
 
+Tensor4 stress_on(const FieldSource& source, const PathPoint& p) {
+    return recovered_stress(source.mesh, source.laws, source.fields.solution, source.fields.stress, p.where->element,
+                            point_at(source.mesh, *p.where));
+}
+
 }  // namespace
 
 void for_path(const PathSpec& path, const ElementLocator& locator,
@@ -89,7 +94,7 @@ SectionForce section_force(const PathSpec& path, const FieldSource& source, cons
     std::vector<std::pair<Vec2, Vec2>> forces;  // where, and how much
     over_path(path, locator, [&](const PathPoint& p, double w) {
         const auto e = p.where->element;
-        const Tensor4 t = interpolate(source.mesh, source.fields.stress, e, point_at(source.mesh, *p.where));
+        const Tensor4 t = stress_on(source, p);
         const Vec2 n = turned_left(p.tangent);
         const double depth = source.laws.depth(source.mesh.region[e], p.position);
         const Vec2 f = Vec2{{t[0] * n[0] + t[2] * n[1], t[2] * n[0] + t[1] * n[1]}} * (w * depth);
@@ -107,8 +112,7 @@ LinearisedStress linearise(const PathSpec& path, const FieldSource& source, cons
     LinearisedStress out;
     const double whole = length_of(path);
     over_path(path, locator, [&](const PathPoint& p, double w) {
-        const Tensor4 t =
-            interpolate(source.mesh, source.fields.stress, p.where->element, point_at(source.mesh, *p.where));
+        const Tensor4 t = stress_on(source, p);
         for (std::size_t c = 0; c < 4; ++c) {
             out.membrane[c] += w * t[c] / whole;
             out.bending[c] += 6 * w * t[c] * (whole / 2 - p.distance) / (whole * whole);

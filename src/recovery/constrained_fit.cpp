@@ -1,7 +1,9 @@
 #include "recovery/constrained_fit.hpp"
 
 #include <Eigen/Dense>
+#include <algorithm>
 #include <cmath>
+#include <type_traits>
 
 namespace dotsift {
 
@@ -10,7 +12,7 @@ namespace {
 // Beside the values at the nodes, whose errors are of a higher order, what is known counts by these factors
 // (docs/methods.md).
 constexpr double weight_of_equilibrium = 1;
-constexpr double weight_of_outline = 0.5;
+constexpr double weight_of_outline = 0.3;
 // What is farther from the node than an element's size counts with the power -4, what is nearer at most like this.
 constexpr double nearest = 0.1;
 // Coefficients that nothing determines are kept small: this share of the largest square in the normal equations.
@@ -24,83 +26,104 @@ double nearness(const FitInput& in, const Vec2& p) {
     return 1 / (nearest + d2 * d2);
 }
 
-template <int most>
+/// Of one or two fields with as many coefficients each.
+template <int terms, int fields>
 class LeastSquares {
   public:
-    using Row = Eigen::Matrix<double, most, 1>;
+    static constexpr int unknowns = terms * fields;
+    using Row = Eigen::Matrix<double, unknowns, 1>;
+    using Values = Eigen::Matrix<double, terms, 1>;
     /// `weight` multiplies the square.
     void add(const Row& row, double wanted, double weight) {
         coupled_ = true;
-        gram_.template selfadjointView<Eigen::Lower>().rankUpdate(row, weight);
+        pending_.col(count_) = std::sqrt(weight) * row;
         right_ += weight * wanted * row;
+        if (++count_ == pending_.cols()) square();
     }
-    /// The same rows for each of the fields that stand one after another (`Monomials::most` places each).
-    template <std::size_t fields>
-    void add_values(const std::array<double, Monomials::most>& values, const std::array<double, fields>& wanted,
-                    double weight) {
-        using Values = Eigen::Map<const Eigen::Matrix<double, Monomials::most, 1>>;
-        const Values v(values.data());
+    /// The same row for each of the fields.
+    void add_values(const Values& v, const std::array<double, fields>& wanted, double weight) {
         values_.noalias() += v * (weight * v).transpose();
-        for (std::size_t f = 0; f < fields; ++f)
-            right_.template segment<Monomials::most>(static_cast<int>(f) * Monomials::most) += weight * wanted[f] * v;
+        for (int f = 0; f < fields; ++f)
+            right_.template segment<terms>(f * terms) += weight * wanted[static_cast<std::size_t>(f)] * v;
     }
     [[nodiscard]] Row solve() {
         if (!coupled_) return solve_values();
-        for (int at = 0; at < most; at += Monomials::most)
-            gram_.template block<Monomials::most, Monomials::most>(at, at) += values_;
-        const double largest = gram_.diagonal().maxCoeff();
-        for (int i = 0; i < most; ++i) gram_(i, i) += ridge * largest + (gram_(i, i) == 0 ? 1 : 0);
+        square();
+        for (int at = 0; at < unknowns; at += terms) gram_.template block<terms, terms>(at, at) += values_;
+        steady(gram_);
         return gram_.template selfadjointView<Eigen::Lower>().llt().solve(right_);
     }
 
   private:
+    /// Many rows at once, which is faster by far than one by one.
+    void square() {
+        pending_.rightCols(pending_.cols() - count_).setZero();
+        gram_.noalias() += pending_ * pending_.transpose();
+        count_ = 0;
+    }
     /// With values alone, each field for itself.
     [[nodiscard]] Row solve_values() {
-        const double largest = values_.diagonal().maxCoeff();
-        for (int i = 0; i < Monomials::most; ++i) values_(i, i) += ridge * largest + (values_(i, i) == 0 ? 1 : 0);
+        steady(values_);
         const auto factor = values_.template selfadjointView<Eigen::Lower>().llt();
         Row x;
-        for (int at = 0; at < most; at += Monomials::most)
-            x.template segment<Monomials::most>(at) = factor.solve(right_.template segment<Monomials::most>(at));
+        for (int at = 0; at < unknowns; at += terms)
+            x.template segment<terms>(at) = factor.solve(right_.template segment<terms>(at));
         return x;
+    }
+    static void steady(auto& gram) {
+        const double largest = gram.diagonal().maxCoeff();
+        for (int i = 0; i < gram.rows(); ++i) gram(i, i) += ridge * largest + (gram(i, i) == 0 ? 1 : 0);
     }
 
     bool coupled_ = false;
-    Eigen::Matrix<double, most, most> gram_ = Eigen::Matrix<double, most, most>::Zero();
-    Eigen::Matrix<double, Monomials::most, Monomials::most> values_ =
-        Eigen::Matrix<double, Monomials::most, Monomials::most>::Zero();
+    Eigen::Index count_ = 0;
+    Eigen::Matrix<double, unknowns, 16> pending_;
+    Eigen::Matrix<double, unknowns, unknowns> gram_ = Eigen::Matrix<double, unknowns, unknowns>::Zero();
+    Eigen::Matrix<double, terms, terms> values_ = Eigen::Matrix<double, terms, terms>::Zero();
     Row right_ = Row::Zero();
 };
 
-/// The values of the Monomials alone.
-std::array<double, Monomials::most> monomial_values(int degree, const Vec2& p, const Vec2& centre, double scale) {
+/// The values of the monomials alone, or as many of them as are asked for.
+template <int terms>
+std::array<double, terms> monomial_values(const Vec2& p, const Vec2& centre, double scale) {
     const double a = (p[0] - centre[0]) / scale, b = (p[1] - centre[1]) / scale;
-    std::array<double, Monomials::most> v{1, a, b, a * a, a * b, b * b};
-    if (degree > 2) {
-        v[6] = a * v[3];
-        v[7] = b * v[3];
-        v[8] = a * v[5];
-        v[9] = b * v[5];
-    }
+    std::array<double, terms> v{1, a, b, a * a, a * b, b * b};
+    if constexpr (terms > Monomials::terms(2)) v[6] = a * v[3], v[7] = b * v[3], v[8] = a * v[5], v[9] = b * v[5];
+    if constexpr (terms > Monomials::terms(3))
+        v[10] = v[3] * v[3], v[11] = v[3] * v[4], v[12] = v[3] * v[5], v[13] = v[4] * v[5], v[14] = v[5] * v[5];
     return v;
 }
 
-constexpr int unknowns = 2 * Monomials::most;
-using Row = LeastSquares<unknowns>::Row;
-/// Each stress component as a row over the coefficients of ux, then of uy.
-using StressRows = std::array<Row, 4>;
+/// Calls `act` with the number of terms of a degree from 2 to 4, known to the compiler.
+template <class Act>
+void with_terms(int degree, Act act) {
+    if (degree <= 2)
+        act(std::integral_constant<int, Monomials::terms(2)>{});
+    else if (degree == 3)
+        act(std::integral_constant<int, Monomials::terms(3)>{});
+    else
+        act(std::integral_constant<int, Monomials::terms(4)>{});
+}
+
+/// A row over the coefficients of ux, then of uy.
+template <int terms>
+using Row = typename LeastSquares<terms, 2>::Row;
+/// Each stress component as a row.
+template <int terms>
+using StressRows = std::array<Row<terms>, 4>;
 
 /// Without thermal strain.
-StressRows stress_rows(const Laws& laws, std::int32_t region, const Monomials& m, double radius) {
+template <int terms>
+StressRows<terms> stress_rows(const Laws& laws, std::int32_t region, const Monomials& m, double radius) {
     const Matrix4& d = laws.of(region).elastic.stiffness;
-    StressRows rows;
+    StressRows<terms> rows;
     for (std::size_t c = 0; c < 4; ++c) {
         rows[c].setZero();
-        for (int i = 0; i < m.count; ++i) {
+        for (int i = 0; i < terms; ++i) {
             const auto k = static_cast<std::size_t>(i);
             rows[c][i] = d[c][0] * m.x[k] + d[c][2] * m.y[k];
             if (laws.axisymmetric()) rows[c][i] += d[c][3] * m.value[k] / radius;
-            rows[c][Monomials::most + i] = d[c][1] * m.y[k] + d[c][2] * m.x[k];
+            rows[c][terms + i] = d[c][1] * m.y[k] + d[c][2] * m.x[k];
         }
     }
     return rows;
@@ -111,57 +134,37 @@ Tensor4 given_stress(const Laws& laws, std::int32_t region, double ezz, double c
     return laws.of(region).elastic.stress({0, 0, 0, ezz}, change);
 }
 
-}  // namespace
-
-Monomials::Monomials(int degree, const Vec2& p, const Vec2& centre, double scale)
-    : count(terms(degree)), value(monomial_values(degree, p, centre, scale)) {
-    // 1, a, b, aa, ab, bb, aaa, aab, abb, bbb
-    const double a = value[1], b = value[2], s = 1 / scale, s2 = s * s;
-    x = {0, s, 0, 2 * a * s, b * s, 0};
-    y = {0, 0, s, 0, a * s, 2 * b * s};
-    xx = {0, 0, 0, 2 * s2, 0, 0};
-    xy = {0, 0, 0, 0, s2, 0};
-    yy = {0, 0, 0, 0, 0, 2 * s2};
-    if (degree < 3) return;
-    const double aa = a * a, ab = a * b, bb = b * b;
-    x[6] = 3 * aa * s;
-    x[7] = 2 * ab * s;
-    x[8] = bb * s;
-    y[7] = aa * s;
-    y[8] = 2 * ab * s;
-    y[9] = 3 * bb * s;
-    xx[6] = 6 * a * s2;
-    xx[7] = 2 * b * s2;
-    xy[7] = 2 * a * s2;
-    xy[8] = 2 * b * s2;
-    yy[8] = 2 * a * s2;
-    yy[9] = 6 * b * s2;
+template <int terms>
+Eigen::Matrix<double, terms, 1> value_row(const FitInput& in, const Vec2& p) {
+    const auto v = monomial_values<terms>(p, in.centre, in.scale);
+    return Eigen::Map<const Eigen::Matrix<double, terms, 1>>(v.data());
 }
 
-StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput& in)
-    : laws_(&laws), axial_(&axial), centre_(in.centre), scale_(in.scale), degree_(in.degree), region_(in.region) {
+template <int terms>
+std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& axial, const FitInput& in) {
     const ElasticLaw& law = laws.of(in.region).elastic;
     const Matrix4& d = law.stiffness;
     const bool round = laws.axisymmetric();
     // Displacements, tractions and forces are compared as strains.
     const double modulus = d[2][2];
-    LeastSquares<unknowns> fit;
+    LeastSquares<terms, 2> fit;
     for (const auto& n : in.nodes)
-        fit.add_values<2>(monomial_values(in.degree + 1, n.position, in.centre, in.scale),
-                          {n.displacement[0], n.displacement[1]}, nearness(in, n.position) / (in.reach * in.reach));
+        fit.add_values(value_row<terms>(in, n.position), {n.displacement[0], n.displacement[1]},
+                       nearness(in, n.position) / (in.reach * in.reach));
     for (const auto& s : in.balances) {
         const double near = nearness(in, s.position);
-        const Monomials m(in.degree + 1, s.position, in.centre, in.scale);
+        const Monomials m(in.degree, s.position, in.centre, in.scale);
+        const Curvatures bend(in.degree, s.position, in.centre, in.scale);
         // Equilibrium, times the element's size
         const double w = weight_of_equilibrium / modulus * s.size;
-        std::array<Row, 2> missing{Row::Zero(), Row::Zero()};
-        for (int i = 0; i < m.count; ++i) {
+        std::array<Row<terms>, 2> missing{Row<terms>::Zero(), Row<terms>::Zero()};
+        for (int i = 0; i < terms; ++i) {
             const auto k = static_cast<std::size_t>(i);
-            const int v = Monomials::most + i;
-            missing[0][i] = d[0][0] * m.xx[k] + (d[0][2] + d[2][0]) * m.xy[k] + d[2][2] * m.yy[k];
-            missing[0][v] = d[0][1] * m.xy[k] + d[0][2] * m.xx[k] + d[2][1] * m.yy[k] + d[2][2] * m.xy[k];
-            missing[1][i] = d[2][0] * m.xx[k] + d[2][2] * m.xy[k] + d[1][0] * m.xy[k] + d[1][2] * m.yy[k];
-            missing[1][v] = d[2][1] * m.xy[k] + d[2][2] * m.xx[k] + d[1][1] * m.yy[k] + d[1][2] * m.xy[k];
+            const int v = terms + i;
+            missing[0][i] = d[0][0] * bend.xx[k] + (d[0][2] + d[2][0]) * bend.xy[k] + d[2][2] * bend.yy[k];
+            missing[0][v] = d[0][1] * bend.xy[k] + d[0][2] * bend.xx[k] + d[2][1] * bend.yy[k] + d[2][2] * bend.xy[k];
+            missing[1][i] = d[2][0] * bend.xx[k] + d[2][2] * bend.xy[k] + d[1][0] * bend.xy[k] + d[1][2] * bend.yy[k];
+            missing[1][v] = d[2][1] * bend.xy[k] + d[2][2] * bend.xx[k] + d[1][1] * bend.yy[k] + d[1][2] * bend.xy[k];
             if (round) {  // the derivatives of ux / r
                 const double r = s.position[0], by_x = m.x[k] / r - m.value[k] / (r * r), by_y = m.y[k] / r;
                 missing[0][i] += d[0][3] * by_x + d[2][3] * by_y;
@@ -177,7 +180,7 @@ StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput&
                    d[2][3] * tilt[0] + d[1][3] * tilt[1] - heat[2] * g[0] - heat[1] * g[1]}};
         if (round) {
             const double r = s.position[0];
-            const StressRows rows = stress_rows(laws, in.region, m, r);
+            const StressRows<terms> rows = stress_rows<terms>(laws, in.region, m, r);
             const Tensor4 given = given_stress(laws, in.region, 0, s.temperature_change);
             missing[0] += (rows[0] - rows[3]) / r;
             missing[1] += rows[2] / r;
@@ -191,11 +194,11 @@ StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput&
             const SidePoint& p = side.load->points[k];
             if (side.load->known[k][0] == Vec2{}) continue;
             if (round && !(p.position[0] > 0)) continue;
-            const Monomials m(in.degree + 1, p.position, in.centre, in.scale);
-            const StressRows rows = stress_rows(laws, in.region, m, p.position[0]);
+            const Monomials m(in.degree, p.position, in.centre, in.scale);
+            const StressRows<terms> rows = stress_rows<terms>(laws, in.region, m, p.position[0]);
             const double ezz = laws.plane == Plane::generalised_strain ? axial.at(p.position) : 0;
             const Tensor4 given = given_stress(laws, in.region, ezz, side.temperature_change[k]);
-            const std::array<Row, 2> traction{p.normal[0] * rows[0] + p.normal[1] * rows[2],
+            const std::array<Row<terms>, 2> traction{p.normal[0] * rows[0] + p.normal[1] * rows[2],
                                               p.normal[0] * rows[2] + p.normal[1] * rows[1]};
             const Vec2 have{
                 {p.normal[0] * given[0] + p.normal[1] * given[2], p.normal[0] * given[2] + p.normal[1] * given[1]}};
@@ -207,16 +210,124 @@ StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput&
             }
         }
     }
-    const Row x = fit.solve();
-    for (std::size_t i = 0; i < coefficients_.size(); ++i) coefficients_[i] = x[static_cast<int>(i)];
+    const Row<terms> x = fit.solve();
+    std::array<Vec2, Monomials::most> out{};
+    for (int i = 0; i < terms; ++i) out[static_cast<std::size_t>(i)] = {{x[i], x[terms + i]}};
+    return out;
+}
+
+template <int terms>
+std::array<double, Monomials::most> fitted(const Laws& laws, const FitInput& in) {
+    const auto& c = laws.of(in.region).conduction.conductivity;
+    const double modulus = 0.5 * (c[0][0] + c[1][1]);
+    using FluxRow = typename LeastSquares<terms, 1>::Row;
+    LeastSquares<terms, 1> fit;
+    const auto flux_rows = [&](const Monomials& m) {
+        std::array<FluxRow, 2> rows{FluxRow::Zero(), FluxRow::Zero()};
+        for (int i = 1; i < terms; ++i) {  // a constant has no flux
+            const auto n = static_cast<std::size_t>(i);
+            rows[0][i] = -(c[0][0] * m.x[n] + c[0][1] * m.y[n]);
+            rows[1][i] = -(c[1][0] * m.x[n] + c[1][1] * m.y[n]);
+        }
+        return rows;
+    };
+    for (const auto& n : in.nodes)
+        fit.add_values(value_row<terms>(in, n.position), {n.potential},
+                       nearness(in, n.position) / (in.reach * in.reach));
+    for (const auto& s : in.balances) {
+        const double near = nearness(in, s.position);
+        const Monomials m(in.degree, s.position, in.centre, in.scale);
+        const Curvatures bend(in.degree, s.position, in.centre, in.scale);
+        const auto rows = flux_rows(m);
+        FluxRow divergence = FluxRow::Zero();
+        for (int i = 1; i < terms; ++i) {
+            const auto n = static_cast<std::size_t>(i);
+            divergence[i] = -(c[0][0] * bend.xx[n] + (c[0][1] + c[1][0]) * bend.xy[n] + c[1][1] * bend.yy[n]);
+        }
+        if (laws.axisymmetric()) divergence += rows[0] / s.position[0];
+        const double w = weight_of_equilibrium / modulus * s.size;
+        fit.add(w * divergence, w * s.load.flow, near);
+    }
+    for (const auto& [load, potential, temperature_change] : in.sides) {
+        if (!load->flux_known) continue;
+        for (const std::size_t k : used_points) {
+            const SidePoint& p = load->points[k];
+            const auto rows = flux_rows(Monomials(in.degree, p.position, in.centre, in.scale));
+            const double into = load->flux[k] - load->transfer[k] * potential[k];
+            const double w = weight_of_outline / modulus;
+            fit.add(w * (p.normal[0] * rows[0] + p.normal[1] * rows[1]), -w * into, nearness(in, p.position));
+        }
+    }
+    const auto x = fit.solve();
+    std::array<double, Monomials::most> out{};
+    for (int i = 0; i < terms; ++i) out[static_cast<std::size_t>(i)] = x[i];
+    return out;
+}
+
+}  // namespace
+
+Monomials::Monomials(int degree, const Vec2& p, const Vec2& centre, double scale)
+    : count(terms(degree)), value(monomial_values<most>(p, centre, scale)) {
+    // 1, a, b, aa, ab, bb, aaa, aab, abb, bbb, aaaa, aaab, aabb, abbb, bbbb
+    const double a = value[1], b = value[2], s = 1 / scale;
+    x = {0, s, 0, 2 * a * s, b * s, 0};
+    y = {0, 0, s, 0, a * s, 2 * b * s};
+    if (degree < 3) return;
+    const double aa = value[3], ab = value[4], bb = value[5];
+    x[6] = 3 * aa * s;
+    x[7] = 2 * ab * s;
+    x[8] = bb * s;
+    y[7] = aa * s;
+    y[8] = 2 * ab * s;
+    y[9] = 3 * bb * s;
+    if (degree < 4) return;
+    const double aaa = value[6], aab = value[7], abb = value[8], bbb = value[9];
+    x[10] = 4 * aaa * s;
+    x[11] = 3 * aab * s;
+    x[12] = 2 * abb * s;
+    x[13] = bbb * s;
+    y[11] = aaa * s;
+    y[12] = 2 * aab * s;
+    y[13] = 3 * abb * s;
+    y[14] = 4 * bbb * s;
+}
+
+Curvatures::Curvatures(int degree, const Vec2& p, const Vec2& centre, double scale) {
+    const double a = (p[0] - centre[0]) / scale, b = (p[1] - centre[1]) / scale, s2 = 1 / (scale * scale);
+    xx[3] = 2 * s2;
+    xy[4] = s2;
+    yy[5] = 2 * s2;
+    if (degree < 3) return;
+    xx[6] = 6 * a * s2;
+    xx[7] = 2 * b * s2;
+    xy[7] = 2 * a * s2;
+    xy[8] = 2 * b * s2;
+    yy[8] = 2 * a * s2;
+    yy[9] = 6 * b * s2;
+    if (degree < 4) return;
+    const double aa = a * a, ab = a * b, bb = b * b;
+    xx[10] = 12 * aa * s2;
+    xx[11] = 6 * ab * s2;
+    xx[12] = 2 * bb * s2;
+    xy[11] = 3 * aa * s2;
+    xy[12] = 4 * ab * s2;
+    xy[13] = 3 * bb * s2;
+    yy[12] = 2 * aa * s2;
+    yy[13] = 6 * ab * s2;
+    yy[14] = 12 * bb * s2;
+}
+
+StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput& in)
+    : laws_(&laws), axial_(&axial), centre_(in.centre), scale_(in.scale), degree_(in.degree), region_(in.region) {
+    with_terms(in.degree, [&](auto terms) { coefficients_ = fitted<terms>(laws, axial, in); });
 }
 
 Tensor4 StressFit::at(const Vec2& p, double change) const {
-    const Monomials m(degree_ + 1, p, centre_, scale_);
+    const Monomials m(degree_, p, centre_, scale_);
     Tensor4 strain{};
     double radial = 0, by_x = 0;
     for (std::size_t k = 0; k < static_cast<std::size_t>(m.count); ++k) {
-        const double u = coefficients_[k], v = coefficients_[Monomials::most + k];
+        const double u = coefficients_[k][0], v = coefficients_[k][1];
         strain[0] += m.x[k] * u;
         strain[1] += m.y[k] * v;
         strain[2] += m.y[k] * u + m.x[k] * v;
@@ -232,51 +343,11 @@ Tensor4 StressFit::at(const Vec2& p, double change) const {
 
 FluxFit::FluxFit(const Laws& laws, const FitInput& in)
     : laws_(&laws), centre_(in.centre), scale_(in.scale), degree_(in.degree), region_(in.region) {
-    const auto& c = laws.of(in.region).conduction.conductivity;
-    const double modulus = 0.5 * (c[0][0] + c[1][1]);
-    using FluxRow = LeastSquares<Monomials::most>::Row;
-    LeastSquares<Monomials::most> fit;
-    const auto flux_rows = [&](const Monomials& m) {
-        std::array<FluxRow, 2> rows{FluxRow::Zero(), FluxRow::Zero()};
-        for (int i = 1; i < m.count; ++i) {  // a constant has no flux
-            const auto n = static_cast<std::size_t>(i);
-            rows[0][i] = -(c[0][0] * m.x[n] + c[0][1] * m.y[n]);
-            rows[1][i] = -(c[1][0] * m.x[n] + c[1][1] * m.y[n]);
-        }
-        return rows;
-    };
-    for (const auto& n : in.nodes)
-        fit.add_values<1>(monomial_values(in.degree + 1, n.position, in.centre, in.scale), {n.potential},
-                          nearness(in, n.position) / (in.reach * in.reach));
-    for (const auto& s : in.balances) {
-        const double near = nearness(in, s.position);
-        const Monomials m(in.degree + 1, s.position, in.centre, in.scale);
-        const auto rows = flux_rows(m);
-        FluxRow divergence = FluxRow::Zero();
-        for (int i = 1; i < m.count; ++i) {
-            const auto n = static_cast<std::size_t>(i);
-            divergence[i] = -(c[0][0] * m.xx[n] + (c[0][1] + c[1][0]) * m.xy[n] + c[1][1] * m.yy[n]);
-        }
-        if (laws.axisymmetric()) divergence += rows[0] / s.position[0];
-        const double w = weight_of_equilibrium / modulus * s.size;
-        fit.add(w * divergence, w * s.load.flow, near);
-    }
-    for (const auto& [load, potential, temperature_change] : in.sides) {
-        if (!load->flux_known) continue;
-        for (const std::size_t k : used_points) {
-            const SidePoint& p = load->points[k];
-            const auto rows = flux_rows(Monomials(in.degree + 1, p.position, in.centre, in.scale));
-            const double into = load->flux[k] - load->transfer[k] * potential[k];
-            const double w = weight_of_outline / modulus;
-            fit.add(w * (p.normal[0] * rows[0] + p.normal[1] * rows[1]), -w * into, nearness(in, p.position));
-        }
-    }
-    const auto x = fit.solve();
-    for (std::size_t i = 0; i < coefficients_.size(); ++i) coefficients_[i] = x[static_cast<int>(i)];
+    with_terms(in.degree, [&](auto terms) { coefficients_ = fitted<terms>(laws, in); });
 }
 
 Vec2 FluxFit::at(const Vec2& p) const {
-    const Monomials m(degree_ + 1, p, centre_, scale_);
+    const Monomials m(degree_, p, centre_, scale_);
     Vec2 gradient;
     for (std::size_t k = 1; k < static_cast<std::size_t>(m.count); ++k)
         gradient += Vec2{{m.x[k], m.y[k]}} * coefficients_[k];

@@ -13,15 +13,22 @@
 
 namespace dotsift {
 
-/// Monomials of two coordinates up to a degree (at most 3), with their derivatives.
+/// Monomials of two coordinates up to a degree (2 to 4), with their first derivatives.
 struct Monomials {
-    static constexpr int most = 10;
-    int count = 0;
-    std::array<double, most> value{}, x{}, y{}, xx{}, xy{}, yy{};
-    /// Of (p - centre) / scale; derivatives are those by p.
-    Monomials(int degree, const Vec2& p, const Vec2& centre, double scale);
+    static constexpr int highest_degree = 4;
     /// How many there are.
     static constexpr int terms(int degree) { return (degree + 1) * (degree + 2) / 2; }
+    static constexpr int most = (highest_degree + 1) * (highest_degree + 2) / 2;
+    int count = 0;
+    std::array<double, most> value{}, x{}, y{};
+    /// Of (p - centre) / scale; derivatives are those by p.
+    Monomials(int degree, const Vec2& p, const Vec2& centre, double scale);
+};
+
+/// Their second derivatives.
+struct Curvatures {
+    std::array<double, Monomials::most> xx{}, xy{}, yy{};
+    Curvatures(int degree, const Vec2& p, const Vec2& centre, double scale);
 };
 
 /// What a fit is made from. All elements are of one region.
@@ -45,7 +52,7 @@ struct FitInput {
     Vec2 centre;
     double scale = 1;  ///< the size of the patch
     double reach = 1;  ///< what lies farther counts little
-    int degree = 1;    ///< of stress or flux
+    int degree = 2;    ///< of displacement or potential: 2 to 4
     std::int32_t region = 0;
     std::vector<Node> nodes;
     std::vector<Balance> balances;
@@ -64,7 +71,7 @@ class StressFit {
     double scale_;
     int degree_;
     std::int32_t region_;
-    std::array<double, 2 * Monomials::most> coefficients_{};
+    std::array<Vec2, Monomials::most> coefficients_{};
 };
 
 class FluxFit {

@@ -5,8 +5,8 @@
 #include <cmath>
 #include <iterator>
 #include <numbers>
-#include <optional>
 #include <span>
+#include <variant>
 
 #include "base/parallel.hpp"
 #include "recovery/constrained_fit.hpp"
@@ -149,7 +149,11 @@ class Recovery {
 
     std::vector<Value> run() {
         const std::size_t slots = mesh_.node_of_slot.size();
-        std::vector<Patch> patches(slots);
+        std::vector<std::int32_t> patch_of(slots, no_corner);
+        std::int32_t count = 0;
+        for (std::size_t s = 0; s < slots; ++s)
+            if (region_of_corner_[s] != no_corner) patch_of[s] = count++;
+        std::vector<Patch> patches(static_cast<std::size_t>(count));
         std::vector<Value> recovered(slots);
         const auto for_slots = [&](auto work) {
             constexpr std::size_t piece = 256;
@@ -158,9 +162,10 @@ class Recovery {
             });
         };
         for_slots([&](std::size_t s) {
-            if (region_of_corner_[s] == no_corner) return;
-            patches[s] = fit(s);
-            put(patches[s], s, 1, recovered[s]);
+            if (patch_of[s] == no_corner) return;
+            Patch& patch = patches[static_cast<std::size_t>(patch_of[s])];
+            patch = fit(s);
+            put(patch, s, 1, recovered[s]);
         });
         // Middle nodes take the mean of the patches round the corners of their side, or of their element.
         std::vector<std::array<std::int32_t, 4>> corners_of(slots, {no_corner, no_corner, no_corner, no_corner});
@@ -178,10 +183,11 @@ class Recovery {
         }
         for_slots([&](std::size_t s) {
             const auto& of = corners_of[s];
-            const auto count = std::count_if(of.begin(), of.end(), [](std::int32_t c) { return c != no_corner; });
+            const auto corners = std::count_if(of.begin(), of.end(), [](std::int32_t c) { return c != no_corner; });
             for (const auto c : of)
                 if (c != no_corner)
-                    put(patches[static_cast<std::size_t>(c)], s, 1 / static_cast<double>(count), recovered[s]);
+                    put(patches[static_cast<std::size_t>(patch_of[static_cast<std::size_t>(c)])], s,
+                        1 / static_cast<double>(corners), recovered[s]);
         });
         return recovered;
     }
@@ -189,27 +195,27 @@ class Recovery {
   private:
     static constexpr std::int32_t no_corner = -1;
 
-    /// A polynomial about a node, in coordinates divided by the patch's size; or a constrained fit.
-    struct Patch {
+    /// Of the stress about a node, in coordinates divided by the patch's size.
+    struct Polynomial {
         Vec2 centre;
         int degree = 1;
         double scale = 0;
-        Fit<components> polynomial;
-        std::optional<typename Kind::Constrained> constrained;
+        Fit<components> factors;
     };
+    using Patch = std::variant<Polynomial, typename Kind::Constrained>;
 
     void put(const Patch& patch, std::size_t slot, double share, Value& into) const {
         const Vec2& p = mesh_.nodes[static_cast<std::size_t>(mesh_.node_of_slot[slot])];
         Value v{};
-        if (patch.constrained) {
+        if (const auto* constrained = std::get_if<typename Kind::Constrained>(&patch)) {
             if constexpr (of_stress)
-                v = patch.constrained->at(
-                    p, solution_.temperature_change.empty() ? 0 : solution_.temperature_change[slot]);
+                v = constrained->at(p, solution_.temperature_change.empty() ? 0 : solution_.temperature_change[slot]);
             else
-                v = patch.constrained->at(p);
+                v = constrained->at(p);
         } else {
+            const auto& own = std::get<Polynomial>(patch);
             const Eigen::Matrix<double, 1, components> row =
-                basis(patch.degree, (p - patch.centre) / patch.scale).transpose() * patch.polynomial;
+                basis(own.degree, (p - own.centre) / own.scale).transpose() * own.factors;
             for (int c = 0; c < components; ++c) v[static_cast<std::size_t>(c)] = row[c];
         }
         for (std::size_t c = 0; c < v.size(); ++c) into[c] += share * v[c];
@@ -222,9 +228,7 @@ class Recovery {
         std::vector<std::int32_t> elements;
         std::copy_if(first.begin(), first.end(), std::back_inserter(elements),
                      [&](std::int32_t e) { return mesh_.region[static_cast<std::size_t>(e)] == region; });
-        Patch patch;
-        patch.centre = mesh_.nodes[node];
-        patch.degree = polynomial_degree(mesh_.kinds[static_cast<std::size_t>(elements.front())]);
+        const int own = polynomial_degree(mesh_.kinds[static_cast<std::size_t>(elements.front())]);
         const bool by_stress = of_stress && laws_.of(region).elastic.nearly_incompressible;
         double reach = 0;
         for (const auto e : elements) reach += mesh_.size_of(static_cast<std::size_t>(e));
@@ -236,27 +240,34 @@ class Recovery {
         const double angle = opening(elements, node);
         const bool closed = angle > (2 - closed_share) * std::numbers::pi;
         const bool reentrant = !closed && angle > (1 + reentrant_share) * std::numbers::pi;
-        const bool known = !closed || laws_.axisymmetric();
-        if (closed && !known) reach *= closed_reach;
+        if (closed) reach *= closed_reach;
+        // On the outline, where the field is extrapolated from one side, a degree more follows it.
+        const bool higher = !closed && !reentrant && !triangles;
+        int degree = own + (higher ? 2 : 1);
         std::vector<std::int32_t> slots = slots_of(elements);
         const auto enough = [&] {
             return by_stress ? samples_.count(elements) >=
-                                   samples_per_term * static_cast<std::size_t>(Monomials::terms(patch.degree))
+                                   samples_per_term * static_cast<std::size_t>(Monomials::terms(own))
                              : static_cast<double>(slots.size()) >=
-                                   values_per_term(triangles, patch.degree) * Monomials::terms(patch.degree + 1);
+                                   values_per_term(triangles, own) * Monomials::terms(degree);
         };
         while (!enough()) {
             const std::size_t before = elements.size();
             grow(mesh_, around_, elements);
             slots = slots_of(elements);
-            if (elements.size() == before) break;
+            if (elements.size() > before) continue;
+            degree = own + 1;
+            break;
         }
-        for (const auto s : slots) patch.scale = std::max(patch.scale, distance(position(s), patch.centre));
-        if (by_stress)
-            fit_samples(elements, patch);
-        else
-            fit_values(elements, slots, reach, {region, known, !reentrant}, patch);
-        return patch;
+        FitInput in;
+        in.centre = mesh_.nodes[node];
+        in.scale = 0;
+        for (const auto s : slots) in.scale = std::max(in.scale, distance(position(s), in.centre));
+        if (by_stress) return fit_samples(elements, {in.centre, own, in.scale, {}});
+        in.degree = degree;
+        in.region = region;
+        in.reach = reach;
+        return fit_values(elements, slots, !closed, !reentrant, in);
     }
 
     /// The sum of the elements' angles at their common node.
@@ -292,7 +303,7 @@ class Recovery {
         return slots;
     }
 
-    void fit_samples(const std::vector<std::int32_t>& elements, Patch& patch) const {
+    [[nodiscard]] Polynomial fit_samples(const std::vector<std::int32_t>& elements, Polynomial patch) const {
         if constexpr (of_stress) {
             using Row = Eigen::Map<const Eigen::Matrix<double, 1, components>>;
             int terms = Monomials::terms(patch.degree);
@@ -310,24 +321,15 @@ class Recovery {
                     right.noalias() += b * Row(s.stress.data());
                 }
             }
-            patch.polynomial = gram.ldlt().solve(right);
+            patch.factors = gram.ldlt().solve(right);
         }
+        return patch;
     }
 
-    /// What a fit is told beside the values at nodes.
-    struct Use {
-        std::int32_t region;
-        bool equilibrium, outline;
-    };
-
-    void fit_values(const std::vector<std::int32_t>& elements, const std::vector<std::int32_t>& slots, double reach,
-                    const Use& use, Patch& patch) const {
-        FitInput in;
-        in.centre = patch.centre;
-        in.scale = patch.scale;
-        in.degree = patch.degree;
-        in.region = use.region;
-        in.reach = reach;
+    /// Of the values at nodes, and of equilibrium and what is known on the outline where they are wanted.
+    [[nodiscard]] typename Kind::Constrained fit_values(const std::vector<std::int32_t>& elements,
+                                                        const std::vector<std::int32_t>& slots, bool equilibrium,
+                                                        bool outline, FitInput& in) const {
         in.nodes.reserve(slots.size());
         for (const auto slot : slots) {
             const auto s = static_cast<std::size_t>(slot);
@@ -339,7 +341,7 @@ class Recovery {
             in.nodes.push_back(node);
         }
         for (const auto element : elements) {
-            if (!use.equilibrium) break;
+            if (!equilibrium) break;
             const auto e = static_cast<std::size_t>(element);
             FitInput::Balance balance;
             const ElementPoint p = evaluate(mesh_.kinds[e], mesh_.positions(e), reference_middle(mesh_.kinds[e]));
@@ -351,13 +353,13 @@ class Recovery {
             }
             if (!middle_loads_.empty()) balance.load = middle_loads_[e];
             if (loads_.known_inside(e)) in.balances.push_back(balance);
-            for (auto k = use.outline ? side_loads_of_[e] : -1; k >= 0; k = next_side_[static_cast<std::size_t>(k)])
+            for (auto k = outline ? side_loads_of_[e] : -1; k >= 0; k = next_side_[static_cast<std::size_t>(k)])
                 in.sides.push_back(side_of(e, loads_.sides()[static_cast<std::size_t>(k)]));
         }
         if constexpr (of_stress)
-            patch.constrained.emplace(laws_, solution_.axial, in);
+            return {laws_, solution_.axial, in};
         else
-            patch.constrained.emplace(laws_, in);
+            return {laws_, in};
     }
 
     [[nodiscard]] FitInput::Side side_of(std::size_t e, const SideLoad& load) const {
@@ -390,6 +392,23 @@ class Recovery {
 };
 
 }  // namespace
+
+Tensor4 recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& solution,
+                         const std::vector<Tensor4>& slots, std::size_t element, const ElementPoint& point) {
+    const double r = point.position[0];
+    if (!laws.axisymmetric() || !(r > 0)) return interpolate(mesh, slots, element, point);
+    const ElasticLaw& law = laws.of(mesh.region[element]).elastic;
+    const auto& changes = solution.temperature_change;
+    const auto list = mesh.slots_of(element);
+    Tensor4 strain{};
+    for (std::size_t i = 0; i < list.size(); ++i) {
+        const auto slot = static_cast<std::size_t>(list[i]);
+        const Tensor4 own = law.strain(slots[slot], changes.empty() ? 0 : changes[slot]);
+        for (std::size_t c = 0; c < 3; ++c) strain[c] += point.n[i] * own[c];
+        strain[3] += point.n[i] * own[3] * mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[slot])][0] / r;
+    }
+    return law.stress(strain, slot_value(mesh, changes, element, point));
+}
 
 std::vector<Tensor4> recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
     const ActingLoads loads(mesh, study, laws, s.load_case);

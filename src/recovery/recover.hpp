@@ -32,4 +32,9 @@ Value interpolate(const Mesh& mesh, const std::vector<Value>& slots, std::size_t
     return value;
 }
 
+/// The recovered stress inside an element. Round an axis the strain zz is ux / r, and it is r times the strain that is
+/// interpolated: near the axis the strain itself changes faster than any polynomial follows.
+Tensor4 recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& solution,
+                         const std::vector<Tensor4>& slots, std::size_t element, const ElementPoint& point);
+
 }  // namespace dotsift

@@ -44,16 +44,6 @@ std::string faults_in(const std::string& keys) {
     return problems.text();
 }
 
-double area_share(const Level& level, double x_from, double x_to) {
-    const Mesh& mesh = level.fields->mesh;
-    double count = 0;
-    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const double x = mesh.centre_of(e)[0];
-        count += x > x_from && x < x_to ? 1 : 0;
-    }
-    return count / static_cast<double>(mesh.element_count());
-}
-
 /// Of the element whose centre is nearest.
 double size_near(const Level& l, const Vec2& p) {
     const Mesh& m = l.fields->mesh;
@@ -156,7 +146,12 @@ TEST_CASE("shares refine where the error is, level by level") {
     }
     const auto s =
         series_of("kind = \"adaptive\"\nstrategy = \"share_of_error\"\nshare = 0.4\nfiner = 3\nmost_levels = 4\n");
-    CHECK(area_share(s.levels.back(), 2, 4) > area_share(s.levels.front(), 2, 4));
+    // Most at the notch and at the clamped corner, least where nothing happens.
+    const auto finer_at = [&](const Vec2& p) {
+        return size_near(s.levels.front(), p) / size_near(s.levels.back(), p);
+    };
+    CHECK(finer_at({{3, 1.65}}) > 2 * finer_at({{7.5, 1.5}}));
+    CHECK(finer_at({{0, 0}}) > 2 * finer_at({{7.5, 1.5}}));
 }
 
 TEST_CASE("only named regions change, within limits of size") {
