@@ -198,7 +198,7 @@ Comparison compare_levels(const std::vector<fs::path>& paths) {
         if (c.levels[k].level->unknowns > c.levels[c.finest].level->unknowns) c.finest = k;
         all.levels.push_back(*c.levels[k].level);
     }
-    c.shared = shared_measures(c.results.front().opened.part, {all});
+    c.shared = shared_measures(c.study(), c.results.front().opened.part, {all});
     return c;
 }
 

@@ -166,9 +166,8 @@ class Report {
         out_ +=
             "<h2>The same part under the same loads</h2>\n<p class=\"faint\">Areas and lengths of every mesh "
             "against the part's true curves: the gap is the error of the geometry, which falls with the elements "
-            "on the curves and is none of the error of the fields. Loads with force and moment, so that their line of "
-            "action "
-            "counts.</p>\n" +
+            "on the curves and is none of the error of the fields. Loads and reactions with force and moment, so that "
+            "their line of action counts; reactions may differ by what the errors of the fields explain.</p>\n" +
             html_table(shared_table(study_, result_.shared));
     }
 

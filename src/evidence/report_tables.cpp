@@ -243,9 +243,13 @@ Table shared_table(const Study& study, const std::vector<SharedMeasure>& shared)
             wanted = fmt::format("{} {}²", sensible(m.wanted, 6), study.units.label(dimension::length));
         if (m.kind == SharedMeasure::Kind::length)
             wanted = fmt::format("{} {}", sensible(m.wanted, 6), study.units.label(dimension::length));
-        if (m.kind == SharedMeasure::Kind::load) wanted = sensible(m.wanted, 6);
+        if (m.kind == SharedMeasure::Kind::load || m.kind == SharedMeasure::Kind::reaction)
+            wanted = sensible(m.wanted, 6);
         const auto gap = [](double v) { return number_cell(v, v < 1e-12 ? "0" : percent(v)); };
-        TableCell verdict = words_cell(m.drifts() ? m.fault : "the same");
+        const bool of_solution = m.kind == SharedMeasure::Kind::reaction && m.worst > rounding_share;
+        TableCell verdict = words_cell(m.drifts()    ? m.fault
+                                       : of_solution ? "within the errors of the fields"
+                                                     : "the same");
         if (m.drifts()) verdict.look = TableCell::Look::words_missed;
         rows.push_back({text_cell(fmt::format("{} {}", name_of(m.kind), m.name)), number_cell(m.wanted, wanted),
                         gap(m.worst), text_cell(m.level), gap(m.on_finest), verdict});

@@ -11,6 +11,7 @@
 #include "mesh/generate.hpp"
 #include "part/corners.hpp"
 #include "sizes/part_sizes.hpp"
+#include "solve/singular_points.hpp"
 
 namespace dotsift {
 
@@ -56,6 +57,7 @@ class Inspector {
         find_narrow();
         find_short_edges();
         find_sharp_corners();
+        find_singular();
         find_tight_bends();
         find_unnamed();
         for (const auto& item : opened_.cleanup)
@@ -218,6 +220,27 @@ class Inspector {
             f.text = fmt::format("{}: {}° of material at {}{}", k == 0 ? "smallest angle" : "sharp corner",
                                  sensible(places[k].angle, 3), spot(places[k].at),
                                  places[k].angle < sharp_angle ? "; elements there cannot have good shapes" : "");
+            out_.findings.push_back(std::move(f));
+        }
+    }
+
+    void find_singular() {
+        // The exponents depend on the materials.
+        if (std::any_of(part_.regions.begin(), part_.regions.end(),
+                        [&](const std::string& r) { return !material_of(study_, r); }))
+            return;
+        auto points = singular_points(part_, study_);
+        std::stable_sort(points.begin(), points.end(),
+                         [](const auto& a, const auto& b) { return a.exponent < b.exponent; });
+        for (std::size_t k = 0; k < std::min(points.size(), most_of_a_kind); ++k) {
+            const auto& p = points[k];
+            Finding f{"singular", "", {p.position}, p.exponent, std::nullopt};
+            f.text = fmt::format("{} at {}: the exact {} is infinite{}; {}", p.cause, spot(p.position),
+                                 p.of_potential ? "flux" : "stress",
+                                 p.exponent > 0 ? fmt::format(", it rises as r^{:.2f}", p.exponent - 1) : "",
+                                 advice_for(p.kind));
+            if (k + 1 == most_of_a_kind && points.size() > most_of_a_kind)
+                f.text += fmt::format(" ({} more such places)", points.size() - most_of_a_kind);
             out_.findings.push_back(std::move(f));
         }
     }

@@ -13,10 +13,10 @@ namespace dotsift {
 
 /// A place worth looking at; numbered from 1 in the list and on the picture.
 struct Finding {
-    std::string kind;  ///< "narrow", "gap", "short edge", "sharp corner", "tight bend", "no name", "kept"
+    std::string kind;  ///< "narrow", "gap", "short edge", "sharp corner", "singular", "tight bend", "no name", "kept"
     std::string text;
     std::vector<Vec2> places;  ///< where; two points mean the way across
-    double value = 0;          ///< width, length, angle or radius
+    double value = 0;          ///< width, length, angle, exponent or radius
     std::optional<double> elements_across;
 };
 

@@ -71,7 +71,8 @@ std::string level_name(const Level& l) {
 
 class Checker {
   public:
-    Checker(const Part& part, const std::vector<SeriesResult>& series) : part_(part), exact_(measures_of(part)) {
+    Checker(const Study& study, const Part& part, const std::vector<SeriesResult>& series)
+        : study_(study), part_(part), exact_(measures_of(part)) {
         for (const auto& s : series)
             for (const auto& l : s.levels) {
                 levels_.push_back(&l);
@@ -91,7 +92,8 @@ class Checker {
         for (std::size_t k = 0; k < part_.boundary_names.size(); ++k)
             of_geometry(SharedMeasure::Kind::length, part_.boundary_names[k], exact_.lengths[k],
                         [&](std::size_t l) { return of_levels_[l].lengths[k]; });
-        for (std::size_t k = 0; k < finest_->loads.size(); ++k) of_load(k);
+        for (const auto& load : finest_->loads) of_load(load);
+        of_reactions();
         of_balance();
         return std::move(out_);
     }
@@ -118,35 +120,65 @@ class Checker {
         out_.push_back(std::move(m));
     }
 
-    void of_load(std::size_t k) {
-        const LoadTotal& on_finest = finest_->loads[k];
+    /// Force, moment and flow of `on_finest` on every level; `of_level` gives those with its name.
+    template <typename Total, typename OfLevel, typename Allowed>
+    void of_total(SharedMeasure::Kind kind, const Total& on_finest, double magnitude, const OfLevel& of_level,
+                  const Allowed& allowed, const char* unexplained) {
         const double size = part_.box.diagonal();
-        const double force = norm(on_finest.force), scale = std::max(force * size, std::fabs(on_finest.moment));
         SharedMeasure m;
-        m.kind = SharedMeasure::Kind::load;
+        m.kind = kind;
         m.name = on_finest.name;
-        m.wanted = force > 0 ? force : std::max(std::fabs(on_finest.moment), std::fabs(on_finest.flow));
+        m.wanted = norm(on_finest.force) > 0 ? norm(on_finest.force)
+                                             : std::max(std::fabs(on_finest.moment), std::fabs(on_finest.flow));
         for (std::size_t l = 0; l < levels_.size(); ++l) {
-            const auto& loads = levels_[l]->loads;
-            const auto found =
-                std::find_if(loads.begin(), loads.end(), [&](const auto& t) { return t.name == m.name; });
-            if (found == loads.end()) {
+            const auto& list = of_level(*levels_[l]);
+            const auto found = std::find_if(list.begin(), list.end(), [&](const auto& t) { return t.name == m.name; });
+            if (found == list.end()) {
                 m.fault = "does not act on " + level_name(*levels_[l]);
                 continue;
             }
-            double worst = on_finest.flow != 0 ? gap(found->flow, on_finest.flow) : 0;
-            if (scale > 0)
-                worst = std::max({worst, norm(found->force - on_finest.force) * size / scale,
-                                  std::fabs(found->moment - on_finest.moment) / scale});
+            double worst = 0;
+            if (magnitude > 0)
+                worst = std::max({std::fabs(found->flow - on_finest.flow) / magnitude,
+                                  norm(found->force - on_finest.force) / magnitude,
+                                  std::fabs(found->moment - on_finest.moment) /
+                                      std::max(magnitude * size, std::fabs(on_finest.moment))});
             see(m, worst, l);
-            const double allowed = std::max(
-                rounding_gap,
-                load_per_length * (largest_gap(of_levels_[l], exact_) + largest_gap(of_levels_[of_finest_], exact_)));
-            if (worst > allowed)
-                m.fault = fmt::format("differs by {} between {} and {}, which the curves do not explain",
-                                      percent(worst), level_name(*levels_[l]), level_name(*finest_));
+            if (!(worst <= std::max(rounding_gap, allowed(l))))
+                m.fault = fmt::format("differs by {} between {} and {}, which {} not explain", percent(worst),
+                                      level_name(*levels_[l]), level_name(*finest_), unexplained);
         }
         out_.push_back(std::move(m));
+    }
+
+    /// What the errors of the fields may change.
+    [[nodiscard]] double by_error(std::size_t l) const {
+        return levels_[l]->estimated_error + finest_->estimated_error;
+    }
+
+    void of_load(const LoadTotal& load) {
+        const auto spec =
+            std::find_if(study_.loads.begin(), study_.loads.end(), [&](const auto& s) { return s.name == load.name; });
+        const bool of_solution = spec != study_.loads.end() && spec->kind == LoadKind::transfer;
+        const auto by_curves = [&](std::size_t l) {
+            const double curves = largest_gap(of_levels_[l], exact_) + largest_gap(of_levels_[of_finest_], exact_);
+            return load_per_length * curves + (of_solution ? by_error(l) : 0);
+        };
+        of_total(
+            SharedMeasure::Kind::load, load, load.magnitude, [](const Level& l) -> auto& { return l.loads; }, by_curves,
+            of_solution ? "the errors of the fields do" : "the curves do");
+    }
+
+    void of_reactions() {
+        double magnitude = 0;  // of the largest: one that happens to be small is no less certain
+        for (const auto& r : finest_->reactions)
+            magnitude = std::max({magnitude, norm(r.force), std::fabs(r.moment) / part_.box.diagonal(), std::fabs(r.flow)});
+        const auto& b = finest_->balance;
+        if (!(magnitude > balance_gap * std::max(b.magnitude, b.flow_magnitude))) return;  // nothing pulls at them
+        for (const auto& r : finest_->reactions)
+            of_total(
+                SharedMeasure::Kind::reaction, r, magnitude, [](const Level& l) -> auto& { return l.reactions; },
+                [&](std::size_t l) { return by_error(l); }, "the errors of the fields do");
     }
 
     void of_balance() {
@@ -168,6 +200,7 @@ class Checker {
         if (l == of_finest_) m.on_finest = worst;
     }
 
+    const Study& study_;
     const Part& part_;
     MeshMeasures exact_;
     std::vector<const Level*> levels_;
@@ -187,14 +220,17 @@ const char* name_of(SharedMeasure::Kind kind) {
             return "length";
         case SharedMeasure::Kind::load:
             return "load";
+        case SharedMeasure::Kind::reaction:
+            return "reaction";
         case SharedMeasure::Kind::balance:
             return "balance";
     }
     return "";
 }
 
-std::vector<SharedMeasure> shared_measures(const Part& part, const std::vector<SeriesResult>& series) {
-    return Checker(part, series).all();
+std::vector<SharedMeasure> shared_measures(const Study& study, const Part& part,
+                                           const std::vector<SeriesResult>& series) {
+    return Checker(study, part, series).all();
 }
 
 }  // namespace dotsift

@@ -165,7 +165,7 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
             if (!finest || l.unknowns > finest->unknowns) finest = &l;
     if (finest)
         result.singular_places = singular_places(*finest->fields, runner.singular().list, runner.singular().near);
-    result.shared = shared_measures(part, result.series);
+    result.shared = shared_measures(study, part, result.series);
     return result;
 }
 

@@ -71,23 +71,6 @@ bool shows(const LevelFields& fields, const SingularPoint& point, const std::vec
     return slope < least_slope * (point.exponent - 1);
 }
 
-const char* advice_for(SingularPoint::Kind kind) {
-    switch (kind) {
-        case SingularPoint::Kind::corner:
-            return "round the corner as it will be made, or report a mean, a linearised stress, or the stress at a "
-                   "distance";
-        case SingularPoint::Kind::crack:
-            return "report the energy, or the stress at a distance from the tip";
-        case SingularPoint::Kind::support_end:
-            return "give the support a stiffness, or report the stress at a distance from its end";
-        case SingularPoint::Kind::junction:
-            return "round the corner of the materials, or report a mean over a distance";
-        case SingularPoint::Kind::force:
-            return "spread the force over an area";
-    }
-    return "";
-}
-
 }  // namespace
 
 std::vector<SingularPlace> singular_places(const LevelFields& fields, const std::vector<SingularPoint>& points,

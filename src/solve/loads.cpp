@@ -43,6 +43,7 @@ class LoadMaker {
             t.force *= f;
             t.moment *= f;
             t.flow *= f;
+            t.magnitude *= std::fabs(f);
             out_.totals[c].push_back(t);
         }
     }
@@ -54,6 +55,7 @@ class LoadMaker {
         total_.name = remote.name;
         total_.force = force;
         total_.moment = remote.moment + cross(remote.at, force);
+        total_.magnitude = norm(force) + std::fabs(remote.moment) / arm_of(mesh_);
         now_.assign(static_cast<std::size_t>(layout_.dofs), 0.0);
         if (remote.rigid) {
             const auto first = static_cast<std::size_t>(remote_dof(layout_, index));
@@ -78,6 +80,7 @@ class LoadMaker {
             LoadTotal t = total_;
             t.force *= f;
             t.moment *= f;
+            t.magnitude *= std::fabs(f);
             out_.totals[c].push_back(t);
         }
     }
@@ -90,6 +93,7 @@ class LoadMaker {
         now_[static_cast<std::size_t>(2 * node) + 1] += f[1];
         total_.force += f;
         total_.moment += cross(position, f);
+        total_.magnitude += norm(f);
     }
 
     void at_point() {
@@ -116,6 +120,7 @@ class LoadMaker {
                 total_.force += f;
                 total_.moment += cross(p.position, f);
                 total_.flow += flow;
+                total_.magnitude += norm(f) + std::fabs(flow);
                 for (std::size_t i = 0; i < side.count(); ++i) {
                     if (is_mechanical(load_->kind)) {
                         for (std::size_t c = 0; c < 2; ++c)
@@ -145,6 +150,7 @@ class LoadMaker {
                 const double flow = d.flow * volume;
                 if (bubble) inner_[e] += f * bubble_at(p).value;
                 total_.flow += flow;
+                total_.magnitude += norm(f) + std::fabs(flow);
                 total_.force += f;
                 total_.moment += cross(p.position, f);
                 for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(kind)); ++i) {

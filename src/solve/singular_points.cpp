@@ -215,4 +215,21 @@ std::vector<SingularPoint> singular_points(const Part& part, const Study& study)
     return PointFinder(part, study).find();
 }
 
+const char* advice_for(SingularPoint::Kind kind) {
+    switch (kind) {
+        case SingularPoint::Kind::corner:
+            return "round the corner as it will be made, or report a mean, a linearised stress, or the stress at a "
+                   "distance";
+        case SingularPoint::Kind::crack:
+            return "report the energy, or the stress at a distance from the tip";
+        case SingularPoint::Kind::support_end:
+            return "give the support a stiffness, or report the stress at a distance from its end";
+        case SingularPoint::Kind::junction:
+            return "round the corner of the materials, or report a mean over a distance";
+        case SingularPoint::Kind::force:
+            return "spread the force over an area";
+    }
+    return "";
+}
+
 }  // namespace dotsift

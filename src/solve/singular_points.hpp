@@ -26,4 +26,7 @@ struct SingularPoint {
 /// nothing, the stress stays finite. In the order of the part's vertices.
 std::vector<SingularPoint> singular_points(const Part& part, const Study& study);
 
+/// What to do instead of reporting the peak there.
+const char* advice_for(SingularPoint::Kind kind);
+
 }  // namespace dotsift

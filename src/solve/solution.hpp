@@ -18,6 +18,7 @@ struct LoadTotal {
     double moment = 0;         ///< about the origin, anticlockwise
     double flow = 0;           ///< into the part
     double boundary_area = 0;  ///< length times depth of where it acts
+    double magnitude = 0;      ///< integral of the magnitudes of force and flow, which do not cancel
 };
 
 struct SupportReaction {

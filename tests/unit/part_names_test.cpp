@@ -319,6 +319,11 @@ TEST_CASE("inspection measures and lists what will cause trouble") {
     CHECK(first_of(r, "gap")->value == doctest::Approx(0.8).epsilon(1e-6));
     CHECK(first_of(r, "tight bend")->value == doctest::Approx(0.4));
     CHECK(first_of(r, "sharp corner")->value == doctest::Approx(90));
+    // The support ends on a straight line at the rounded corner: clamped beside free, 1/2 (Williams 1952).
+    REQUIRE(first_of(r, "singular"));
+    CHECK(first_of(r, "singular")->value == doctest::Approx(0.5).epsilon(1e-3));
+    CHECK(has(first_of(r, "singular")->text, "the exact stress is infinite, it rises as r^"));
+    CHECK(has(first_of(r, "singular")->text, "give the support a stiffness"));
     CHECK(has(first_of(r, "no name")->text, "4 edges of the outline have no name"));
     CHECK(r.unused_names == std::vector<std::string>{"hole_a", "hole_b", "pin"});
     CHECK(r.estimated_elements > 50);
