@@ -114,13 +114,17 @@ void Canvas::fill_between(const std::vector<std::vector<Vec2>>& loops, const Col
 
 void Canvas::lines(const std::vector<std::vector<Vec2>>& polylines, const Colour& colour, double width,
                    double opacity) {
-    constexpr std::size_t in_one_stroke = 2000;  // the cost of a stroke grows faster than its length
+    constexpr std::size_t in_one_stroke = 2000;  // segments: the cost of a stroke grows faster than its length
     set_colour(cairo_, colour, opacity);
     cairo_set_line_width(cairo_, width);
     cairo_set_line_cap(cairo_, CAIRO_LINE_CAP_BUTT);
-    for (std::size_t i = 0; i < polylines.size(); ++i) {
-        trace(cairo_, polylines[i]);
-        if ((i + 1) % in_one_stroke == 0) cairo_stroke(cairo_);
+    std::size_t segments = 0;
+    for (const auto& line : polylines) {
+        trace(cairo_, line);
+        segments += line.size();
+        if (segments < in_one_stroke) continue;
+        cairo_stroke(cairo_);
+        segments = 0;
     }
     cairo_stroke(cairo_);
 }
@@ -226,7 +230,8 @@ std::string with_own_numbers(const std::string& svg) {
     return out.append(svg, copied, std::string::npos);
 }
 
-std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw) {
+std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw,
+                   std::vector<std::uint32_t>* pixels) {
     std::string bytes;
     cairo_surface_t* surface = nullptr;
     if (format == PictureFormat::png) {
@@ -244,8 +249,14 @@ std::string render(PictureFormat format, int width, int height, const std::funct
     cairo_destroy(context);
     if (format == PictureFormat::png && status == CAIRO_STATUS_SUCCESS) {
         cairo_surface_flush(surface);
-        bytes = png_of(reinterpret_cast<const std::uint32_t*>(cairo_image_surface_get_data(surface)), width, height,
-                       cairo_image_surface_get_stride(surface), false);
+        // Rows of 32-bit pixels have no gaps between them.
+        const auto* data = reinterpret_cast<const std::uint32_t*>(cairo_image_surface_get_data(surface));
+        const int stride = cairo_image_surface_get_stride(surface);
+        bytes = png_of(data, width, height, stride, false);
+        if (pixels) {
+            pixels->assign(data, data + static_cast<std::size_t>(stride / 4) * static_cast<std::size_t>(height));
+            for (auto& p : *pixels) p |= 0xFF000000U;
+        }
     }
     cairo_surface_finish(surface);
     if (status == CAIRO_STATUS_SUCCESS) status = cairo_surface_status(surface);

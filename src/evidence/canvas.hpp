@@ -1,6 +1,7 @@
 #pragma once
 // A drawing surface: PNG or SVG, the same calls for both. Text is set in the font that is shipped with the program.
 
+#include <cstdint>
 #include <functional>
 #include <string>
 #include <vector>
@@ -50,8 +51,10 @@ class Canvas {
     _cairo* cairo_;
 };
 
-/// Renders a drawing to the bytes of a picture file. Throws FileError if the drawing library fails.
-std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw);
+/// Renders a drawing to the bytes of a picture file; of a PNG `pixels`, if wanted, gets the colours as 0xAARRGGBB.
+/// Throws FileError if the drawing library fails.
+std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw,
+                   std::vector<std::uint32_t>* pixels = nullptr);
 
 /// A document of pages of this size in points. `draw` gets the canvas and a call that begins the next page. The same
 /// drawing gives the same bytes: there is no date in it.

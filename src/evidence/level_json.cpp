@@ -25,13 +25,17 @@ Vec2 vector(const ordered_json& j) {
 }
 
 ordered_json load_json(const LoadTotal& t, bool conducts) {
-    ordered_json j{{"name", t.name}, {"force", pair(t.force)}, {"moment", t.moment}, {"area", t.boundary_area}, {"magnitude", t.magnitude}};
+    ordered_json j{{"name", t.name},
+                   {"force", pair(t.force)},
+                   {"moment", t.moment},
+                   {"area", t.boundary_area},
+                   {"magnitude", t.magnitude}};
     if (conducts) j["flow"] = t.flow;
     return j;
 }
 LoadTotal load_from(const ordered_json& j) {
-    return {j.at("name"), vector(j.at("force")), number(j.at("moment")), j.value("flow", 0.0), number(j.at("area")),
-            number(j.at("magnitude"))};
+    return {j.at("name"),         vector(j.at("force")), number(j.at("moment")),
+            j.value("flow", 0.0), number(j.at("area")),  number(j.at("magnitude"))};
 }
 
 ordered_json reaction_json(const SupportReaction& r, bool conducts) {

@@ -3,6 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <functional>
+#include <future>
+#include <map>
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
@@ -41,6 +44,30 @@ void remove_result(const fs::path& directory) {
             name == "charts" || (entry.is_directory(code) && fs::exists(p / "level-1" / "level.json", code));
         if (file || folder) fs::remove_all(p, code);
     }
+}
+
+/// Draws a level and writes its pictures; of the levels that a page shows small, only the small ones are kept.
+LevelPictures write_pictures(const fs::path& directory, const Study& study, const std::vector<const Level*>& levels,
+                             std::size_t k, const SharedRanges& ranges) {
+    const bool later = k > 0 && levels[k - 1]->series == levels[k]->series;
+    const bool last = k + 1 == levels.size() || levels[k + 1]->series != levels[k]->series;
+    LevelPictures drawn = draw_level(study, *levels[k], ranges, later ? levels[k - 1] : nullptr);
+    const fs::path folder = directory / level_folder(levels[k]->series, levels[k]->index);
+    write_picture(folder / "mesh", drawn.mesh);
+    write_picture(folder / name_of(ranges.field), drawn.field);
+    write_picture(folder / "error", drawn.error);
+    if (drawn.change) write_picture(folder / "change", *drawn.change);
+    // The page shows the first mesh and the last ones large, the others small.
+    const bool small = k > 0 && !last;
+    for (PictureFiles* p : {&drawn.mesh, &drawn.field, &drawn.error}) {
+        add_webp(*p, small ? small_width : picture_width);
+        if (!small) continue;
+        p->png.clear();
+        p->svg.clear();
+    }
+    if (!last) drawn.change.reset();
+    if (drawn.change) add_webp(*drawn.change);
+    return drawn;
 }
 
 }  // namespace
@@ -147,52 +174,40 @@ void Output::write_evidence(const StudyResult& result) {
         pictures.cleanup = draw_cleanup(opened_);
         write_picture(directory_ / "cleanup", *pictures.cleanup);
     }
-    std::vector<LevelPictures> drawn_levels(levels.size());
-    in_parallel(levels.size(), [&](std::size_t k) {
-        const bool later = k > 0 && levels[k - 1]->series == levels[k]->series;
-        const bool last = k + 1 == levels.size() || levels[k + 1]->series != levels[k]->series;
-        LevelPictures& drawn = drawn_levels[k];
-        drawn = draw_level(study_, *levels[k], ranges, later ? levels[k - 1] : nullptr);
-        const fs::path folder = directory_ / level_folder(levels[k]->series, levels[k]->index);
-        write_picture(folder / "mesh", drawn.mesh);
-        write_picture(folder / name_of(ranges.field), drawn.field);
-        write_picture(folder / "error", drawn.error);
-        if (drawn.change) write_picture(folder / "change", *drawn.change);
-        // The page shows the first mesh and the last ones large, the others small.
-        const bool small = k > 0 && !last;
-        for (PictureFiles* p : {&drawn.mesh, &drawn.field, &drawn.error}) {
-            add_webp(*p, small ? small_width : picture_width);
-            if (!small) continue;
-            p->png.clear();
-            p->svg.clear();
-        }
-        if (small) drawn.change.reset();
-        if (drawn.change && last) add_webp(*drawn.change);
+    // The charts wait for another program, beside the work for the levels; of these the finest first.
+    make_directory(directory_ / "charts");
+    auto charts = std::async(std::launch::async, [&] {
+        pictures.quantity_charts = draw_quantity_charts(study_, result);
+        pictures.quantity_error_charts = draw_quantity_error_charts(study_, result);
+        pictures.path_charts = draw_path_charts(study_, result);
+        pictures.error_chart = draw_error_chart(study_, result, CostAxis::unknowns);
+        pictures.time_chart = draw_error_chart(study_, result, CostAxis::seconds);
     });
+    std::vector<LevelPictures> drawn_levels(levels.size());
+    std::vector<std::pair<std::string, PictureFiles>> close_ups(study_.quantities.size());
+    std::vector<std::function<void()>> drawings;
+    for (std::size_t k = levels.size(); k-- > 0;)
+        drawings.emplace_back([&, k] { drawn_levels[k] = write_pictures(directory_, study_, levels, k, ranges); });
+    for (std::size_t q = 0; q < close_ups.size(); ++q)
+        drawings.emplace_back([&, q] {
+            const Level* level = level_of_peak(study_, result, q);
+            if (!level) return;
+            close_ups[q] = {study_.quantities[q].name, draw_close_up(study_, *level, close_up_of(study_, *level, q))};
+            add_webp(close_ups[q].second);
+        });
+    in_parallel(drawings.size(), [&](std::size_t k) { drawings[k](); });
+    charts.get();
     for (std::size_t k = 0; k < levels.size(); ++k)
         pictures.levels[level_folder(levels[k]->series, levels[k]->index)] = std::move(drawn_levels[k]);
-    make_directory(directory_ / "charts");
-    pictures.quantity_charts = draw_quantity_charts(study_, result);
-    for (const auto& [name, chart] : pictures.quantity_charts) write_picture(directory_ / "charts" / name, chart);
-    pictures.quantity_error_charts = draw_quantity_error_charts(study_, result);
-    for (const auto& [name, chart] : pictures.quantity_error_charts)
-        write_picture(directory_ / "charts" / (name + "-error"), chart);
-    pictures.path_charts = draw_path_charts(study_, result);
-    for (const auto& [name, chart] : pictures.path_charts)
-        write_picture(directory_ / "charts" / ("path-" + name), chart);
-    in_parallel(2, [&](std::size_t k) {
-        (k == 0 ? pictures.error_chart : pictures.time_chart) =
-            draw_error_chart(study_, result, k == 0 ? CostAxis::unknowns : CostAxis::seconds);
-    });
+    const auto write_charts = [&](const std::map<std::string, PictureFiles>& drawn, const std::string& before,
+                                  const std::string& after) {
+        for (const auto& [name, chart] : drawn) write_picture(directory_ / "charts" / (before + name + after), chart);
+    };
+    write_charts(pictures.quantity_charts, "", "");
+    write_charts(pictures.quantity_error_charts, "", "-error");
+    write_charts(pictures.path_charts, "path-", "");
     write_picture(directory_ / "charts" / "error-against-unknowns", pictures.error_chart);
     write_picture(directory_ / "charts" / "error-against-time", pictures.time_chart);
-    std::vector<std::pair<std::string, PictureFiles>> close_ups(study_.quantities.size());
-    in_parallel(close_ups.size(), [&](std::size_t q) {
-        const Level* level = level_of_peak(study_, result, q);
-        if (!level) return;
-        close_ups[q] = {study_.quantities[q].name, draw_close_up(study_, *level, close_up_of(study_, *level, q))};
-        add_webp(close_ups[q].second);
-    });
     for (auto& [name, picture] : close_ups) {
         if (name.empty()) continue;
         write_picture(directory_ / "charts" / ("close-up-" + name), picture);

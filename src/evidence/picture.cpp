@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <iterator>
 #include <limits>
 
 #include "base/numbers.hpp"
@@ -65,9 +66,46 @@ struct Edges {
     double median = 0;
 };
 
+/// Straight sides between nodes, joined end to end into long lines: half as many points to draw and to write.
+std::vector<std::vector<Vec2>> trails(const Mesh& mesh, const std::vector<std::array<std::int32_t, 2>>& sides,
+                                      const View& view) {
+    // The sides at each node; a side is taken away once it is drawn.
+    std::vector<std::int32_t> first(mesh.nodes.size() + 1, 0);
+    for (const auto& s : sides)
+        for (const auto n : s) ++first[static_cast<std::size_t>(n) + 1];
+    for (std::size_t n = 1; n < first.size(); ++n) first[n] += first[n - 1];
+    std::vector<std::int32_t> at(2 * sides.size()), next(first.begin(), first.end() - 1);
+    for (std::size_t k = 0; k < sides.size(); ++k)
+        for (const auto n : sides[k])
+            at[static_cast<std::size_t>(next[static_cast<std::size_t>(n)]++)] = static_cast<std::int32_t>(k);
+    next.assign(first.begin(), first.end() - 1);
+    std::vector<char> drawn(sides.size(), 0);
+    std::vector<std::vector<Vec2>> out;
+    for (std::size_t start = 0; start < mesh.nodes.size(); ++start) {
+        while (true) {
+            std::vector<Vec2> line;
+            for (auto n = start;;) {
+                auto& k = next[n];
+                while (k < first[n + 1] && drawn[static_cast<std::size_t>(at[static_cast<std::size_t>(k)])]) ++k;
+                if (k == first[n + 1]) break;
+                const auto side = static_cast<std::size_t>(at[static_cast<std::size_t>(k)]);
+                drawn[side] = 1;
+                if (line.empty()) line.push_back(view(mesh.nodes[n]));
+                n = static_cast<std::size_t>(sides[side][0]) == n ? static_cast<std::size_t>(sides[side][1])
+                                                                  : static_cast<std::size_t>(sides[side][0]);
+                line.push_back(view(mesh.nodes[n]));
+            }
+            if (line.empty()) break;
+            out.push_back(std::move(line));
+        }
+    }
+    return out;
+}
+
 Edges element_edges(const Mesh& mesh, const View& view, const Shown& shown) {
     Edges edges;
     std::vector<double> lengths;
+    std::vector<std::array<std::int32_t, 2>> straight;
     constexpr std::size_t sides = most_element_corners;
     std::vector<char> outer(mesh.element_count() * sides, 0);
     for (const auto& b : mesh.boundary)
@@ -83,10 +121,16 @@ Edges element_edges(const Mesh& mesh, const View& view, const Shown& shown) {
                                           local[2] < 0 ? -1 : nodes[static_cast<std::size_t>(local[2])]};
             if (all && side[0] > side[1] && !outer[e * sides + static_cast<std::size_t>(s)])
                 continue;  // its neighbour draws it
-            edges.lines.push_back(side_line(mesh, side, view));
-            lengths.push_back(distance(edges.lines.back().front(), edges.lines.back().back()));
+            auto line = side_line(mesh, side, view);
+            lengths.push_back(distance(line.front(), line.back()));
+            if (line.size() == 2)
+                straight.push_back({side[0], side[1]});
+            else
+                edges.lines.push_back(std::move(line));
         }
     }
+    auto joined = trails(mesh, straight, view);
+    std::move(joined.begin(), joined.end(), std::back_inserter(edges.lines));
     if (!lengths.empty()) {
         const auto middle = lengths.begin() + static_cast<std::ptrdiff_t>(lengths.size() / 2);
         std::nth_element(lengths.begin(), middle, lengths.end());

@@ -34,7 +34,7 @@ std::string png_of(const std::uint32_t* pixels, int width, int height, int strid
     }
     png_set_write_fn(png, &bytes, append, flush);
     png_set_compression_level(png, deflate_level);
-    png_set_filter(png, PNG_FILTER_TYPE_BASE, PNG_FILTER_SUB);
+    png_set_filter(png, PNG_FILTER_TYPE_BASE, PNG_FILTER_NONE);  // smaller than with any other, and the quickest
     png_set_IHDR(png, info, static_cast<png_uint_32>(width), static_cast<png_uint_32>(height), 8,
                  alpha ? PNG_COLOR_TYPE_RGBA : PNG_COLOR_TYPE_RGB, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT,
                  PNG_FILTER_TYPE_DEFAULT);

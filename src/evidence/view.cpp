@@ -44,8 +44,10 @@ void write_picture(const std::filesystem::path& stem, const PictureFiles& files)
 }
 
 PictureFiles both_formats(const std::function<void(Canvas&)>& draw) {
-    return {render(PictureFormat::png, picture_width, picture_height, draw),
-            render(PictureFormat::svg, picture_width, picture_height, draw)};
+    PictureFiles files;
+    files.png = render(PictureFormat::png, picture_width, picture_height, draw, &files.pixels);
+    files.svg = render(PictureFormat::svg, picture_width, picture_height, draw);
+    return files;
 }
 
 }  // namespace dotsift

@@ -18,7 +18,8 @@ inline constexpr Box2 field_area{{{40, 96}}, {{1060, 752}}, false};
 
 struct PictureFiles {
     std::string png, svg;
-    std::string webp{};  ///< for pages; empty: made when it is needed
+    std::string webp{};                   ///< for pages; empty: made when it is needed
+    std::vector<std::uint32_t> pixels{};  ///< of the PNG, so that WebP need not decode it; may be empty
 };
 
 /// Part coordinates to pixels: equal scales, centred in an area of the picture.

@@ -79,12 +79,12 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
             };
         };
         const auto recovered = recover_dual_flux(mesh, study, laws, dual, marked);
-        out.element_error = products(mesh, laws, gap(fields.solution, fields.flux), gap(dual, recovered),
-                                     [&](std::int32_t region, const Vec2& a, const Vec2& b) {
-                                         const auto& r = laws.of(region).conduction.resistivity;
-                                         return a[0] * (r[0][0] * b[0] + r[0][1] * b[1]) +
-                                                a[1] * (r[1][0] * b[0] + r[1][1] * b[1]);
-                                     });
+        out.element_error =
+            products(mesh, laws, gap(fields.solution, fields.flux), gap(dual, recovered),
+                     [&](std::int32_t region, const Vec2& a, const Vec2& b) {
+                         const auto& r = laws.of(region).conduction.resistivity;
+                         return a[0] * (r[0][0] * b[0] + r[0][1] * b[1]) + a[1] * (r[1][0] * b[0] + r[1][1] * b[1]);
+                     });
     }
     // With a lift the dual solution is that of the opposite sign.
     if (!functional->lift.empty())

@@ -100,7 +100,8 @@ Values values_at(const FieldSource& f, std::size_t e, const ElementPoint& p) {
     }
     const bool own = f.origin != FieldOrigin::recovered;
     if (!f.fields.stress.empty())
-        v.stress = own ? stress_at(f.mesh, f.laws, s, e, p) : recovered_stress(f.mesh, f.laws, s, f.fields.stress, e, p);
+        v.stress =
+            own ? stress_at(f.mesh, f.laws, s, e, p) : recovered_stress(f.mesh, f.laws, s, f.fields.stress, e, p);
     if (!f.fields.flux.empty())
         v.flux = own ? flux_at(f.mesh, f.laws, s, e, p) : interpolate(f.mesh, f.fields.flux, e, p);
     v.potential = slot_value(f.mesh, s.potential, e, p);
@@ -193,7 +194,8 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
         const SectionForce s = section_force(path, f, locator);
         v.value = q.field == Field::section_moment ? s.moment : s.force[q.field == Field::section_force_x ? 0 : 1];
         v.scale = integrate_path(path, f, locator, [&](std::size_t e, const ElementPoint& p, const PathPoint& at) {
-            return von_mises(recovered_stress(f.mesh, f.laws, f.fields.solution, f.fields.stress, e, p)) * f.laws.depth(f.mesh.region[e], at.position);
+            return von_mises(recovered_stress(f.mesh, f.laws, f.fields.solution, f.fields.stress, e, p)) *
+                   f.laws.depth(f.mesh.region[e], at.position);
         });
         if (q.field == Field::section_moment) v.scale *= length_of(path) / 2;
         return v;

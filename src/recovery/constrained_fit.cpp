@@ -199,7 +199,7 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
             const double ezz = laws.plane == Plane::generalised_strain ? axial.at(p.position) : 0;
             const Tensor4 given = given_stress(laws, in.region, ezz, side.temperature_change[k]);
             const std::array<Row<terms>, 2> traction{p.normal[0] * rows[0] + p.normal[1] * rows[2],
-                                              p.normal[0] * rows[2] + p.normal[1] * rows[1]};
+                                                     p.normal[0] * rows[2] + p.normal[1] * rows[1]};
             const Vec2 have{
                 {p.normal[0] * given[0] + p.normal[1] * given[2], p.normal[0] * given[2] + p.normal[1] * given[1]}};
             const double w = weight_of_outline / modulus;

@@ -246,10 +246,10 @@ class Recovery {
         int degree = own + (higher ? 2 : 1);
         std::vector<std::int32_t> slots = slots_of(elements);
         const auto enough = [&] {
-            return by_stress ? samples_.count(elements) >=
-                                   samples_per_term * static_cast<std::size_t>(Monomials::terms(own))
-                             : static_cast<double>(slots.size()) >=
-                                   values_per_term(triangles, own) * Monomials::terms(degree);
+            return by_stress
+                       ? samples_.count(elements) >= samples_per_term * static_cast<std::size_t>(Monomials::terms(own))
+                       : static_cast<double>(slots.size()) >=
+                             values_per_term(triangles, own) * Monomials::terms(degree);
         };
         while (!enough()) {
             const std::size_t before = elements.size();

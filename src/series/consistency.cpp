@@ -172,7 +172,8 @@ class Checker {
     void of_reactions() {
         double magnitude = 0;  // of the largest: one that happens to be small is no less certain
         for (const auto& r : finest_->reactions)
-            magnitude = std::max({magnitude, norm(r.force), std::fabs(r.moment) / part_.box.diagonal(), std::fabs(r.flow)});
+            magnitude =
+                std::max({magnitude, norm(r.force), std::fabs(r.moment) / part_.box.diagonal(), std::fabs(r.flow)});
         const auto& b = finest_->balance;
         if (!(magnitude > balance_gap * std::max(b.magnitude, b.flow_magnitude))) return;  // nothing pulls at them
         for (const auto& r : finest_->reactions)

@@ -15,9 +15,10 @@ struct SeriesResult;
 struct SharedMeasure {
     enum class Kind { area, length, load, reaction, balance };
     Kind kind = Kind::area;
-    std::string name;   ///< of the region, boundary, load or support
-    double wanted = 0;  ///< the part's own, of its true curves; of loads and reactions the magnitude on the finest level
-    double worst = 0;   ///< largest relative gap of a level to it; loads: force and moment, so that the centre counts
+    std::string name;  ///< of the region, boundary, load or support
+    double wanted =
+        0;             ///< the part's own, of its true curves; of loads and reactions the magnitude on the finest level
+    double worst = 0;  ///< largest relative gap of a level to it; loads: force and moment, so that the centre counts
     double on_finest = 0;  ///< the gap on the level with the most unknowns
     std::string level;     ///< where the largest gap is: "series, level k"
     std::string fault;     ///< why it drifts, in words; empty: it does not
@@ -26,10 +27,10 @@ struct SharedMeasure {
 
 /// Areas of regions and lengths of boundaries against the part: their gap is the error of the geometry, which straight
 /// and parabolic sides make on curves; it has to fall as the mesh becomes finer, and is none of the discretisation of
-/// the fields. Total loads against the finest level: they may differ by what their boundary's length does. Reactions, and
-/// what flows through a transfer, follow from the solution: they may differ by what the error of the fields explains, at
-/// most the sum of both levels' relative errors. The balance of loads and reactions. A name without elements or sides on a
-/// level is a fault. `study` gives the kinds of the loads.
+/// the fields. Total loads against the finest level: they may differ by what their boundary's length does. Reactions,
+/// and what flows through a transfer, follow from the solution: they may differ by what the error of the fields
+/// explains, at most the sum of both levels' relative errors. The balance of loads and reactions. A name without
+/// elements or sides on a level is a fault. `study` gives the kinds of the loads.
 std::vector<SharedMeasure> shared_measures(const Study& study, const Part& part,
                                            const std::vector<SeriesResult>& series);
 

@@ -101,8 +101,10 @@ TEST_CASE("a level under another load, out of balance or without a boundary is t
     const Solved coarse = solved(ring + "[mesh]\norder = 1\n");
     auto first = coarse.result.series;
     first.front().levels.resize(1);
-    CHECK(has(measure(shared_measures(coarse.both.study, coarse.both.part, first), SharedMeasure::Kind::length, "inside").fault,
-              "more segments on its curves"));
+    CHECK(
+        has(measure(shared_measures(coarse.both.study, coarse.both.part, first), SharedMeasure::Kind::length, "inside")
+                .fault,
+            "more segments on its curves"));
 }
 
 TEST_CASE("loads that cancel, reactions and transfers are the same as far as the fields are") {
@@ -111,20 +113,21 @@ TEST_CASE("loads that cancel, reactions and transfers are the same as far as the
         "format = 1\n[part]\nname = \"bar\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 1]\nnames = { left = "
         "\"ends\", right = \"ends\", bottom = \"foot\", top = \"roof\" }\n[size]\nglobal = 0.4\n[series.u]\nkind = "
         "\"uniform\"\nratio = 2\nmost_levels = 3\n";
-    const Solved pulled =
-        solved(bar +
-               "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[load.p]\non = \"ends\"\ntraction = [\"nx * (1 "
-               "+ y)\", 0]\n[support.pin]\nat = [0, 0]\nhold = \"fixed\"\n[support.guide]\nat = [4, 0]\nuy = 0\n"
-               "[quantity.move]\nof = \"ux\"\n");
+    const Solved pulled = solved(
+        bar +
+        "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[load.p]\non = \"ends\"\ntraction = [\"nx * (1 "
+        "+ y)\", 0]\n[support.pin]\nat = [0, 0]\nhold = \"fixed\"\n[support.guide]\nat = [4, 0]\nuy = 0\n"
+        "[quantity.move]\nof = \"ux\"\n");
     const auto& load = measure(pulled.result.shared, SharedMeasure::Kind::load, "p");
     CHECK(!load.drifts());
     CHECK(load.worst < 1e-12);
     for (const auto& m : pulled.result.shared) CHECK(m.kind != SharedMeasure::Kind::reaction);  // nothing pulls there
     // Held at three places, so that the shares depend on the mesh.
-    Solved held = solved(bar +
-                         "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[load.p]\non = \"roof\"\npressure = "
-                         "1\n[support.ends]\non = \"ends\"\nhold = \"fixed\"\n[support.foot]\non = \"foot\"\nuy = "
-                         "0\n[quantity.move]\nof = \"ux\"\n[mesh]\norder = 1\n");
+    Solved held =
+        solved(bar +
+               "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[load.p]\non = \"roof\"\npressure = "
+               "1\n[support.ends]\non = \"ends\"\nhold = \"fixed\"\n[support.foot]\non = \"foot\"\nuy = "
+               "0\n[quantity.move]\nof = \"ux\"\n[mesh]\norder = 1\n");
     const auto& foot = measure(held.result.shared, SharedMeasure::Kind::reaction, "foot");
     CHECK(!foot.drifts());
     CHECK(foot.worst > 1e-4);
@@ -134,10 +137,11 @@ TEST_CASE("loads that cancel, reactions and transfers are the same as far as the
     const auto wrong = shared_measures(held.both.study, held.both.part, held.result.series);
     CHECK(has(measure(wrong, SharedMeasure::Kind::reaction, "foot").fault, "u, level 2"));
     // What flows through a transfer follows from the temperature.
-    const Solved warm = solved(bar +
-                               "[material.m]\nconductivity = 1\n[load.air]\non = \"roof\"\ntransfer = 5\nambient = "
-                               "20\n[support.hot]\non = \"foot\"\npotential = \"100 * (x > 2 ? 1 : 0)\"\n[quantity.t]\nof = "
-                               "\"potential\"\n[mesh]\norder = 1\n");
+    const Solved warm =
+        solved(bar +
+               "[material.m]\nconductivity = 1\n[load.air]\non = \"roof\"\ntransfer = 5\nambient = "
+               "20\n[support.hot]\non = \"foot\"\npotential = \"100 * (x > 2 ? 1 : 0)\"\n[quantity.t]\nof = "
+               "\"potential\"\n[mesh]\norder = 1\n");
     const auto& air = measure(warm.result.shared, SharedMeasure::Kind::load, "air");
     CHECK(air.worst > 1e-4);
     CHECK(!air.drifts());

@@ -147,9 +147,7 @@ TEST_CASE("shares refine where the error is, level by level") {
     const auto s =
         series_of("kind = \"adaptive\"\nstrategy = \"share_of_error\"\nshare = 0.4\nfiner = 3\nmost_levels = 4\n");
     // Most at the notch and at the clamped corner, least where nothing happens.
-    const auto finer_at = [&](const Vec2& p) {
-        return size_near(s.levels.front(), p) / size_near(s.levels.back(), p);
-    };
+    const auto finer_at = [&](const Vec2& p) { return size_near(s.levels.front(), p) / size_near(s.levels.back(), p); };
     CHECK(finer_at({{3, 1.65}}) > 2 * finer_at({{7.5, 1.5}}));
     CHECK(finer_at({{0, 0}}) > 2 * finer_at({{7.5, 1.5}}));
 }
