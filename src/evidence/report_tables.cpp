@@ -235,20 +235,37 @@ Table cost_table(const SeriesResult& s) {
     return {"What the levels cost", headings, rows};
 }
 
+namespace {
+
+std::string label_of(const Study& study, SharedMeasure::Unit unit) {
+    switch (unit) {
+        case SharedMeasure::Unit::none:
+            return "";
+        case SharedMeasure::Unit::area:
+            return study.units.label(dimension::length) + "²";
+        case SharedMeasure::Unit::length:
+            return study.units.label(dimension::length);
+        case SharedMeasure::Unit::force:
+            return study.units.label(dimension::force);
+        case SharedMeasure::Unit::moment:
+            return study.units.label(dimension::moment);
+        case SharedMeasure::Unit::flow:
+            return unit_of(study, Field::reaction_flow);
+    }
+    return "";
+}
+
+}  // namespace
+
 Table shared_table(const Study& study, const std::vector<SharedMeasure>& shared) {
     Rows rows;
     for (const auto& m : shared) {
-        std::string wanted = "0";
-        if (m.kind == SharedMeasure::Kind::area)
-            wanted = fmt::format("{} {}²", sensible(m.wanted, 6), study.units.label(dimension::length));
-        if (m.kind == SharedMeasure::Kind::length)
-            wanted = fmt::format("{} {}", sensible(m.wanted, 6), study.units.label(dimension::length));
-        if (m.kind == SharedMeasure::Kind::load || m.kind == SharedMeasure::Kind::reaction)
-            wanted = sensible(m.wanted, 6);
+        const std::string wanted =
+            m.unit == SharedMeasure::Unit::none ? "0" : sensible(m.wanted, 6) + " " + label_of(study, m.unit);
         const auto gap = [](double v) { return number_cell(v, v < 1e-12 ? "0" : percent(v)); };
         const bool of_solution = m.kind == SharedMeasure::Kind::reaction && m.worst > rounding_share;
         TableCell verdict = words_cell(m.drifts()    ? m.fault
-                                       : of_solution ? "within the errors of the fields"
+                                       : of_solution ? "within the errors of fields and curves"
                                                      : "the same");
         if (m.drifts()) verdict.look = TableCell::Look::words_missed;
         rows.push_back({text_cell(fmt::format("{} {}", name_of(m.kind), m.name)), number_cell(m.wanted, wanted),

@@ -105,6 +105,7 @@ class Checker {
         m.kind = kind;
         m.name = name;
         m.wanted = wanted;
+        m.unit = kind == SharedMeasure::Kind::area ? SharedMeasure::Unit::area : SharedMeasure::Unit::length;
         for (std::size_t l = 0; l < levels_.size(); ++l) {
             const double value = measure(l);
             see(m, gap(value, wanted), l);
@@ -128,8 +129,16 @@ class Checker {
         SharedMeasure m;
         m.kind = kind;
         m.name = on_finest.name;
-        m.wanted = norm(on_finest.force) > 0 ? norm(on_finest.force)
-                                             : std::max(std::fabs(on_finest.moment), std::fabs(on_finest.flow));
+        if (norm(on_finest.force) > 0) {
+            m.wanted = norm(on_finest.force);
+            m.unit = SharedMeasure::Unit::force;
+        } else if (on_finest.moment != 0) {
+            m.wanted = std::fabs(on_finest.moment);
+            m.unit = SharedMeasure::Unit::moment;
+        } else {
+            m.wanted = std::fabs(on_finest.flow);
+            m.unit = SharedMeasure::Unit::flow;
+        }
         for (std::size_t l = 0; l < levels_.size(); ++l) {
             const auto& list = of_level(*levels_[l]);
             const auto found = std::find_if(list.begin(), list.end(), [&](const auto& t) { return t.name == m.name; });
@@ -151,6 +160,11 @@ class Checker {
         out_.push_back(std::move(m));
     }
 
+    /// What the gap of the curves may change of a load.
+    [[nodiscard]] double by_curves(std::size_t l) const {
+        return load_per_length * (largest_gap(of_levels_[l], exact_) + largest_gap(of_levels_[of_finest_], exact_));
+    }
+
     /// What the errors of the fields may change.
     [[nodiscard]] double by_error(std::size_t l) const {
         return levels_[l]->estimated_error + finest_->estimated_error;
@@ -160,12 +174,9 @@ class Checker {
         const auto spec =
             std::find_if(study_.loads.begin(), study_.loads.end(), [&](const auto& s) { return s.name == load.name; });
         const bool of_solution = spec != study_.loads.end() && spec->kind == LoadKind::transfer;
-        const auto by_curves = [&](std::size_t l) {
-            const double curves = largest_gap(of_levels_[l], exact_) + largest_gap(of_levels_[of_finest_], exact_);
-            return load_per_length * curves + (of_solution ? by_error(l) : 0);
-        };
         of_total(
-            SharedMeasure::Kind::load, load, load.magnitude, [](const Level& l) -> auto& { return l.loads; }, by_curves,
+            SharedMeasure::Kind::load, load, load.magnitude, [](const Level& l) -> auto& { return l.loads; },
+            [&](std::size_t l) { return by_curves(l) + (of_solution ? by_error(l) : 0); },
             of_solution ? "the errors of the fields do" : "the curves do");
     }
 
@@ -179,7 +190,7 @@ class Checker {
         for (const auto& r : finest_->reactions)
             of_total(
                 SharedMeasure::Kind::reaction, r, magnitude, [](const Level& l) -> auto& { return l.reactions; },
-                [&](std::size_t l) { return by_error(l); }, "the errors of the fields do");
+                [&](std::size_t l) { return by_curves(l) + by_error(l); }, "the errors of the fields do");
     }
 
     void of_balance() {

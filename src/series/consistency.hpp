@@ -15,9 +15,10 @@ struct SeriesResult;
 struct SharedMeasure {
     enum class Kind { area, length, load, reaction, balance };
     Kind kind = Kind::area;
-    std::string name;  ///< of the region, boundary, load or support
-    double wanted =
-        0;             ///< the part's own, of its true curves; of loads and reactions the magnitude on the finest level
+    std::string name;   ///< of the region, boundary, load or support
+    double wanted = 0;  ///< the part's own, of its true curves; of loads and reactions that on the finest level
+    enum class Unit { none, area, length, force, moment, flow };
+    Unit unit = Unit::none;  ///< of `wanted`
     double worst = 0;  ///< largest relative gap of a level to it; loads: force and moment, so that the centre counts
     double on_finest = 0;  ///< the gap on the level with the most unknowns
     std::string level;     ///< where the largest gap is: "series, level k"
