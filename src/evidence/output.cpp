@@ -201,7 +201,8 @@ void Output::write_evidence(const StudyResult& result) {
         pictures.levels[level_folder(levels[k]->series, levels[k]->index)] = std::move(drawn_levels[k]);
     const auto write_charts = [&](const std::map<std::string, PictureFiles>& drawn, const std::string& before,
                                   const std::string& after) {
-        for (const auto& [name, chart] : drawn) write_picture(directory_ / "charts" / (before + name + after), chart);
+        for (const auto& [name, chart] : drawn)
+            write_picture(directory_ / "charts" / fmt::format("{}{}{}", before, name, after), chart);
     };
     write_charts(pictures.quantity_charts, "", "");
     write_charts(pictures.quantity_error_charts, "", "-error");

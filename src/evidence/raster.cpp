@@ -138,7 +138,7 @@ std::vector<std::uint32_t> Raster::average(Lookup colour) const {
     std::vector<std::uint32_t> out(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_), 0);
     const auto width = static_cast<std::size_t>(columns_) * samples_each_way;
     constexpr std::size_t all = samples_each_way * samples_each_way;
-    const auto byte = [](double v) { return static_cast<std::uint32_t>(v / all * 255 + 0.5); };
+    const auto byte = [](double v) { return static_cast<std::uint32_t>(std::lround(v / all * 255)); };
     const Colour* last = nullptr;  // mostly the pixel beside has the same
     std::uint32_t last_pixel = 0;
     for (std::size_t y = 0; y < static_cast<std::size_t>(rows_); ++y) {
