@@ -25,8 +25,7 @@ class Raster {
 
     /// Premultiplied ARGB, the colour looked up for each sample.
     [[nodiscard]] std::vector<std::uint32_t> pixels(ColourMap map) const;
-    /// The same in one colour.
-    /// Values are numbers in a list of colours.
+    /// The same, where values are numbers in a list of colours.
     [[nodiscard]] std::vector<std::uint32_t> pixels(const std::vector<Colour>& list) const;
 
   private:

@@ -16,10 +16,6 @@ namespace {
 constexpr float quality = 90;
 constexpr int effort = 1;  // of 6
 
-}  // namespace
-
-namespace {
-
 /// `import` fills the picture, whose size is set.
 template <class Import>
 std::string encoded(int width, int height, int widest, Import import) {

@@ -8,10 +8,11 @@
 
 namespace dotsift {
 
-/// Values at every slot (see Mesh): superconvergent patch recovery (Zienkiewicz & Zhu 1992, Int. J. Numer. Meth. Eng.
-/// 33, part 1). A quadratic is fitted to the elements' values at their sampling points over the patch round each corner
-/// node, which grows by a ring of elements where it has few, as on the boundary. Middle nodes take the mean of the
-/// quadratics of the corners beside them. Patches do not reach across regions: stress may jump there.
+/// Values at every slot (see Mesh). Over the patch round each corner node, which grows by a ring of elements where it
+/// has few, as on the boundary, a displacement or potential is fitted (see constrained_fit.hpp); where the material is
+/// nearly incompressible, the stress at the sampling points (Zienkiewicz & Zhu 1992, Int. J. Numer. Meth. Eng. 33, part
+/// 1). Middle nodes take the mean of the fits of the corners beside them. Patches do not reach across regions: stress
+/// may jump there.
 std::vector<Tensor4> recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 std::vector<Vec2> recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 

@@ -12,9 +12,7 @@ namespace dotsift {
 namespace {
 
 // Linear elements want many to tell the modes from the polynomial.
-constexpr int layers = 7;
-// Of these, so many are compared with the fit; beyond, the recovered field is the better one.
-constexpr int layers_compared = 2;
+constexpr int layers = 5;
 // The modes count where they leave at most this share of what polynomials alone leave of the displacement.
 constexpr double needed_gain = 0.5;
 // And nothing is left where polynomials leave this share of the displacement.
@@ -43,7 +41,7 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
             return distance(o.position, centre_) > near && distance(p, o.position) < distance(p, centre_);
         });
     };
-    std::vector<std::int32_t> compared;
+    std::vector<std::int32_t> touching;  // beyond these the recovered field is the better one
     for (int layer = 0; layer < layers; ++layer) {
         const auto elements_before = elements_;
         const auto nodes_before = nodes;
@@ -61,12 +59,12 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
         }
         std::sort(nodes.begin(), nodes.end());
         nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
+        if (layer == 0) touching = elements_;
         if (std::any_of(nodes.begin(), nodes.end(), belongs_to_another)) {
             elements_ = elements_before;
             nodes = nodes_before;
             break;
         }
-        if (layer < layers_compared) compared = elements_;
     }
     if (elements_.empty()) return;
     scale_ = 0;
@@ -91,16 +89,12 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
         const auto at = static_cast<std::size_t>(n);
         const Vec2 place = mesh.nodes[at] - centre_;
         const Monomials poly(degree_, mesh.nodes[at], centre_, scale_);
-        // The elements at the point are the stiffest for what happens there: nodes count as their distance.
-        const double weight = norm(place) / scale_;
         for (int c = 0; c < motions; ++c, ++row) {
             for (int k = 0; k < count && n != node_; ++k)
-                a(row, k) = weight *
-                            modes_->at(static_cast<std::size_t>(k), place / scale_).motion[static_cast<std::size_t>(c)];
-            for (int i = 0; i < terms; ++i)
-                a(row, count + c * terms + i) = weight * poly.value[static_cast<std::size_t>(i)];
-            b(row) = weight * (of_potential_ ? solution.potential[static_cast<std::size_t>(slot[at])]
-                                             : solution.displacement[at][static_cast<std::size_t>(c)]);
+                a(row, k) = modes_->at(static_cast<std::size_t>(k), place / scale_).motion[static_cast<std::size_t>(c)];
+            for (int i = 0; i < terms; ++i) a(row, count + c * terms + i) = poly.value[static_cast<std::size_t>(i)];
+            b(row) = of_potential_ ? solution.potential[static_cast<std::size_t>(slot[at])]
+                                   : solution.displacement[at][static_cast<std::size_t>(c)];
         }
     }
     const Eigen::VectorXd x = a.colPivHouseholderQr().solve(b);
@@ -112,7 +106,7 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
         elements_.clear();
         return;
     }
-    elements_ = std::move(compared);
+    elements_ = std::move(touching);
     factors_.assign(x.data(), x.data() + count);
     for (int c = 0; c < motions; ++c)
         coefficients_[static_cast<std::size_t>(c)].assign(x.data() + count + c * terms,

@@ -22,7 +22,7 @@ class SingularFit {
     SingularFit(const Mesh& mesh, const Laws& laws, const Solution& solution, const SingularPoint& point,
                 const std::vector<SingularPoint>& all, double near);
 
-    /// Those next to the point, in which the fit takes the place of the recovered field.
+    /// Those that touch the point.
     [[nodiscard]] const std::vector<std::int32_t>& elements() const { return elements_; }
     [[nodiscard]] bool of_potential() const { return of_potential_; }
     [[nodiscard]] Tensor4 stress(std::size_t element, const ElementPoint& p) const;

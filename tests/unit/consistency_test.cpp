@@ -87,6 +87,9 @@ TEST_CASE("a level under another load, out of balance or without a boundary is t
     CHECK(measure(now(), SharedMeasure::Kind::load, "p").drifts());
     levels[1].loads[0] = sound;
     CHECK(!measure(now(), SharedMeasure::Kind::load, "p").drifts());
+    levels[1].loads[0].force = {{NAN, 0}};
+    CHECK(has(measure(now(), SharedMeasure::Kind::load, "p").fault, "u, level 2"));
+    levels[1].loads[0] = sound;
     levels[0].loads.clear();
     CHECK(has(measure(now(), SharedMeasure::Kind::load, "p").fault, "does not act on u, level 1"));
     levels[2].balance.relative_error = 1e-3;
