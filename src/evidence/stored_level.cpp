@@ -57,7 +57,7 @@ void read_case(const MeshFile& file, const Study& study, const std::string& suff
         const auto& u = read.values("displacement" + suffix, FileField::Of::nodes, nodes, 3);
         for (std::size_t n = 0; n < nodes; ++n) s.displacement.push_back({{u[3 * n], u[3 * n + 1]}});
         // At nodes the order of the format (xx, yy, zz, xy, yz, xz), at further slots the one of Tensor4.
-        c.stress = read.slots("stress_recovered" + suffix, "slots.stress_recovered" + suffix, 6, 4,
+        c.stress.slots = read.slots("stress_recovered" + suffix, "slots.stress_recovered" + suffix, 6, 4,
                               [](const double* v, bool node) {
                                   return node ? Tensor4{v[0], v[1], v[3], v[2]} : Tensor4{v[0], v[1], v[2], v[3]};
                               });
@@ -65,7 +65,7 @@ void read_case(const MeshFile& file, const Study& study, const std::string& suff
     if (study.conducts()) {
         s.potential = read.slots("potential" + suffix, "slots.potential" + suffix, 1, 1,
                                  [](const double* v, bool) { return *v; });
-        c.flux =
+        c.flux.slots =
             read.slots("flux_recovered" + suffix, "slots.flux_recovered" + suffix, 3, 2, [](const double* v, bool) {
                 return Vec2{{v[0], v[1]}};
             });

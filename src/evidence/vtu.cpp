@@ -170,7 +170,7 @@ void add_point_fields(const LevelFields& f, const CaseFields& c, const std::stri
     if (!s.displacement.empty()) {
         std::vector<double> displacement, recovered, mises;
         for (std::size_t n = 0; n < nodes; ++n) {
-            const Tensor4& t = c.stress[n];
+            const Tensor4& t = c.stress.slots[n];
             displacement.insert(displacement.end(), {s.displacement[n][0], s.displacement[n][1], 0.0});
             recovered.insert(recovered.end(), {t[0], t[1], t[3], t[2], 0.0, 0.0});
             mises.push_back(von_mises(t));
@@ -182,7 +182,7 @@ void add_point_fields(const LevelFields& f, const CaseFields& c, const std::stri
     if (!s.potential.empty()) {
         const auto count = static_cast<std::ptrdiff_t>(nodes);
         std::vector<double> flux;
-        for (std::size_t n = 0; n < nodes; ++n) flux.insert(flux.end(), {c.flux[n][0], c.flux[n][1], 0.0});
+        for (std::size_t n = 0; n < nodes; ++n) flux.insert(flux.end(), {c.flux.slots[n][0], c.flux.slots[n][1], 0.0});
         arrays.add("potential" + suffix, std::vector<double>(s.potential.begin(), s.potential.begin() + count));
         arrays.add("flux_recovered" + suffix, flux, 3);
     }
@@ -217,8 +217,8 @@ void add_whole_fields(const LevelFields& f, const CaseFields& c, const std::stri
     const auto& s = c.solution;
     std::vector<double> stress, flux, potential, volume;
     for (std::size_t n = f.mesh.nodes.size(); n < f.mesh.node_of_slot.size(); ++n) {
-        if (!c.stress.empty()) stress.insert(stress.end(), c.stress[n].begin(), c.stress[n].end());
-        if (!c.flux.empty()) flux.insert(flux.end(), {c.flux[n][0], c.flux[n][1]});
+        if (!c.stress.slots.empty()) stress.insert(stress.end(), c.stress.slots[n].begin(), c.stress.slots[n].end());
+        if (!c.flux.slots.empty()) flux.insert(flux.end(), {c.flux.slots[n][0], c.flux.slots[n][1]});
         if (!s.potential.empty()) potential.push_back(s.potential[n]);
     }
     for (const auto& v : s.volume)

@@ -60,9 +60,9 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
     const auto marked = loaded_nodes(mesh, *functional);
     if (!functional->on_displacement.empty()) {
         const Solution dual = solver.dual_displacement(functional->on_displacement, functional->lift);
-        const auto gap = [&](const Solution& of, const std::vector<Tensor4>& recovered) {
+        const auto gap = [&](const Solution& of, const RecoveredStress& recovered) {
             return [&](std::size_t e, const ElementPoint& p) {
-                return less(recovered_stress(mesh, laws, of, recovered, e, p), stress_at(mesh, laws, of, e, p));
+                return less(recovered.at(mesh, laws, of, e, p), stress_at(mesh, laws, of, e, p));
             };
         };
         const auto recovered = recover_dual_stress(mesh, study, laws, dual, marked);
@@ -73,9 +73,9 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
                                      });
     } else {
         const Solution dual = solver.dual_potential(functional->on_potential, functional->lift);
-        const auto gap = [&](const Solution& of, const std::vector<Vec2>& recovered) {
+        const auto gap = [&](const Solution& of, const RecoveredFlux& recovered) {
             return [&](std::size_t e, const ElementPoint& p) {
-                return interpolate(mesh, recovered, e, p) - flux_at(mesh, laws, of, e, p);
+                return recovered.at(mesh, laws, e, p) - flux_at(mesh, laws, of, e, p);
             };
         };
         const auto recovered = recover_dual_flux(mesh, study, laws, dual, marked);

@@ -7,7 +7,6 @@
 
 #include "base/errors.hpp"
 #include "quantities/path.hpp"
-#include "recovery/recover.hpp"
 #include "solve/side_geometry.hpp"
 
 namespace dotsift {
@@ -99,11 +98,11 @@ Values values_at(const FieldSource& f, std::size_t e, const ElementPoint& p) {
             v.displacement += s.displacement[static_cast<std::size_t>(nodes[i])] * p.n[i];
     }
     const bool own = f.origin != FieldOrigin::recovered;
-    if (!f.fields.stress.empty())
+    if (!f.fields.stress.slots.empty())
         v.stress =
-            own ? stress_at(f.mesh, f.laws, s, e, p) : recovered_stress(f.mesh, f.laws, s, f.fields.stress, e, p);
-    if (!f.fields.flux.empty())
-        v.flux = own ? flux_at(f.mesh, f.laws, s, e, p) : interpolate(f.mesh, f.fields.flux, e, p);
+            own ? stress_at(f.mesh, f.laws, s, e, p) : recovered_stress(f.mesh, f.laws, s, f.fields.stress.slots, e, p);
+    if (!f.fields.flux.slots.empty())
+        v.flux = own ? flux_at(f.mesh, f.laws, s, e, p) : interpolate(f.mesh, f.fields.flux.slots, e, p);
     v.potential = slot_value(f.mesh, s.potential, e, p);
     v.change = slot_value(f.mesh, s.temperature_change, e, p);
     return v;
@@ -194,7 +193,7 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
         const SectionForce s = section_force(path, f, locator);
         v.value = q.field == Field::section_moment ? s.moment : s.force[q.field == Field::section_force_x ? 0 : 1];
         v.scale = integrate_path(path, f, locator, [&](std::size_t e, const ElementPoint& p, const PathPoint& at) {
-            return von_mises(recovered_stress(f.mesh, f.laws, f.fields.solution, f.fields.stress, e, p)) *
+            return von_mises(recovered_stress(f.mesh, f.laws, f.fields.solution, f.fields.stress.slots, e, p)) *
                    f.laws.depth(f.mesh.region[e], at.position);
         });
         if (q.field == Field::section_moment) v.scale *= length_of(path) / 2;
@@ -311,8 +310,8 @@ std::vector<double> slot_field(Field field, const FieldSource& f) {
             Values v;
             v.position = f.mesh.nodes[node];
             if (!c.solution.displacement.empty()) v.displacement = c.solution.displacement[node];
-            if (!c.stress.empty()) v.stress = c.stress[slot];
-            if (!c.flux.empty()) v.flux = c.flux[slot];
+            if (!c.stress.slots.empty()) v.stress = c.stress.slots[slot];
+            if (!c.flux.slots.empty()) v.flux = c.flux.slots[slot];
             if (!c.solution.potential.empty()) v.potential = c.solution.potential[slot];
             if (!c.solution.temperature_change.empty()) v.change = c.solution.temperature_change[slot];
             values[slot] = scalar(field, v, f.laws.of(f.mesh.region[e]), f.about);

@@ -8,6 +8,7 @@
 
 #include "mesh/locate.hpp"
 #include "mesh/mesh.hpp"
+#include "recovery/recover.hpp"
 #include "solve/solution.hpp"
 #include "study/study.hpp"
 
@@ -16,8 +17,8 @@ namespace dotsift {
 /// A load case with its recovered fields, at the slots (see Mesh).
 struct CaseFields {
     Solution solution;
-    std::vector<Tensor4> stress;  ///< empty: not solved for
-    std::vector<Vec2> flux;       ///< empty: not solved for
+    RecoveredStress stress{};  ///< empty: not solved for
+    RecoveredFlux flux{};      ///< empty: not solved for
 };
 
 /// What fields are made from.

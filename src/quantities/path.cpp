@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "recovery/recover.hpp"
 
 namespace dotsift {
 
@@ -39,7 +38,7 @@ ElementPoint point_at(const Mesh& mesh, const Location& where) {
 }
 
 Tensor4 stress_on(const FieldSource& source, const PathPoint& p) {
-    return recovered_stress(source.mesh, source.laws, source.fields.solution, source.fields.stress, p.where->element,
+    return recovered_stress(source.mesh, source.laws, source.fields.solution, source.fields.stress.slots, p.where->element,
                             point_at(source.mesh, *p.where));
 }
 

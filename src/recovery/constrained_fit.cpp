@@ -83,17 +83,6 @@ class LeastSquares {
     Row right_ = Row::Zero();
 };
 
-/// The values of the monomials alone, or as many of them as are asked for.
-template <int terms>
-std::array<double, terms> monomial_values(const Vec2& p, const Vec2& centre, double scale) {
-    const double a = (p[0] - centre[0]) / scale, b = (p[1] - centre[1]) / scale;
-    std::array<double, terms> v{1, a, b, a * a, a * b, b * b};
-    if constexpr (terms > Monomials::terms(2)) v[6] = a * v[3], v[7] = b * v[3], v[8] = a * v[5], v[9] = b * v[5];
-    if constexpr (terms > Monomials::terms(3))
-        v[10] = v[3] * v[3], v[11] = v[3] * v[4], v[12] = v[3] * v[5], v[13] = v[4] * v[5], v[14] = v[5] * v[5];
-    return v;
-}
-
 /// Calls `act` with the number of terms of a degree from 2 to 4, known to the compiler.
 template <class Act>
 void with_terms(int degree, Act act) {
@@ -266,92 +255,34 @@ std::array<double, Monomials::most> fitted(const Laws& laws, const FitInput& in)
 
 }  // namespace
 
-Monomials::Monomials(int degree, const Vec2& p, const Vec2& centre, double scale)
-    : count(terms(degree)), value(monomial_values<most>(p, centre, scale)) {
-    // 1, a, b, aa, ab, bb, aaa, aab, abb, bbb, aaaa, aaab, aabb, abbb, bbbb
-    const double a = value[1], b = value[2], s = 1 / scale;
-    x = {0, s, 0, 2 * a * s, b * s, 0};
-    y = {0, 0, s, 0, a * s, 2 * b * s};
-    if (degree < 3) return;
-    const double aa = value[3], ab = value[4], bb = value[5];
-    x[6] = 3 * aa * s;
-    x[7] = 2 * ab * s;
-    x[8] = bb * s;
-    y[7] = aa * s;
-    y[8] = 2 * ab * s;
-    y[9] = 3 * bb * s;
-    if (degree < 4) return;
-    const double aaa = value[6], aab = value[7], abb = value[8], bbb = value[9];
-    x[10] = 4 * aaa * s;
-    x[11] = 3 * aab * s;
-    x[12] = 2 * abb * s;
-    x[13] = bbb * s;
-    y[11] = aaa * s;
-    y[12] = 2 * aab * s;
-    y[13] = 3 * abb * s;
-    y[14] = 4 * bbb * s;
+PatchPolynomial<4> fit_strain(const Laws& laws, const AxialStrain& axial, const FitInput& in) {
+    std::array<Vec2, Monomials::most> motion{};
+    with_terms(in.degree, [&](auto terms) { motion = fitted<terms>(laws, axial, in); });
+    PatchPolynomial<4> out{in.centre, in.scale, Monomials::terms(laws.axisymmetric() ? in.degree : in.degree - 1), {}};
+    each_derivative(in.degree, [&](std::size_t from, std::size_t by_x, std::size_t by_y, int power_x, int power_y) {
+        const Vec2 m = motion[from] / in.scale;
+        if (power_x > 0) {
+            out.factors[by_x][0] += power_x * m[0];
+            out.factors[by_x][2] += power_x * m[1];
+        }
+        if (power_y > 0) {
+            out.factors[by_y][1] += power_y * m[1];
+            out.factors[by_y][2] += power_y * m[0];
+        }
+        if (laws.axisymmetric()) out.factors[from][3] = motion[from][0];
+    });
+    return out;
 }
 
-Curvatures::Curvatures(int degree, const Vec2& p, const Vec2& centre, double scale) {
-    const double a = (p[0] - centre[0]) / scale, b = (p[1] - centre[1]) / scale, s2 = 1 / (scale * scale);
-    xx[3] = 2 * s2;
-    xy[4] = s2;
-    yy[5] = 2 * s2;
-    if (degree < 3) return;
-    xx[6] = 6 * a * s2;
-    xx[7] = 2 * b * s2;
-    xy[7] = 2 * a * s2;
-    xy[8] = 2 * b * s2;
-    yy[8] = 2 * a * s2;
-    yy[9] = 6 * b * s2;
-    if (degree < 4) return;
-    const double aa = a * a, ab = a * b, bb = b * b;
-    xx[10] = 12 * aa * s2;
-    xx[11] = 6 * ab * s2;
-    xx[12] = 2 * bb * s2;
-    xy[11] = 3 * aa * s2;
-    xy[12] = 4 * ab * s2;
-    xy[13] = 3 * bb * s2;
-    yy[12] = 2 * aa * s2;
-    yy[13] = 6 * ab * s2;
-    yy[14] = 12 * bb * s2;
-}
-
-StressFit::StressFit(const Laws& laws, const AxialStrain& axial, const FitInput& in)
-    : laws_(&laws), axial_(&axial), centre_(in.centre), scale_(in.scale), degree_(in.degree), region_(in.region) {
-    with_terms(in.degree, [&](auto terms) { coefficients_ = fitted<terms>(laws, axial, in); });
-}
-
-Tensor4 StressFit::at(const Vec2& p, double change) const {
-    const Monomials m(degree_, p, centre_, scale_);
-    Tensor4 strain{};
-    double radial = 0, by_x = 0;
-    for (std::size_t k = 0; k < static_cast<std::size_t>(m.count); ++k) {
-        const double u = coefficients_[k][0], v = coefficients_[k][1];
-        strain[0] += m.x[k] * u;
-        strain[1] += m.y[k] * v;
-        strain[2] += m.y[k] * u + m.x[k] * v;
-        radial += m.value[k] * u;
-        by_x += m.x[k] * u;
-    }
-    if (laws_->axisymmetric())
-        strain[3] = p[0] > 0 ? radial / p[0] : by_x;
-    else if (laws_->plane == Plane::generalised_strain)
-        strain[3] = axial_->at(p);
-    return laws_->of(region_).elastic.stress(strain, change);
-}
-
-FluxFit::FluxFit(const Laws& laws, const FitInput& in)
-    : laws_(&laws), centre_(in.centre), scale_(in.scale), degree_(in.degree), region_(in.region) {
-    with_terms(in.degree, [&](auto terms) { coefficients_ = fitted<terms>(laws, in); });
-}
-
-Vec2 FluxFit::at(const Vec2& p) const {
-    const Monomials m(degree_, p, centre_, scale_);
-    Vec2 gradient;
-    for (std::size_t k = 1; k < static_cast<std::size_t>(m.count); ++k)
-        gradient += Vec2{{m.x[k], m.y[k]}} * coefficients_[k];
-    return laws_->of(region_).conduction.flux(gradient);
+PatchPolynomial<2> fit_gradient(const Laws& laws, const FitInput& in) {
+    std::array<double, Monomials::most> potential{};
+    with_terms(in.degree, [&](auto terms) { potential = fitted<terms>(laws, in); });
+    PatchPolynomial<2> out{in.centre, in.scale, Monomials::terms(in.degree - 1), {}};
+    each_derivative(in.degree, [&](std::size_t from, std::size_t by_x, std::size_t by_y, int power_x, int power_y) {
+        if (power_x > 0) out.factors[by_x][0] += power_x * potential[from] / in.scale;
+        if (power_y > 0) out.factors[by_y][1] += power_y * potential[from] / in.scale;
+    });
+    return out;
 }
 
 }  // namespace dotsift

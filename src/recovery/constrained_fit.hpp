@@ -8,28 +8,11 @@
 #include <array>
 #include <vector>
 
+#include "recovery/polynomials.hpp"
 #include "solve/acting_loads.hpp"
 #include "solve/solution.hpp"
 
 namespace dotsift {
-
-/// Monomials of two coordinates up to a degree (2 to 4), with their first derivatives.
-struct Monomials {
-    static constexpr int highest_degree = 4;
-    /// How many there are.
-    static constexpr int terms(int degree) { return (degree + 1) * (degree + 2) / 2; }
-    static constexpr int most = (highest_degree + 1) * (highest_degree + 2) / 2;
-    int count = 0;
-    std::array<double, most> value{}, x{}, y{};
-    /// Of (p - centre) / scale; derivatives are those by p.
-    Monomials(int degree, const Vec2& p, const Vec2& centre, double scale);
-};
-
-/// Their second derivatives.
-struct Curvatures {
-    std::array<double, Monomials::most> xx{}, xy{}, yy{};
-    Curvatures(int degree, const Vec2& p, const Vec2& centre, double scale);
-};
 
 /// What a fit is made from. All elements are of one region.
 struct FitInput {
@@ -59,33 +42,9 @@ struct FitInput {
     std::vector<Side> sides;
 };
 
-class StressFit {
-  public:
-    StressFit(const Laws& laws, const AxialStrain& axial, const FitInput& input);
-    [[nodiscard]] Tensor4 at(const Vec2& p, double temperature_change) const;
-
-  private:
-    const Laws* laws_;
-    const AxialStrain* axial_;
-    Vec2 centre_;
-    double scale_;
-    int degree_;
-    std::int32_t region_;
-    std::array<Vec2, Monomials::most> coefficients_{};
-};
-
-class FluxFit {
-  public:
-    FluxFit(const Laws& laws, const FitInput& input);
-    [[nodiscard]] Vec2 at(const Vec2& p) const;
-
-  private:
-    const Laws* laws_;
-    Vec2 centre_;
-    double scale_;
-    int degree_;
-    std::int32_t region_;
-    std::array<double, Monomials::most> coefficients_{};
-};
+/// The strain xx, yy, 2xy of the fitted displacement; round an axis also its ux, else zero.
+PatchPolynomial<4> fit_strain(const Laws& laws, const AxialStrain& axial, const FitInput& input);
+/// The gradient of the fitted potential.
+PatchPolynomial<2> fit_gradient(const Laws& laws, const FitInput& input);
 
 }  // namespace dotsift

@@ -4,7 +4,6 @@
 #include <cmath>
 
 #include "base/parallel.hpp"
-#include "recovery/recover.hpp"
 #include "recovery/singular_fit.hpp"
 
 namespace dotsift {
@@ -178,24 +177,24 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const S
 
 }  // namespace
 
-ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& s, const std::vector<Tensor4>& recovered,
+ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& s, const RecoveredStress& recovered,
                         const std::vector<SingularFit>& singular) {
     const auto fits = fit_of_elements(mesh, singular, false);
     return integrate(
         mesh, laws, fits, [&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, s, e, p); },
         [&](std::size_t e, const ElementPoint& p) {
-            return fits[e] ? fits[e]->stress(e, p) : recovered_stress(mesh, laws, s, recovered, e, p);
+            return fits[e] ? fits[e]->stress(e, p) : recovered.at(mesh, laws, s, e, p);
         },
         [&](std::int32_t region, const Tensor4& gap) { return laws.of(region).elastic.energy_norm2(gap); });
 }
 
-ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& s, const std::vector<Vec2>& recovered,
+ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& s, const RecoveredFlux& recovered,
                              const std::vector<SingularFit>& singular) {
     const auto fits = fit_of_elements(mesh, singular, true);
     return integrate(
         mesh, laws, fits, [&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, s, e, p); },
         [&](std::size_t e, const ElementPoint& p) {
-            return fits[e] ? fits[e]->flux(e, p) : interpolate(mesh, recovered, e, p);
+            return fits[e] ? fits[e]->flux(e, p) : recovered.at(mesh, laws, e, p);
         },
         [&](std::int32_t region, const Vec2& gap) { return laws.of(region).conduction.energy_norm2(gap); });
 }

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
+#include "recovery/recover.hpp"
 #include "recovery/singular_fit.hpp"
 #include "solve/solution.hpp"
 #include "study/study.hpp"
@@ -21,10 +22,10 @@ struct ErrorMap {
 /// Energy norm of (recovered - element stress); Zienkiewicz & Zhu 1987, Int. J. Numer. Meth. Eng. 24. Round singular
 /// points the fits take the place of the recovered field.
 ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& solution,
-                        const std::vector<Tensor4>& recovered, const std::vector<SingularFit>& singular = {});
+                        const RecoveredStress& recovered, const std::vector<SingularFit>& singular = {});
 /// The same of the flux, in the norm of the dissipation.
 ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& solution,
-                             const std::vector<Vec2>& recovered, const std::vector<SingularFit>& singular = {});
+                             const RecoveredFlux& recovered, const std::vector<SingularFit>& singular = {});
 /// One map for fields that cannot be added: the squares of both relative errors add up.
 ErrorMap combined(const ErrorMap& a, const ErrorMap& b);
 

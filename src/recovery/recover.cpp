@@ -4,9 +4,9 @@
 #include <algorithm>
 #include <cmath>
 #include <iterator>
+#include <mutex>
 #include <numbers>
 #include <span>
-#include <variant>
 
 #include "base/parallel.hpp"
 #include "recovery/constrained_fit.hpp"
@@ -15,12 +15,9 @@ namespace dotsift {
 
 namespace {
 
-constexpr int most_terms = Monomials::terms(2);
-// A patch gets more elements until it has this many values for each term. Nodes of quadrilaterals stand in rows, of
-// which a polynomial of degree p + 1 needs p + 2 in each direction.
-constexpr double values_per_term(bool triangles, int degree) {
-    return triangles ? 1.15 : degree == 1 ? 1.5 : 2;
-}
+// A patch gets more elements until it has this many values for each term that equilibrium leaves free. Nodes of linear
+// quadrilaterals stand in rows, of which a polynomial of degree p + 1 needs p + 2 in each direction.
+constexpr double values_per_term(bool triangles, int degree) { return triangles || degree == 2 ? 1.15 : 1.5; }
 // Where the outline turns by more than half a turn by this share, the field is singular: a polynomial that keeps to the
 // tractions on both sides would be far off.
 constexpr double reentrant_share = 0.2;
@@ -31,21 +28,6 @@ constexpr double closed_reach = 1.4;
 // And this many samples of the stress, where the material is nearly incompressible: with fewer, the polynomial follows
 // the scatter of the samples where it is extrapolated to the boundary.
 constexpr std::size_t samples_per_term = 3;
-
-using Basis = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, most_terms, 1>;
-template <int components>
-using Fit = Eigen::Matrix<double, Eigen::Dynamic, components, 0, most_terms, components>;
-
-Basis basis(int degree, const Vec2& p) {
-    Basis b(Monomials::terms(degree));
-    if (degree == 0)
-        b << 1;
-    else if (degree == 1)
-        b << 1, p[0], p[1];
-    else
-        b << 1, p[0], p[1], p[0] * p[0], p[0] * p[1], p[1] * p[1];
-    return b;
-}
 
 /// The stress at the sampling points; those of element e are first[e] to first[e + 1].
 struct Samples {
@@ -83,13 +65,11 @@ Samples sample(const Mesh& mesh, const Laws& laws, const Solution& s) {
     return samples;
 }
 
-/// What acts in the middle of every element; empty if nothing does.
-std::vector<LoadDensity::Density> middle_loads(const Mesh& mesh, const ActingLoads& loads) {
-    std::vector<LoadDensity::Density> out;
-    if (!loads.any_in_volume()) return out;
-    out.reserve(mesh.element_count());
-    for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        out.push_back(loads.inside(e, evaluate(mesh.kinds[e], mesh.positions(e), reference_middle(mesh.kinds[e]))));
+/// Where elements of a degree are asked for equilibrium: so often that it fixes what it can of the polynomials.
+std::vector<Vec2> balance_points(ElementKind kind) {
+    if (polynomial_degree(kind) == 1) return {reference_middle(kind)};
+    std::vector<Vec2> out;
+    for (const auto& q : quadrature(kind, 2)) out.push_back(q.xi);
     return out;
 }
 
@@ -110,20 +90,65 @@ void grow(const Mesh& mesh, const NodeElements& around, std::vector<std::int32_t
     patch.erase(std::unique(patch.begin(), patch.end()), patch.end());
 }
 
+/// Corners' shape functions of the linear element with the same corners.
+std::array<double, 4> corner_weights(ElementKind kind, const ElementPoint& p) {
+    std::array<double, 4> w{};
+    const int corners = corner_count(kind);
+    std::copy_n(p.n.begin(), corners, w.begin());
+    if (polynomial_degree(kind) == 1) return w;
+    for (int s = 0; s < corners; ++s) {
+        const auto side = side_nodes(kind, s);
+        for (const int end : {0, 1})
+            w[static_cast<std::size_t>(side[static_cast<std::size_t>(end)])] +=
+                0.5 * p.n[static_cast<std::size_t>(side[2])];
+    }
+    for (int c = 0; c < corners && corners == 4; ++c) w[static_cast<std::size_t>(c)] += 0.25 * p.n[8];
+    return w;
+}
+
+/// The polynomials round the corners of an element, each weighted by its corner's linear shape function (Blacker &
+/// Belytschko 1994, Int. J. Numer. Meth. Eng. 37).
+template <std::size_t fields>
+std::array<double, fields> blended(const Mesh& mesh, const Patches<fields>& patches, std::size_t e,
+                                   const ElementPoint& p) {
+    std::array<double, fields> sum{};
+    const auto weights = corner_weights(mesh.kinds[e], p);
+    for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c) {
+        const auto own = patches.at(mesh.slots_of(e)[c]).at(p.position);
+        for (std::size_t f = 0; f < fields; ++f) sum[f] += weights[c] * own[f];
+    }
+    return sum;
+}
+
+/// From what fit_strain gives.
+Tensor4 stress_of(const Laws& laws, const AxialStrain& axial, std::int32_t region, std::array<double, 4> strain,
+                  const Vec2& p, double temperature_change) {
+    if (laws.axisymmetric())
+        strain[3] = p[0] > 0 ? strain[3] / p[0] : strain[0];
+    else
+        strain[3] = laws.plane == Plane::generalised_strain ? axial.at(p) : 0;
+    return laws.of(region).elastic.stress(strain, temperature_change);
+}
+
+/// Where stress is fitted, not displacement.
+bool by_stress(const Laws& laws, std::int32_t region) { return laws.of(region).elastic.nearly_incompressible; }
+
 struct OfStress {
     using Value = Tensor4;
-    using Constrained = StressFit;
+    using Field = RecoveredStress;
 };
 struct OfFlux {
     using Value = Vec2;
-    using Constrained = FluxFit;
+    using Field = RecoveredFlux;
 };
 
 template <class Kind>
 class Recovery {
   public:
     using Value = typename Kind::Value;
-    static constexpr int components = static_cast<int>(Value{}.size());
+    using Field = typename Kind::Field;
+    static constexpr std::size_t components = Value{}.size();
+    using Patch = PatchPolynomial<components>;
     static constexpr bool of_stress = std::is_same_v<Kind, OfStress>;
 
     Recovery(const Mesh& mesh, const Laws& laws, const Solution& s, const ActingLoads& loads)
@@ -133,7 +158,6 @@ class Recovery {
           around_(node_elements(mesh)),
           samples_(of_stress ? sample(mesh, laws, s) : Samples{}),
           loads_(loads),
-          middle_loads_(middle_loads(mesh, loads)),
           region_of_corner_(mesh.node_of_slot.size(), no_corner) {
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
             for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
@@ -147,14 +171,18 @@ class Recovery {
         }
     }
 
-    std::vector<Value> run() {
+    Field run() {
         const std::size_t slots = mesh_.node_of_slot.size();
-        std::vector<std::int32_t> patch_of(slots, no_corner);
+        Field out;
+        std::vector<std::int32_t>& patch_of = out.patches.of_slot;
+        patch_of.assign(slots, no_corner);
         std::int32_t count = 0;
         for (std::size_t s = 0; s < slots; ++s)
             if (region_of_corner_[s] != no_corner) patch_of[s] = count++;
-        std::vector<Patch> patches(static_cast<std::size_t>(count));
-        std::vector<Value> recovered(slots);
+        std::vector<Patch>& patches = out.patches.all;
+        patches.resize(static_cast<std::size_t>(count));
+        std::vector<Value>& recovered = out.slots;
+        recovered.resize(slots);
         const auto for_slots = [&](auto work) {
             constexpr std::size_t piece = 256;
             in_parallel((slots + piece - 1) / piece, [&](std::size_t k) {
@@ -165,7 +193,7 @@ class Recovery {
             if (patch_of[s] == no_corner) return;
             Patch& patch = patches[static_cast<std::size_t>(patch_of[s])];
             patch = fit(s);
-            put(patch, s, 1, recovered[s]);
+            put(patch, region_of_corner_[s], s, 1, recovered[s]);
         });
         // Middle nodes take the mean of the patches round the corners of their side, or of their element.
         std::vector<std::array<std::int32_t, 4>> corners_of(slots, {no_corner, no_corner, no_corner, no_corner});
@@ -186,38 +214,26 @@ class Recovery {
             const auto corners = std::count_if(of.begin(), of.end(), [](std::int32_t c) { return c != no_corner; });
             for (const auto c : of)
                 if (c != no_corner)
-                    put(patches[static_cast<std::size_t>(patch_of[static_cast<std::size_t>(c)])], s,
+                    put(out.patches.at(c), region_of_corner_[static_cast<std::size_t>(c)], s,
                         1 / static_cast<double>(corners), recovered[s]);
         });
-        return recovered;
+        return out;
     }
 
   private:
     static constexpr std::int32_t no_corner = -1;
 
-    /// Of the stress about a node, in coordinates divided by the patch's size.
-    struct Polynomial {
-        Vec2 centre;
-        int degree = 1;
-        double scale = 0;
-        Fit<components> factors;
-    };
-    using Patch = std::variant<Polynomial, typename Kind::Constrained>;
-
-    void put(const Patch& patch, std::size_t slot, double share, Value& into) const {
+    void put(const Patch& patch, std::int32_t region, std::size_t slot, double share, Value& into) const {
         const Vec2& p = mesh_.nodes[static_cast<std::size_t>(mesh_.node_of_slot[slot])];
+        const auto at = patch.at(p);
         Value v{};
-        if (const auto* constrained = std::get_if<typename Kind::Constrained>(&patch)) {
-            if constexpr (of_stress)
-                v = constrained->at(p, solution_.temperature_change.empty() ? 0 : solution_.temperature_change[slot]);
-            else
-                v = constrained->at(p);
-        } else {
-            const auto& own = std::get<Polynomial>(patch);
-            const Eigen::Matrix<double, 1, components> row =
-                basis(own.degree, (p - own.centre) / own.scale).transpose() * own.factors;
-            for (int c = 0; c < components; ++c) v[static_cast<std::size_t>(c)] = row[c];
-        }
+        if constexpr (!of_stress)
+            v = laws_.of(region).conduction.flux({{at[0], at[1]}});
+        else if (by_stress(laws_, region))
+            v = at;
+        else
+            v = stress_of(laws_, solution_.axial, region, at, p,
+                          solution_.temperature_change.empty() ? 0 : solution_.temperature_change[slot]);
         for (std::size_t c = 0; c < v.size(); ++c) into[c] += share * v[c];
     }
 
@@ -229,7 +245,6 @@ class Recovery {
         std::copy_if(first.begin(), first.end(), std::back_inserter(elements),
                      [&](std::int32_t e) { return mesh_.region[static_cast<std::size_t>(e)] == region; });
         const int own = polynomial_degree(mesh_.kinds[static_cast<std::size_t>(elements.front())]);
-        const bool by_stress = of_stress && laws_.of(region).elastic.nearly_incompressible;
         double reach = 0;
         for (const auto e : elements) reach += mesh_.size_of(static_cast<std::size_t>(e));
         reach /= static_cast<double>(elements.size());
@@ -241,15 +256,18 @@ class Recovery {
         const bool closed = angle > (2 - closed_share) * std::numbers::pi;
         const bool reentrant = !closed && angle > (1 + reentrant_share) * std::numbers::pi;
         if (closed) reach *= closed_reach;
-        // On the outline, where the field is extrapolated from one side, a degree more follows it.
-        const bool higher = !closed && !reentrant && !triangles;
+        const bool of_samples = of_stress && by_stress(laws_, region);
+        // A degree more, where enough is known of the field.
+        const bool higher = own == 2 ? !reentrant : !closed && !reentrant && !triangles;
         int degree = own + (higher ? 2 : 1);
         std::vector<std::int32_t> slots = slots_of(elements);
         const auto enough = [&] {
-            return by_stress
-                       ? samples_.count(elements) >= samples_per_term * static_cast<std::size_t>(Monomials::terms(own))
-                       : static_cast<double>(slots.size()) >=
-                             values_per_term(triangles, own) * Monomials::terms(degree);
+            if (of_samples)
+                return samples_.count(elements) >= samples_per_term * static_cast<std::size_t>(Monomials::terms(own));
+            double free = Monomials::terms(degree);
+            // The others follow from equilibrium.
+            if (own == 2 && !closed && higher && balanced(elements)) free -= Monomials::terms(degree - 2);
+            return static_cast<double>(slots.size()) >= values_per_term(triangles, own) * free;
         };
         while (!enough()) {
             const std::size_t before = elements.size();
@@ -263,7 +281,7 @@ class Recovery {
         in.centre = mesh_.nodes[node];
         in.scale = 0;
         for (const auto s : slots) in.scale = std::max(in.scale, distance(position(s), in.centre));
-        if (by_stress) return fit_samples(elements, {in.centre, own, in.scale, {}});
+        if (of_samples) return fit_samples(elements, own, in);
         in.degree = degree;
         in.region = region;
         in.reach = reach;
@@ -303,33 +321,39 @@ class Recovery {
         return slots;
     }
 
-    [[nodiscard]] Polynomial fit_samples(const std::vector<std::int32_t>& elements, Polynomial patch) const {
+    [[nodiscard]] bool balanced(const std::vector<std::int32_t>& elements) const {
+        return std::all_of(elements.begin(), elements.end(),
+                           [&](std::int32_t e) { return loads_.known_inside(static_cast<std::size_t>(e)); });
+    }
+
+    [[nodiscard]] Patch fit_samples(const std::vector<std::int32_t>& elements, int degree, const FitInput& in) const {
+        Patch patch{in.centre, in.scale, Monomials::terms(degree), {}};
         if constexpr (of_stress) {
-            using Row = Eigen::Map<const Eigen::Matrix<double, 1, components>>;
-            int terms = Monomials::terms(patch.degree);
-            if (samples_.count(elements) < static_cast<std::size_t>(terms)) {  // their mean is all there is
-                patch.degree = 0;
-                terms = 1;
-            }
-            Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most_terms, most_terms> gram;
-            gram.setZero(terms, terms);
-            Fit<components> right = Fit<components>::Zero(terms, components);
+            constexpr int most = Monomials::terms(2);
+            if (samples_.count(elements) < static_cast<std::size_t>(patch.terms)) patch.terms = 1;  // their mean
+            Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most, most> gram;
+            gram.setZero(patch.terms, patch.terms);
+            Eigen::Matrix<double, Eigen::Dynamic, 4, 0, most, 4> right;
+            right.setZero(patch.terms, 4);
             for (const auto e : elements) {
                 for (const auto& s : samples_.of(e)) {
-                    const Basis b = basis(patch.degree, (s.position - patch.centre) / patch.scale);
+                    const Monomials m(2, s.position, in.centre, in.scale);
+                    const Eigen::Map<const Eigen::VectorXd> b(m.value.data(), patch.terms);
                     gram.noalias() += b * b.transpose();
-                    right.noalias() += b * Row(s.stress.data());
+                    right.noalias() += b * Eigen::Map<const Eigen::Matrix<double, 1, 4>>(s.stress.data());
                 }
             }
-            patch.factors = gram.ldlt().solve(right);
+            const Eigen::Matrix<double, Eigen::Dynamic, 4, 0, most, 4> factors = gram.ldlt().solve(right);
+            for (int k = 0; k < patch.terms; ++k)
+                for (int c = 0; c < 4; ++c)
+                    patch.factors[static_cast<std::size_t>(k)][static_cast<std::size_t>(c)] = factors(k, c);
         }
         return patch;
     }
 
     /// Of the values at nodes, and of equilibrium and what is known on the outline where they are wanted.
-    [[nodiscard]] typename Kind::Constrained fit_values(const std::vector<std::int32_t>& elements,
-                                                        const std::vector<std::int32_t>& slots, bool equilibrium,
-                                                        bool outline, FitInput& in) const {
+    [[nodiscard]] Patch fit_values(const std::vector<std::int32_t>& elements, const std::vector<std::int32_t>& slots,
+                                   bool equilibrium, bool outline, FitInput& in) const {
         in.nodes.reserve(slots.size());
         for (const auto slot : slots) {
             const auto s = static_cast<std::size_t>(slot);
@@ -343,23 +367,32 @@ class Recovery {
         for (const auto element : elements) {
             if (!equilibrium) break;
             const auto e = static_cast<std::size_t>(element);
+            if (loads_.known_inside(e)) add_balances(e, in);
+            for (auto k = outline ? side_loads_of_[e] : -1; k >= 0; k = next_side_[static_cast<std::size_t>(k)])
+                in.sides.push_back(side_of(e, loads_.sides()[static_cast<std::size_t>(k)]));
+        }
+        if constexpr (of_stress)
+            return fit_strain(laws_, solution_.axial, in);
+        else
+            return fit_gradient(laws_, in);
+    }
+
+    void add_balances(std::size_t e, FitInput& in) const {
+        for (const Vec2& xi : balance_points(mesh_.kinds[e])) {
+            const ElementPoint p = evaluate(mesh_.kinds[e], mesh_.positions(e), xi);
             FitInput::Balance balance;
-            const ElementPoint p = evaluate(mesh_.kinds[e], mesh_.positions(e), reference_middle(mesh_.kinds[e]));
             balance.position = p.position;
             balance.size = mesh_.size_of(e);
             if (of_stress) {
                 balance.temperature_change = slot_value(mesh_, solution_.temperature_change, e, p);
                 balance.temperature_gradient = slot_gradient(mesh_, solution_.temperature_change, e, p);
             }
-            if (!middle_loads_.empty()) balance.load = middle_loads_[e];
-            if (loads_.known_inside(e)) in.balances.push_back(balance);
-            for (auto k = outline ? side_loads_of_[e] : -1; k >= 0; k = next_side_[static_cast<std::size_t>(k)])
-                in.sides.push_back(side_of(e, loads_.sides()[static_cast<std::size_t>(k)]));
+            if (loads_.any_in_volume()) {
+                const std::lock_guard lock(formulas_);
+                balance.load = loads_.inside(e, p);
+            }
+            in.balances.push_back(balance);
         }
-        if constexpr (of_stress)
-            return {laws_, solution_.axial, in};
-        else
-            return {laws_, in};
     }
 
     [[nodiscard]] FitInput::Side side_of(std::size_t e, const SideLoad& load) const {
@@ -386,7 +419,7 @@ class Recovery {
     NodeElements around_;
     Samples samples_;
     const ActingLoads& loads_;
-    std::vector<LoadDensity::Density> middle_loads_;
+    mutable std::mutex formulas_;  ///< evaluators keep what they are working on
     std::vector<std::int32_t> region_of_corner_;
     std::vector<std::int32_t> side_loads_of_, next_side_;  ///< lists of the sides of each element
 };
@@ -410,23 +443,39 @@ Tensor4 recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& sol
     return law.stress(strain, slot_value(mesh, changes, element, point));
 }
 
-std::vector<Tensor4> recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
+Tensor4 RecoveredStress::at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
+                            const ElementPoint& point) const {
+    const std::int32_t region = mesh.region[element];
+    if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 1 || by_stress(laws, region))
+        return recovered_stress(mesh, laws, solution, slots, element, point);
+    return stress_of(laws, solution.axial, region, blended(mesh, patches, element, point), point.position,
+                     slot_value(mesh, solution.temperature_change, element, point));
+}
+
+Vec2 RecoveredFlux::at(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const {
+    if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 1)
+        return interpolate(mesh, slots, element, point);
+    const auto g = blended(mesh, patches, element, point);
+    return laws.of(mesh.region[element]).conduction.flux({{g[0], g[1]}});
+}
+
+RecoveredStress recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
     const ActingLoads loads(mesh, study, laws, s.load_case);
     return Recovery<OfStress>(mesh, laws, s, loads).run();
 }
 
-std::vector<Vec2> recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
+RecoveredFlux recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
     const ActingLoads loads(mesh, study, laws, s.load_case);
     return Recovery<OfFlux>(mesh, laws, s, loads).run();
 }
 
-std::vector<Tensor4> recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
+RecoveredStress recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
                                          const std::vector<char>& marked_nodes) {
     const ActingLoads loads(mesh, study, laws, marked_nodes);
     return Recovery<OfStress>(mesh, laws, s, loads).run();
 }
 
-std::vector<Vec2> recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
+RecoveredFlux recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
                                     const std::vector<char>& marked_nodes) {
     const ActingLoads loads(mesh, study, laws, marked_nodes);
     return Recovery<OfFlux>(mesh, laws, s, loads).run();

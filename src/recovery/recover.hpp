@@ -4,22 +4,47 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
+#include "recovery/polynomials.hpp"
 #include "solve/solution.hpp"
 
 namespace dotsift {
 
-/// Values at every slot (see Mesh). Over the patch round each corner node, which grows by a ring of elements where it
-/// has few, as on the boundary, a displacement or potential is fitted (see constrained_fit.hpp); where the material is
-/// nearly incompressible, the stress at the sampling points (Zienkiewicz & Zhu 1992, Int. J. Numer. Meth. Eng. 33, part
-/// 1). Middle nodes take the mean of the fits of the corners beside them. Patches do not reach across regions: stress
-/// may jump there.
-std::vector<Tensor4> recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
-std::vector<Vec2> recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
+/// The polynomials round the corner nodes, by slot (see Mesh).
+template <std::size_t fields>
+struct Patches {
+    std::vector<PatchPolynomial<fields>> all;
+    std::vector<std::int32_t> of_slot;  ///< -1: no corner
+    [[nodiscard]] const PatchPolynomial<fields>& at(std::int32_t slot) const {
+        return all[static_cast<std::size_t>(of_slot[static_cast<std::size_t>(slot)])];
+    }
+};
+
+/// Values at every slot, which is what results hold, and more inside the elements while the polynomials are there: with
+/// quadratic elements, the polynomials of the element's corners blended; otherwise interpolated from the slots.
+struct RecoveredStress {
+    std::vector<Tensor4> slots;
+    Patches<4> patches{};
+    [[nodiscard]] Tensor4 at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
+                             const ElementPoint& point) const;
+};
+struct RecoveredFlux {
+    std::vector<Vec2> slots;
+    Patches<2> patches{};
+    [[nodiscard]] Vec2 at(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const;
+};
+
+/// Over the patch round each corner node, which grows by a ring of elements where it has few, as on the boundary, a
+/// displacement or potential is fitted (see constrained_fit.hpp): one degree above the elements', and two above
+/// quadratic ones; where the material is nearly incompressible, the stress at the sampling points (Zienkiewicz & Zhu
+/// 1992, Int. J. Numer. Meth. Eng. 33, part 1). Middle nodes take the mean of the fits of the corners beside them.
+/// Patches do not reach across regions: stress may jump there.
+RecoveredStress recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
+RecoveredFlux recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 
 /// The same of the solution of a dual problem, whose load acts at the marked nodes.
-std::vector<Tensor4> recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws,
+RecoveredStress recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws,
                                          const Solution& solution, const std::vector<char>& marked_nodes);
-std::vector<Vec2> recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution,
+RecoveredFlux recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution,
                                     const std::vector<char>& marked_nodes);
 
 /// The recovered field inside an element: interpolated from the slots.

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "recovery/constrained_fit.hpp"
+#include "recovery/polynomials.hpp"
 
 namespace dotsift {
 

@@ -38,8 +38,8 @@ ErrorNorms error_norms(const Mesh& mesh, const Study& study, const Laws& laws, c
         value.push_back(evaluator(known, known.potential));
         for (const auto& t : {known.qx, known.qy}) field.push_back(evaluator(known, t));
     }
-    const auto stress = elastic ? recover_stress(mesh, study, laws, s) : std::vector<Tensor4>{};
-    const auto flux = elastic ? std::vector<Vec2>{} : recover_flux(mesh, study, laws, s);
+    const auto stress = elastic ? recover_stress(mesh, study, laws, s) : RecoveredStress{};
+    const auto flux = elastic ? RecoveredFlux{} : recover_flux(mesh, study, laws, s);
     const auto note = [&](double own, double truth) {
         largest = std::max(largest, std::fabs(own - truth));
         largest_known = std::max(largest_known, std::fabs(truth));
@@ -59,7 +59,7 @@ ErrorNorms error_norms(const Mesh& mesh, const Study& study, const Laws& laws, c
                 gap2 += w * dot(u - exact, u - exact);
                 size2 += w * dot(exact, exact);
                 const Tensor4 own = stress_at(mesh, laws, s, e, p),
-                              smooth = recovered_stress(mesh, laws, s, stress, e, p);
+                              smooth = stress.at(mesh, laws, s, e, p);
                 Tensor4 truth{}, a{}, b{};
                 for (std::size_t c = 0; c < 4; ++c) {
                     truth[c] = field[c](place);
@@ -75,7 +75,7 @@ ErrorNorms error_norms(const Mesh& mesh, const Study& study, const Laws& laws, c
                 gap2 += w * gap * gap;
                 size2 += w * exact * exact;
                 const Vec2 truth{{field[0](place), field[1](place)}};
-                const Vec2 own = flux_at(mesh, laws, s, e, p), smooth = interpolate(mesh, flux, e, p);
+                const Vec2 own = flux_at(mesh, laws, s, e, p), smooth = flux.at(mesh, laws, e, p);
                 for (std::size_t c = 0; c < 2; ++c) note(own[c], truth[c]);
                 error2 += w * law.conduction.energy_norm2(own - truth);
                 recovered2 += w * law.conduction.energy_norm2(smooth - truth);

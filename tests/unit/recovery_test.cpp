@@ -25,7 +25,7 @@ struct Solved {
     Mesh mesh;
     Solution solution;
     Laws laws;
-    std::vector<Tensor4> recovered;
+    RecoveredStress recovered;
     ErrorMap error;
 };
 
@@ -71,8 +71,8 @@ TEST_SUITE_BEGIN("recovery");
 TEST_CASE("a stress field that the elements hold exactly is recovered exactly, with no error left") {
     const auto s = solve(bending);
     for (std::size_t n = 0; n < s.mesh.nodes.size(); ++n) {
-        CHECK(s.recovered[n][0] == doctest::Approx(12 * (s.mesh.nodes[n][1] - 1)).epsilon(1e-7).scale(12));
-        CHECK(std::fabs(s.recovered[n][1]) < 1e-6);
+        CHECK(s.recovered.slots[n][0] == doctest::Approx(12 * (s.mesh.nodes[n][1] - 1)).epsilon(1e-7).scale(12));
+        CHECK(std::fabs(s.recovered.slots[n][1]) < 1e-6);
     }
     CHECK(s.error.relative() < 1e-7);
     CHECK(s.error.energy2 == doctest::Approx(2 * s.solution.strain_energy));
@@ -88,7 +88,7 @@ TEST_CASE("recovered stresses converge faster than the elements' own; the estima
         double worst = 0;
         for (std::size_t n = 0; n < s.mesh.nodes.size(); ++n) {
             const double r = norm(s.mesh.nodes[n]);
-            worst = std::max(worst, std::fabs(s.recovered[n][0] + s.recovered[n][1] +
+            worst = std::max(worst, std::fabs(s.recovered.slots[n][0] + s.recovered.slots[n][1] +
                                               2 * 10 * 4 / 3.0));  // sum of stresses is constant
             CHECK(r > 0.99);
         }
@@ -108,7 +108,7 @@ TEST_CASE("a mesh of a few elements is recovered without a fault") {
         "\"left\", side2 = \"right\" }\n" +
         rest_of_study() + "[size]\nglobal = 5\n");
     CHECK(s.mesh.element_count() == 1);
-    for (const auto& r : s.recovered)
+    for (const auto& r : s.recovered.slots)
         for (const double v : r) CHECK(std::isfinite(v));
 }
 

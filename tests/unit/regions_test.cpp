@@ -27,7 +27,7 @@ struct Solved {
     Part part;
     Mesh mesh;
     Solution solution;
-    std::vector<Tensor4> recovered;
+    RecoveredStress recovered;
 };
 
 Solved solved(const std::string& text) {
@@ -147,7 +147,7 @@ TEST_CASE("a bar of two materials in a row stretches as its parts do, and its st
         const double exact = 3 * (std::min(x, 3.0) / 10 + std::max(x - 3, 0.0) / 200);
         CHECK(std::fabs(s.solution.displacement[n][0] - exact) < 1e-10);
     }
-    for (const auto& r : s.recovered) {
+    for (const auto& r : s.recovered.slots) {
         CHECK(r[0] == doctest::Approx(3).epsilon(1e-8));
         CHECK(std::fabs(r[1]) < 1e-7);
     }
@@ -172,7 +172,7 @@ TEST_CASE("stress may jump from one material to the next, and is recovered on bo
         "\"mean\"\n[quantity.whole]\nof = \"sxx\"\ntake = \"mean\"\n");
     for (std::size_t e = 0; e < s.mesh.element_count(); ++e)
         for (const auto slot : s.mesh.slots_of(e))
-            CHECK(s.recovered[static_cast<std::size_t>(slot)][0] ==
+            CHECK(s.recovered.slots[static_cast<std::size_t>(slot)][0] ==
                   doctest::Approx(s.mesh.region_fits(e, {"soft"}) ? 0.1 : 2).epsilon(1e-7));
     const auto q =
         evaluate_quantities(s.study, s.mesh, laws_of(s.study, s.mesh.region_names), {{s.solution, s.recovered, {}}});
@@ -230,7 +230,7 @@ TEST_CASE("two rings of different materials under pressure follow Lame's solutio
             const Vec2& p = s.mesh.nodes[n];
             if (std::fabs(norm(p) - 2) > 1e-9) continue;
             const Vec2 d = p / norm(p);
-            const Tensor4& t = s.recovered[static_cast<std::size_t>(slot)];
+            const Tensor4& t = s.recovered.slots[static_cast<std::size_t>(slot)];
             const double normal = t[0] * d[0] * d[0] + t[1] * d[1] * d[1] + 2 * t[2] * d[0] * d[1];
             CHECK(normal == doctest::Approx(-q).epsilon(0.02));
         }

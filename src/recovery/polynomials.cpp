@@ -1,0 +1,67 @@
+#include "recovery/polynomials.hpp"
+
+namespace dotsift {
+
+Monomials::Monomials(int degree, const Vec2& p, const Vec2& centre, double scale)
+    : count(terms(degree)), value(monomial_values<most>(p, centre, scale)) {
+    // 1, a, b, aa, ab, bb, aaa, aab, abb, bbb, aaaa, aaab, aabb, abbb, bbbb
+    const double a = value[1], b = value[2], s = 1 / scale;
+    x = {0, s, 0, 2 * a * s, b * s, 0};
+    y = {0, 0, s, 0, a * s, 2 * b * s};
+    if (degree < 3) return;
+    const double aa = value[3], ab = value[4], bb = value[5];
+    x[6] = 3 * aa * s;
+    x[7] = 2 * ab * s;
+    x[8] = bb * s;
+    y[7] = aa * s;
+    y[8] = 2 * ab * s;
+    y[9] = 3 * bb * s;
+    if (degree < 4) return;
+    const double aaa = value[6], aab = value[7], abb = value[8], bbb = value[9];
+    x[10] = 4 * aaa * s;
+    x[11] = 3 * aab * s;
+    x[12] = 2 * abb * s;
+    x[13] = bbb * s;
+    y[11] = aaa * s;
+    y[12] = 2 * aab * s;
+    y[13] = 3 * abb * s;
+    y[14] = 4 * bbb * s;
+}
+
+Curvatures::Curvatures(int degree, const Vec2& p, const Vec2& centre, double scale) {
+    const double a = (p[0] - centre[0]) / scale, b = (p[1] - centre[1]) / scale, s2 = 1 / (scale * scale);
+    xx[3] = 2 * s2;
+    xy[4] = s2;
+    yy[5] = 2 * s2;
+    if (degree < 3) return;
+    xx[6] = 6 * a * s2;
+    xx[7] = 2 * b * s2;
+    xy[7] = 2 * a * s2;
+    xy[8] = 2 * b * s2;
+    yy[8] = 2 * a * s2;
+    yy[9] = 6 * b * s2;
+    if (degree < 4) return;
+    const double aa = a * a, ab = a * b, bb = b * b;
+    xx[10] = 12 * aa * s2;
+    xx[11] = 6 * ab * s2;
+    xx[12] = 2 * bb * s2;
+    xy[11] = 3 * aa * s2;
+    xy[12] = 4 * ab * s2;
+    xy[13] = 3 * bb * s2;
+    yy[12] = 2 * aa * s2;
+    yy[13] = 6 * ab * s2;
+    yy[14] = 12 * bb * s2;
+}
+
+template <std::size_t fields>
+std::array<double, fields> PatchPolynomial<fields>::at(const Vec2& p) const {
+    const auto values = monomial_values<Monomials::most>(p, centre, scale);
+    std::array<double, fields> sum{};
+    for (std::size_t k = 0; k < static_cast<std::size_t>(terms); ++k)
+        for (std::size_t f = 0; f < fields; ++f) sum[f] += values[k] * factors[k][f];
+    return sum;
+}
+template struct PatchPolynomial<2>;
+template struct PatchPolynomial<4>;
+
+}  // namespace dotsift
