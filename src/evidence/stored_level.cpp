@@ -58,9 +58,9 @@ void read_case(const MeshFile& file, const Study& study, const std::string& suff
         for (std::size_t n = 0; n < nodes; ++n) s.displacement.push_back({{u[3 * n], u[3 * n + 1]}});
         // At nodes the order of the format (xx, yy, zz, xy, yz, xz), at further slots the one of Tensor4.
         c.stress.slots = read.slots("stress_recovered" + suffix, "slots.stress_recovered" + suffix, 6, 4,
-                              [](const double* v, bool node) {
-                                  return node ? Tensor4{v[0], v[1], v[3], v[2]} : Tensor4{v[0], v[1], v[2], v[3]};
-                              });
+                                    [](const double* v, bool node) {
+                                        return node ? Tensor4{v[0], v[1], v[3], v[2]} : Tensor4{v[0], v[1], v[2], v[3]};
+                                    });
     }
     if (study.conducts()) {
         s.potential = read.slots("potential" + suffix, "slots.potential" + suffix, 1, 1,

@@ -28,7 +28,8 @@ class Accumulator {
   public:
     Accumulator(const Study& study, const FieldSource& source)
         : source_(source), layout_(displacement_layout(source.mesh, study)), arm_(arm_of(source.mesh)) {
-        if (!source.fields.stress.slots.empty()) out.on_displacement.assign(static_cast<std::size_t>(layout_.dofs), 0.0);
+        if (!source.fields.stress.slots.empty())
+            out.on_displacement.assign(static_cast<std::size_t>(layout_.dofs), 0.0);
         if (!source.fields.flux.slots.empty()) out.on_potential.assign(source.mesh.node_of_slot.size(), 0.0);
         Box2 box;
         for (const auto& p : source.mesh.nodes) box.add(p);

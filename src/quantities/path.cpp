@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-
 namespace dotsift {
 
 namespace {
@@ -38,8 +37,8 @@ ElementPoint point_at(const Mesh& mesh, const Location& where) {
 }
 
 Tensor4 stress_on(const FieldSource& source, const PathPoint& p) {
-    return recovered_stress(source.mesh, source.laws, source.fields.solution, source.fields.stress.slots, p.where->element,
-                            point_at(source.mesh, *p.where));
+    return recovered_stress(source.mesh, source.laws, source.fields.solution, source.fields.stress.slots,
+                            p.where->element, point_at(source.mesh, *p.where));
 }
 
 }  // namespace

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "base/parallel.hpp"
 #include "recovery/singular_fit.hpp"
@@ -102,12 +103,12 @@ double TrueError::relative() const {
 namespace {
 
 /// value(e, p) of the elements, smooth(e, p) of the recovered field, norm2(region, difference).
-// Elements that have a singular point are cut into this power of four triangles for each of their own.
-constexpr int point_subdivision = 3;
+// Elements at a singular point are halved towards it this often, which leaves a share 2^(-2 exponent) each time.
+constexpr int halvings_at_point = 6;
 
-/// The points of an element with their weights, exact up to a degree; many where its stress is infinite at a corner.
+/// The points of an element with their weights, exact up to a degree; with `singular`, ever closer to that corner.
 template <class Act>
-void each_point(const Mesh& mesh, std::size_t e, int degree, bool singular, Act act) {
+void each_point(const Mesh& mesh, std::size_t e, int degree, std::optional<Vec2> singular, Act act) {
     const auto positions = mesh.positions(e);
     const ElementKind kind = mesh.kinds[e];
     if (!singular) {
@@ -117,8 +118,8 @@ void each_point(const Mesh& mesh, std::size_t e, int degree, bool singular, Act 
         }
         return;
     }
-    const auto over = [&](const auto& self, const std::array<Vec2, 3>& t, int depth) -> void {
-        if (depth == 0) {
+    const auto over = [&](const auto& self, const std::array<Vec2, 3>& t, int halvings) -> void {
+        if (halvings == 0 || std::find(t.begin(), t.end(), *singular) == t.end()) {
             const double share = cross(t[1] - t[0], t[2] - t[0]);
             for (const auto& q : triangle_rule(6)) {
                 const ElementPoint p =
@@ -129,9 +130,16 @@ void each_point(const Mesh& mesh, std::size_t e, int degree, bool singular, Act 
         }
         const Vec2 a = (t[0] + t[1]) * 0.5, b = (t[1] + t[2]) * 0.5, c = (t[2] + t[0]) * 0.5;
         for (const auto& part : {std::array<Vec2, 3>{t[0], a, c}, {a, t[1], b}, {c, b, t[2]}, {a, b, c}})
-            self(self, part, depth - 1);
+            self(self, part, halvings - 1);
     };
-    for (const auto& whole : reference_triangles(kind)) over(over, whole, point_subdivision);
+    for (const auto& whole : reference_triangles(kind)) over(over, whole, halvings_at_point);
+}
+
+/// The reference position of a node that is a corner of the element.
+std::optional<Vec2> corner_at(const Mesh& mesh, std::size_t e, std::int32_t node) {
+    for (int c = 0; c < corner_count(mesh.kinds[e]); ++c)
+        if (mesh.element(e)[static_cast<std::size_t>(c)] == node) return reference_corner(mesh.kinds[e], c);
+    return {};
 }
 
 /// For each element the fit that takes the place of the recovered field; null: none.
@@ -155,8 +163,9 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const S
         for (std::size_t e = k * piece; e < std::min(mesh.element_count(), (k + 1) * piece); ++e) {
             double error2 = 0, energy2 = 0;
             // The square of a difference of the elements' degree, times the radius round an axis
-            const int degree = polynomial_degree(mesh.kinds[e]) == 1 && !laws.axisymmetric() ? 2 : 4;
-            each_point(mesh, e, degree, fits[e] != nullptr, [&](const ElementPoint& p, double weight) {
+            const int degree = fits[e] ? 6 : polynomial_degree(mesh.kinds[e]) == 1 && !laws.axisymmetric() ? 2 : 4;
+            const auto singular = fits[e] ? corner_at(mesh, e, fits[e]->node()) : std::nullopt;
+            each_point(mesh, e, degree, singular, [&](const ElementPoint& p, double weight) {
                 const auto own = value(e, p);
                 auto gap = smooth(e, p);
                 for (std::size_t c = 0; c < gap.size(); ++c) gap[c] -= own[c];

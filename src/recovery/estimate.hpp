@@ -21,8 +21,8 @@ struct ErrorMap {
 
 /// Energy norm of (recovered - element stress); Zienkiewicz & Zhu 1987, Int. J. Numer. Meth. Eng. 24. Round singular
 /// points the fits take the place of the recovered field.
-ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& solution,
-                        const RecoveredStress& recovered, const std::vector<SingularFit>& singular = {});
+ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& solution, const RecoveredStress& recovered,
+                        const std::vector<SingularFit>& singular = {});
 /// The same of the flux, in the norm of the dissipation.
 ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& solution,
                              const RecoveredFlux& recovered, const std::vector<SingularFit>& singular = {});

@@ -17,7 +17,9 @@ namespace {
 
 // A patch gets more elements until it has this many values for each term that equilibrium leaves free. Nodes of linear
 // quadrilaterals stand in rows, of which a polynomial of degree p + 1 needs p + 2 in each direction.
-constexpr double values_per_term(bool triangles, int degree) { return triangles || degree == 2 ? 1.15 : 1.5; }
+constexpr double values_per_term(bool triangles, int degree) {
+    return triangles || degree == 2 ? 1.15 : 1.5;
+}
 // Where the outline turns by more than half a turn by this share, the field is singular: a polynomial that keeps to the
 // tractions on both sides would be far off.
 constexpr double reentrant_share = 0.2;
@@ -131,7 +133,9 @@ Tensor4 stress_of(const Laws& laws, const AxialStrain& axial, std::int32_t regio
 }
 
 /// Where stress is fitted, not displacement.
-bool by_stress(const Laws& laws, std::int32_t region) { return laws.of(region).elastic.nearly_incompressible; }
+bool by_stress(const Laws& laws, std::int32_t region) {
+    return laws.of(region).elastic.nearly_incompressible;
+}
 
 struct OfStress {
     using Value = Tensor4;
@@ -470,13 +474,13 @@ RecoveredFlux recover_flux(const Mesh& mesh, const Study& study, const Laws& law
 }
 
 RecoveredStress recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
-                                         const std::vector<char>& marked_nodes) {
+                                    const std::vector<char>& marked_nodes) {
     const ActingLoads loads(mesh, study, laws, marked_nodes);
     return Recovery<OfStress>(mesh, laws, s, loads).run();
 }
 
 RecoveredFlux recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
-                                    const std::vector<char>& marked_nodes) {
+                                const std::vector<char>& marked_nodes) {
     const ActingLoads loads(mesh, study, laws, marked_nodes);
     return Recovery<OfFlux>(mesh, laws, s, loads).run();
 }

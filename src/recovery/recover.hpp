@@ -42,10 +42,10 @@ RecoveredStress recover_stress(const Mesh& mesh, const Study& study, const Laws&
 RecoveredFlux recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution);
 
 /// The same of the solution of a dual problem, whose load acts at the marked nodes.
-RecoveredStress recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws,
-                                         const Solution& solution, const std::vector<char>& marked_nodes);
-RecoveredFlux recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution,
+RecoveredStress recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution,
                                     const std::vector<char>& marked_nodes);
+RecoveredFlux recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& solution,
+                                const std::vector<char>& marked_nodes);
 
 /// The recovered field inside an element: interpolated from the slots.
 template <class Value>

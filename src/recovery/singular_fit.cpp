@@ -4,6 +4,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <iterator>
+#include <limits>
+#include <map>
 
 #include "recovery/polynomials.hpp"
 
@@ -11,10 +14,17 @@ namespace dotsift {
 
 namespace {
 
-// Linear elements want many to tell the modes from the polynomial.
-constexpr int layers = 5;
-// The modes count where they leave at most this share of what polynomials alone leave of the displacement.
-constexpr double needed_gain = 0.5;
+// Of elements round the point: so many layers are fitted to, and so many of these are compared.
+constexpr int layers = 6, compared = 2;
+// The sides' loads, and what the modes leave, follow polynomials up to this degree.
+constexpr int degree = 2;
+// Values for each unknown, at least.
+constexpr int values_per_unknown = 2;
+// The modes show where they leave at most this share of what polynomials alone leave of the displacement.
+constexpr double share_that_shows = 0.5;
+// The field is known well enough to compare the elements with where they leave no more than this. Farther from it the
+// factors are off by as much as their size: the elements are too large for what else is there.
+constexpr double share_that_serves = 0.1;
 // And nothing is left where polynomials leave this share of the displacement.
 constexpr double rounding_share_of_fit = 1e-9;
 
@@ -31,92 +41,118 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
     for (std::size_t n = 0; n < mesh.nodes.size() && node_ < 0; ++n)
         if (distance(mesh.nodes[n], centre_) <= near) node_ = static_cast<std::int32_t>(n);
     if (node_ < 0) return;
-    // Layer by layer, within one region.
-    const NodeElements around = node_elements(mesh);
-    std::vector<std::int32_t> nodes{node_};
-    std::int32_t region = -1;
-    const auto belongs_to_another = [&](std::int32_t n) {
-        const Vec2& p = mesh.nodes[static_cast<std::size_t>(n)];
-        return std::any_of(all.begin(), all.end(), [&](const SingularPoint& o) {
-            return distance(o.position, centre_) > near && distance(p, o.position) < distance(p, centre_);
-        });
-    };
-    std::vector<std::int32_t> touching;  // beyond these the recovered field is the better one
-    for (int layer = 0; layer < layers; ++layer) {
-        const auto elements_before = elements_;
-        const auto nodes_before = nodes;
-        for (const auto n : std::vector(nodes))
-            for (const auto e : around.of(static_cast<std::size_t>(n))) {
-                if (region < 0) region = mesh.region[static_cast<std::size_t>(e)];
-                if (mesh.region[static_cast<std::size_t>(e)] == region) elements_.push_back(e);
-            }
-        std::sort(elements_.begin(), elements_.end());
-        elements_.erase(std::unique(elements_.begin(), elements_.end()), elements_.end());
-        nodes.clear();
-        for (const auto e : elements_) {
-            const auto list = mesh.element(static_cast<std::size_t>(e));
-            nodes.insert(nodes.end(), list.begin(), list.end());
-        }
-        std::sort(nodes.begin(), nodes.end());
-        nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
-        if (layer == 0) touching = elements_;
-        if (std::any_of(nodes.begin(), nodes.end(), belongs_to_another)) {
-            elements_ = elements_before;
-            nodes = nodes_before;
-            break;
-        }
-    }
-    if (elements_.empty()) return;
+    const Surroundings around = surroundings(point, all, near);
+    if (around.elements.empty()) return;
     scale_ = 0;
-    for (const auto n : nodes) scale_ = std::max(scale_, distance(mesh.nodes[static_cast<std::size_t>(n)], centre_));
-    degree_ = std::min(polynomial_degree(mesh.kinds[static_cast<std::size_t>(elements_.front())]) + 1, 3);
-    const int motions = of_potential_ ? 1 : 2, terms = Monomials::terms(degree_),
-              count = static_cast<int>(modes_->count());
-    const auto rows = static_cast<int>(nodes.size()) * motions, columns = count + motions * terms;
-    if (rows < 2 * columns) {
-        elements_.clear();
-        return;
+    for (const auto n : around.nodes)
+        scale_ = std::max(scale_, distance(mesh.nodes[static_cast<std::size_t>(n)], centre_));
+    // At the point itself the elements' field is far off in ways of its own.
+    std::vector<std::int32_t> farther;
+    std::set_difference(around.nodes.begin(), around.nodes.end(), around.touching.begin(), around.touching.end(),
+                        std::back_inserter(farther));
+    if (fit(farther, around.elements, true) || fit(around.nodes, around.elements, false)) elements_ = around.compared;
+}
+
+SingularFit::Surroundings SingularFit::surroundings(const SingularPoint& point, const std::vector<SingularPoint>& all,
+                                                    double near) const {
+    const NodeElements elements_at = node_elements(mesh_);
+    const auto elsewhere = [&](std::int32_t n) {
+        const Vec2& p = mesh_.nodes[static_cast<std::size_t>(n)];
+        return distance(p, centre_) > point.reach + near ||
+               std::any_of(all.begin(), all.end(), [&](const SingularPoint& o) {
+                   return distance(o.position, centre_) > near && distance(p, o.position) < distance(p, centre_);
+               });
+    };
+    const auto unique = [](std::vector<std::int32_t>& list) {
+        std::sort(list.begin(), list.end());
+        list.erase(std::unique(list.begin(), list.end()), list.end());
+    };
+    Surroundings out;
+    out.nodes = {node_};
+    std::int32_t region = -1;
+    for (int layer = 0; layer < layers; ++layer) {
+        for (const auto n : out.nodes)
+            for (const auto e : elements_at.of(static_cast<std::size_t>(n))) {
+                if (region < 0) region = mesh_.region[static_cast<std::size_t>(e)];
+                const auto list = mesh_.element(static_cast<std::size_t>(e));
+                if (mesh_.region[static_cast<std::size_t>(e)] == region &&
+                    std::none_of(list.begin(), list.end(), elsewhere))
+                    out.elements.push_back(e);
+            }
+        unique(out.elements);
+        for (const auto e : out.elements) {
+            const auto list = mesh_.element(static_cast<std::size_t>(e));
+            out.nodes.insert(out.nodes.end(), list.begin(), list.end());
+        }
+        unique(out.nodes);
+        if (layer == 0) out.touching = out.nodes;
+        if (layer == compared - 1) out.compared = out.elements;
     }
-    std::vector<std::int32_t> slot(mesh.nodes.size(), -1);
-    for (const auto e : elements_) {
-        const auto list = mesh.element(static_cast<std::size_t>(e)), slots = mesh.slots_of(static_cast<std::size_t>(e));
-        for (std::size_t i = 0; i < list.size(); ++i) slot[static_cast<std::size_t>(list[i])] = slots[i];
+    return out;
+}
+
+bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<std::int32_t>& elements,
+                      bool with_falling) {
+    const int motions = of_potential_ ? 1 : 2;
+    constexpr int terms = Monomials::terms(degree);
+    std::vector<std::size_t> chosen;
+    for (std::size_t k = 0; k < modes_->count(); ++k)
+        if (with_falling || modes_->exponent(k) > 0) chosen.push_back(k);
+    const auto count = static_cast<int>(chosen.size());
+    const auto rows = static_cast<int>(nodes.size()) * motions, columns = count + motions * terms;
+    if (rows < values_per_unknown * columns) return false;
+    fitted_ = true;
+    std::map<std::int32_t, std::size_t> slot_of;
+    for (const auto e : elements) {
+        const auto list = mesh_.element(static_cast<std::size_t>(e)),
+                   slots = mesh_.slots_of(static_cast<std::size_t>(e));
+        for (std::size_t i = 0; i < list.size(); ++i) slot_of[list[i]] = static_cast<std::size_t>(slots[i]);
     }
     Eigen::MatrixXd a = Eigen::MatrixXd::Zero(rows, columns);
     Eigen::VectorXd b(rows);
     int row = 0;
     for (const auto n : nodes) {
         const auto at = static_cast<std::size_t>(n);
-        const Vec2 place = mesh.nodes[at] - centre_;
-        const Monomials poly(degree_, mesh.nodes[at], centre_, scale_);
+        const Vec2 place = (mesh_.nodes[at] - centre_) / scale_;
+        const auto poly = monomial_values<terms>(mesh_.nodes[at], centre_, scale_);
+        std::vector<CornerModes::Value> modes;
+        for (int k = 0; k < count && n != node_; ++k)
+            modes.push_back(modes_->at(chosen[static_cast<std::size_t>(k)], place));
         for (int c = 0; c < motions; ++c, ++row) {
-            for (int k = 0; k < count && n != node_; ++k)
-                a(row, k) = modes_->at(static_cast<std::size_t>(k), place / scale_).motion[static_cast<std::size_t>(c)];
-            for (int i = 0; i < terms; ++i) a(row, count + c * terms + i) = poly.value[static_cast<std::size_t>(i)];
-            b(row) = of_potential_ ? solution.potential[static_cast<std::size_t>(slot[at])]
-                                   : solution.displacement[at][static_cast<std::size_t>(c)];
+            const auto component = static_cast<std::size_t>(c);
+            for (std::size_t k = 0; k < modes.size(); ++k)
+                a(row, static_cast<Eigen::Index>(k)) = modes[k].motion[component];
+            for (int i = 0; i < terms; ++i) a(row, count + c * terms + i) = poly[static_cast<std::size_t>(i)];
+            b(row) = of_potential_ ? solution_.potential[slot_of.at(n)] : solution_.displacement[at][component];
         }
     }
+    // Columns of one length, so that those of great powers count for the rank.
+    const Eigen::VectorXd lengths = a.colwise().norm().transpose().cwiseMax(std::numeric_limits<double>::min());
+    a = (a * lengths.cwiseInverse().asDiagonal()).eval();
     const Eigen::VectorXd x = a.colPivHouseholderQr().solve(b);
     // Where loads and supports happen to bring no singular part, the recovered field is the better one.
     const Eigen::MatrixXd polynomials = a.rightCols(columns - count);
     const Eigen::VectorXd smooth = polynomials.colPivHouseholderQr().solve(b);
-    const double left = (polynomials * smooth - b).norm();
-    if (left <= rounding_share_of_fit * b.norm() || (a * x - b).norm() > needed_gain * left) {
-        elements_.clear();
-        return;
-    }
-    elements_ = std::move(touching);
-    factors_.assign(x.data(), x.data() + count);
+    const double left = (polynomials * smooth - b).norm(), left_by_all = (a * x - b).norm();
+    if (left <= rounding_share_of_fit * b.norm()) return false;
+    shows_ = shows_ || left_by_all <= share_that_shows * left;
+    if (!(left_by_all <= share_that_serves * left)) return false;
+    const Eigen::VectorXd factors = x.cwiseQuotient(lengths);
+    factors_.assign(modes_->count(), 0);
+    for (int k = 0; k < count; ++k)  // what falls is the elements' own error
+        if (modes_->exponent(chosen[static_cast<std::size_t>(k)]) > 0)
+            factors_[chosen[static_cast<std::size_t>(k)]] = factors(k);
     for (int c = 0; c < motions; ++c)
-        coefficients_[static_cast<std::size_t>(c)].assign(x.data() + count + c * terms,
-                                                          x.data() + count + (c + 1) * terms);
+        coefficients_[static_cast<std::size_t>(c)].assign(factors.data() + count + c * terms,
+                                                          factors.data() + count + (c + 1) * terms);
+    return true;
 }
 
 std::array<Vec2, 2> SingularFit::gradient(const Vec2& position) const {
     std::array<Vec2, 2> out{};
-    const Monomials poly(degree_, position, centre_, scale_);
+    const Monomials poly(degree, position, centre_, scale_);
     for (std::size_t k = 0; k < factors_.size(); ++k) {
+        if (factors_[k] == 0) continue;
         const auto value = modes_->at(k, (position - centre_) / scale_);
         for (std::size_t c = 0; c < 2; ++c) out[c] += value.gradient[c] * (factors_[k] / scale_);
     }

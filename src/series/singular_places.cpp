@@ -65,8 +65,10 @@ double slope_towards(const LevelFields& fields, const SingularPoint& point, doub
 bool shows(const LevelFields& fields, const SingularPoint& point, const std::vector<SingularPoint>& all, double near) {
     const Solution& s = fields.cases.front().solution;
     if (point.exponent <= 0) return true;  // a force at a point
-    if (point.modes && !fields.laws.axisymmetric())
-        return !SingularFit(fields.mesh, fields.laws, s, point, all, near).elements().empty();
+    if (point.modes && !fields.laws.axisymmetric()) {
+        const SingularFit fit(fields.mesh, fields.laws, s, point, all, near);
+        if (fit.fitted()) return fit.shows();
+    }
     const double slope = slope_towards(fields, point, near);
     return slope < least_slope * (point.exponent - 1);
 }

@@ -15,6 +15,15 @@ constexpr double widest = pi / 10;
 // Motions as a whole have the exponents 0 and 1; what lies this near to them is one of these, or so weak that no mesh
 // sees it.
 constexpr double least = 0.02, most = 0.995;
+// Imaginary parts up to this are rounding.
+constexpr double rounding = 1e-9;
+
+// Modes with greater exponents are as well described by polynomials.
+constexpr double highest_mode = 2;
+
+bool infinite_stress(double exponent) {
+    return exponent > least && exponent < most;
+}
 
 using Matrix = Eigen::MatrixXd;
 
@@ -37,10 +46,12 @@ class AngularProblem {
 
     struct Solved {
         std::complex<double> exponent;
-        Eigen::VectorXd motion;  ///< of all nodes; meant for real exponents only
+        Eigen::VectorXcd motion;  ///< of all nodes
     };
 
-    std::vector<Solved> solve(bool with_motions) {
+    /// Exponents for which `wanted` holds, one of each conjugate pair.
+    template <class Wanted>
+    std::vector<Solved> solve(bool with_motions, Wanted wanted) {
         hold_rays();
         const auto n = e0_.rows();
         if (n == 0) return {};
@@ -54,10 +65,12 @@ class AngularProblem {
         std::vector<Solved> out;
         for (Eigen::Index k = 0; k < 2 * n; ++k) {
             const std::complex<double> v = solver.eigenvalues()[k];
-            if (v.real() <= least || v.real() >= most || v.imag() < -1e-9) continue;
-            out.push_back({{v.real(), std::fabs(v.imag())}, {}});
+            if (!wanted(v.real()) || v.imag() < -rounding) continue;
+            const bool is_real = v.imag() <= rounding;
+            out.push_back({{v.real(), is_real ? 0 : v.imag()}, {}});
             if (!with_motions) continue;
-            const Eigen::VectorXd motion = to_all_ * solver.eigenvectors().col(k).head(n).real();
+            Eigen::VectorXcd motion = to_all_ * solver.eigenvectors().col(k).head(n);
+            if (is_real) motion = motion.real().eval().cast<std::complex<double>>();
             out.back().motion = motion / motion.cwiseAbs().maxCoeff();
         }
         std::sort(out.begin(), out.end(),
@@ -67,7 +80,7 @@ class AngularProblem {
 
     std::vector<std::complex<double>> exponents() {
         std::vector<std::complex<double>> out;
-        for (const auto& s : solve(false)) out.push_back(s.exponent);
+        for (const auto& s : solve(false, infinite_stress)) out.push_back(s.exponent);
         return out;
     }
 
@@ -176,14 +189,13 @@ std::vector<std::complex<double>> potential_exponents(const Fan& fan) {
 CornerModes::CornerModes(const Fan& fan, int motions) : motions_(motions), closed_(fan.closed) {
     AngularProblem problem(fan, motions);
     angles_ = problem.angles();
-    for (const auto& s : problem.solve(true)) {
-        if (std::fabs(s.exponent.imag()) > 1e-6) {
-            modes_.clear();
-            return;
-        }
-        Mode m{s.exponent.real(), {s.motion.data(), s.motion.data() + s.motion.size()}};
+    const auto wanted = [](double e) { return infinite_stress(std::fabs(e)) || (e > 2 - most && e < highest_mode); };
+    for (const auto& s : problem.solve(true, wanted)) {
+        Mode m{s.exponent, false, {s.motion.data(), s.motion.data() + s.motion.size()}};
         if (closed_) m.motion.insert(m.motion.end(), m.motion.begin(), m.motion.begin() + motions);
-        modes_.push_back(std::move(m));
+        modes_.push_back(m);
+        m.imaginary = true;
+        if (s.exponent.imag() > 0) modes_.push_back(std::move(m));
     }
 }
 
@@ -201,18 +213,21 @@ CornerModes::Value CornerModes::at(std::size_t mode, const Vec2& place) const {
     const double width = angles_[first + 2] - angles_[first], t = (angle - angles_[first]) / width;
     const std::array<double, 3> n{(1 - t) * (1 - 2 * t), 4 * t * (1 - t), t * (2 * t - 1)},
         dn{(4 * t - 3) / width, (4 - 8 * t) / width, (4 * t - 1) / width};
-    const double c = std::cos(angle), s = std::sin(angle), rise = std::pow(r, m.exponent), slope = rise / r;
+    const double c = std::cos(angle), s = std::sin(angle);
+    const std::complex<double> rise = std::pow(std::complex<double>(r), m.exponent), slope = rise / r;
+    const auto part = [&](const std::complex<double>& z) { return m.imaginary ? z.imag() : z.real(); };
     Value out;
     for (int k = 0; k < motions_; ++k) {
-        double f = 0, df = 0;
+        std::complex<double> f = 0, df = 0;
         for (std::size_t i = 0; i < 3; ++i) {
-            const double v = m.motion[(first + i) * static_cast<std::size_t>(motions_) + static_cast<std::size_t>(k)];
+            const std::complex<double> v =
+                m.motion[(first + i) * static_cast<std::size_t>(motions_) + static_cast<std::size_t>(k)];
             f += n[i] * v;
             df += dn[i] * v;
         }
         const auto at = static_cast<std::size_t>(k);
-        out.motion[at] = r > 0 ? rise * f : 0;
-        out.gradient[at] = {{slope * (c * m.exponent * f - s * df), slope * (s * m.exponent * f + c * df)}};
+        out.motion[at] = r > 0 ? part(rise * f) : 0;
+        out.gradient[at] = {{part(slope * (c * m.exponent * f - s * df)), part(slope * (s * m.exponent * f + c * df))}};
     }
     return out;
 }

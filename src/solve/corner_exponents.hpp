@@ -36,14 +36,17 @@ std::vector<std::complex<double>> displacement_exponents(const Fan& fan);
 /// The same of a potential, whose rays are held if they have a direction.
 std::vector<std::complex<double>> potential_exponents(const Fan& fan);
 
-/// How displacement or potential rise from a point: r^exponent times a function of the angle, for each real exponent
-/// between 0 and 1.
+/// How displacement or potential rise from a point: r^exponent times a function of the angle, for each exponent below 2
+/// apart from those of motions as a whole; and how they fall, for the negatives of those between 0 and 1. A complex
+/// exponent makes two modes, of its real and its imaginary part.
 class CornerModes {
   public:
-    /// `motions`: 2 of the displacement, 1 of the potential. No modes if an exponent is complex.
+    /// `motions`: 2 of the displacement, 1 of the potential.
     CornerModes(const Fan& fan, int motions);
 
     [[nodiscard]] std::size_t count() const { return modes_.size(); }
+    /// The real part of a mode's exponent.
+    [[nodiscard]] double exponent(std::size_t mode) const { return modes_[mode].exponent.real(); }
     /// Values and derivatives by x and y, at a place relative to the point, for a factor of 1.
     struct Value {
         Vec2 motion{};
@@ -53,8 +56,9 @@ class CornerModes {
 
   private:
     struct Mode {
-        double exponent;
-        std::vector<double> motion;  ///< at each angle
+        std::complex<double> exponent;
+        bool imaginary;                            ///< the imaginary part of what these make, not the real one
+        std::vector<std::complex<double>> motion;  ///< at each angle
     };
     int motions_;
     std::vector<double> angles_;  ///< ascending, three to each element

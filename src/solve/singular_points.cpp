@@ -17,6 +17,10 @@ constexpr double degree = pi / 180;
 // Sides of a vertex that differ by less from a straight line are one smooth boundary, drawn in pieces.
 constexpr double smooth = 1 * degree;
 
+// A side counts as straight up to where it stands off its tangent by this share of the distance; looked at in steps.
+constexpr double straight_share = 0.1;
+constexpr int steps_along_side = 512;
+
 /// An edge as it leaves a vertex.
 struct Ray {
     double angle = 0;
@@ -45,8 +49,8 @@ class PointFinder {
             if (!rays_[v].empty()) look_at(v);
         for (const auto& load : study_.loads)
             if (load.kind == LoadKind::point && load.at)
-                found_.push_back(
-                    {SingularPoint::Kind::force, *load.at, 0, false, "the point of the force " + load.name, nullptr});
+                found_.push_back({SingularPoint::Kind::force, *load.at, 0, false, "the point of the force " + load.name,
+                                  nullptr, 0});
         return std::move(found_);
     }
 
@@ -181,9 +185,36 @@ class PointFinder {
         name_cause(p, fan, one_law, alike, angle);
         if (one_law) {
             const auto modes = std::make_shared<const CornerModes>(fan, of_potential ? 1 : 2);
-            if (modes->count() > 0) p.modes = modes;
+            if (modes->count() > 0) {
+                p.modes = modes;
+                p.reach = reach_of(v, piece.edges);
+            }
         }
         found_.push_back(std::move(p));
+    }
+
+    double reach_of(std::size_t v, const std::vector<int>& own) const {
+        const Vec2& centre = part_.vertices[v];
+        double reach = INFINITY;
+        for (std::size_t k = 0; k < part_.edges.size(); ++k) {
+            const PartEdge& edge = part_.edges[k];
+            const bool leaves = edge.start == static_cast<int>(v), arrives = edge.end == static_cast<int>(v);
+            if (!leaves && !arrives) {
+                reach = std::min(reach, distance(edge.curve.point(edge.curve.project(centre)), centre));
+                continue;
+            }
+            if (std::find(own.begin(), own.end(), static_cast<int>(k)) == own.end()) continue;
+            const Vec2 along = leaves ? edge.curve.derivative(0) : -edge.curve.derivative(1);
+            for (int i = 1; i <= steps_along_side; ++i) {
+                const double t = static_cast<double>(i) / steps_along_side;
+                const Vec2 d = edge.curve.point(leaves ? t : 1 - t) - centre;
+                if (i < steps_along_side && std::fabs(cross(along, d)) <= straight_share * norm(d) * norm(along))
+                    continue;
+                reach = std::min(reach, norm(d));
+                break;
+            }
+        }
+        return reach;
     }
 
     static void name_cause(SingularPoint& p, const Fan& fan, bool one_law, bool alike, double angle) {

@@ -18,7 +18,8 @@ struct SingularPoint {
     double exponent = 1;        ///< of the displacement or potential: stress or flux rises as r^(exponent - 1)
     bool of_potential = false;  ///< it is the flux that is infinite
     std::string cause;          ///< what is there, in words: "a re-entrant corner of 240°"
-    std::shared_ptr<const CornerModes> modes;  ///< of one material with real exponents; else null
+    std::shared_ptr<const CornerModes> modes;  ///< of one material; else null
+    double reach = 0;  ///< so far its sides are straight and no others are near: there the modes hold
 };
 
 /// Re-entrant corners, crack tips, junctions of materials and ends of supports, from the part's angles, materials and
