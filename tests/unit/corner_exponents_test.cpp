@@ -196,12 +196,14 @@ TEST_CASE("modes are in balance inside and free on their sides") {
         CAPTURE(k);
         CHECK(modes.exponent(k) == doctest::Approx(known[k].real()).epsilon(1e-3));
         double size = 0;
+        // Falling modes turn faster with the angle; with elements half as wide it is a quarter.
+        const double near_zero = known[k].real() < 0 ? 0.08 : 0.02;
         for (double t = 0.05; t < 1; t += 0.1)
             size = std::max(size, von_mises(stress(k, place(1, 0.3 + 1.5 * pi * t))));
         for (const double side : {0.3, 0.3 + 1.5 * pi}) {
-            const Tensor4 s = stress(k, place(0.7, side));
+            const Tensor4 s = stress(k, place(1, side));
             const Vec2 n{{-std::sin(side), std::cos(side)}};
-            CHECK(norm(Vec2{{s[0] * n[0] + s[2] * n[1], s[2] * n[0] + s[1] * n[1]}}) < 0.02 * size);
+            CHECK(norm(Vec2{{s[0] * n[0] + s[2] * n[1], s[2] * n[0] + s[1] * n[1]}}) < near_zero * size);
         }
         // Twice as far, the stress is 2^(lambda - 1) as large.
         // Two modes of a complex exponent are one number's parts.
