@@ -108,6 +108,7 @@ int main(int argc, char** argv) {
         double first, reach;
     };
     constexpr std::array cases{Case{"plate with a hole", {{0, 1}}, 1.0, 10}, Case{"L-shape", {{0, 0}}, 0.5, 10},
+                               Case{"L-shape", {{0, 0}}, 0.5, 40},
                                Case{"curved wall, radius 1 to 2", {{1, 0}}, 0.8, 10},
                                Case{"two rings, stiff one inside", {{1, 0}}, 0.6, 10}};
     fmt::print("{:30} {:4} {:>9} {:>7} {:>9} {:>9} {:>9} {:>7} {:>7}\n", "problem", "", "target", "solves", "error",

@@ -32,7 +32,6 @@ class LeastSquares {
   public:
     static constexpr int unknowns = terms * fields;
     using Row = Eigen::Matrix<double, unknowns, 1>;
-    using Values = Eigen::Matrix<double, terms, 1>;
     /// `weight` multiplies the square.
     void add(const Row& row, double wanted, double weight) {
         coupled_ = true;
@@ -40,16 +39,33 @@ class LeastSquares {
         right_ += weight * wanted * row;
         if (++count_ == pending_.cols()) square();
     }
-    /// The same row for each of the fields.
-    void add_values(const Values& v, const std::array<double, fields>& wanted, double weight) {
-        values_.noalias() += v * (weight * v).transpose();
+    /// Of each of the fields, at a place in the patch's coordinates. Products of monomials are monomials: their sums are
+    /// so few that adding them up is much cheaper than squaring rows.
+    void add_values(double a, double b, const std::array<double, fields>& wanted, double weight) {
+        std::array<double, sums> m;
+        double first = weight;  // a power of a
+        for (int d = 0, at = 0; d <= 2 * degree; ++d, first *= a) {
+            m[static_cast<std::size_t>(at)] = first;
+            for (int n = 1; n <= d; ++n)
+                m[static_cast<std::size_t>(at + n)] = b * m[static_cast<std::size_t>(at - d + n - 1)];
+            at += d + 1;
+        }
+        for (std::size_t k = 0; k < m.size(); ++k) sums_[k] += m[k];
         for (int f = 0; f < fields; ++f)
-            right_.template segment<terms>(f * terms) += weight * wanted[static_cast<std::size_t>(f)] * v;
+            for (int k = 0; k < terms; ++k)
+                right_[f * terms + k] += wanted[static_cast<std::size_t>(f)] * m[static_cast<std::size_t>(k)];
     }
     [[nodiscard]] Row solve() {
+        for (int d = 0, row = 0; d <= degree; ++d)
+            for (int n = 0; n <= d; ++n, ++row)
+                for (int e = 0, column = 0; e <= d; ++e)
+                    for (int k = 0; k <= e; ++k, ++column)
+                        values_(row, column) =
+                            sums_[static_cast<std::size_t>(Monomials::terms(d + e - 1) + n + k)];
         if (!coupled_) return solve_values();
         square();
-        for (int at = 0; at < unknowns; at += terms) gram_.template block<terms, terms>(at, at) += values_;
+        for (int at = 0; at < unknowns; at += terms)
+            gram_.template block<terms, terms>(at, at).template triangularView<Eigen::Lower>() += values_;
         steady(gram_);
         return gram_.template selfadjointView<Eigen::Lower>().llt().solve(right_);
     }
@@ -75,11 +91,15 @@ class LeastSquares {
         for (int i = 0; i < gram.rows(); ++i) gram(i, i) += ridge * largest + (gram(i, i) == 0 ? 1 : 0);
     }
 
+    static constexpr int degree = terms == Monomials::terms(2) ? 2 : terms == Monomials::terms(3) ? 3 : 4;
+    static constexpr int sums = Monomials::terms(2 * degree);
+
     bool coupled_ = false;
     Eigen::Index count_ = 0;
     Eigen::Matrix<double, unknowns, 16> pending_;
     Eigen::Matrix<double, unknowns, unknowns> gram_ = Eigen::Matrix<double, unknowns, unknowns>::Zero();
     Eigen::Matrix<double, terms, terms> values_ = Eigen::Matrix<double, terms, terms>::Zero();
+    std::array<double, sums> sums_{};  ///< of the monomials up to twice the degree
     Row right_ = Row::Zero();
 };
 
@@ -124,12 +144,6 @@ Tensor4 given_stress(const Laws& laws, std::int32_t region, double ezz, double c
 }
 
 template <int terms>
-Eigen::Matrix<double, terms, 1> value_row(const FitInput& in, const Vec2& p) {
-    const auto v = monomial_values<terms>(p, in.centre, in.scale);
-    return Eigen::Map<const Eigen::Matrix<double, terms, 1>>(v.data());
-}
-
-template <int terms>
 std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& axial, const FitInput& in) {
     const ElasticLaw& law = laws.of(in.region).elastic;
     const Matrix4& d = law.stiffness;
@@ -138,8 +152,8 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
     const double modulus = d[2][2];
     LeastSquares<terms, 2> fit;
     for (const auto& n : in.nodes)
-        fit.add_values(value_row<terms>(in, n.position), {n.displacement[0], n.displacement[1]},
-                       nearness(in, n.position) / (in.reach * in.reach));
+        fit.add_values((n.position[0] - in.centre[0]) / in.scale, (n.position[1] - in.centre[1]) / in.scale,
+                       {n.displacement[0], n.displacement[1]}, nearness(in, n.position) / (in.reach * in.reach));
     for (const auto& s : in.balances) {
         const double near = nearness(in, s.position);
         const Monomials m(in.degree, s.position, in.centre, in.scale);
@@ -221,8 +235,8 @@ std::array<double, Monomials::most> fitted(const Laws& laws, const FitInput& in)
         return rows;
     };
     for (const auto& n : in.nodes)
-        fit.add_values(value_row<terms>(in, n.position), {n.potential},
-                       nearness(in, n.position) / (in.reach * in.reach));
+        fit.add_values((n.position[0] - in.centre[0]) / in.scale, (n.position[1] - in.centre[1]) / in.scale,
+                       {n.potential}, nearness(in, n.position) / (in.reach * in.reach));
     for (const auto& s : in.balances) {
         const double near = nearness(in, s.position);
         const Monomials m(in.degree, s.position, in.centre, in.scale);

@@ -55,10 +55,16 @@ Curvatures::Curvatures(int degree, const Vec2& p, const Vec2& centre, double sca
 
 template <std::size_t fields>
 std::array<double, fields> PatchPolynomial<fields>::at(const Vec2& p) const {
-    const auto values = monomial_values<Monomials::most>(p, centre, scale);
     std::array<double, fields> sum{};
-    for (std::size_t k = 0; k < static_cast<std::size_t>(terms); ++k)
-        for (std::size_t f = 0; f < fields; ++f) sum[f] += values[k] * factors[k][f];
+    const auto add = [&](const auto& values) {
+        for (std::size_t k = 0; k < std::min(values.size(), static_cast<std::size_t>(terms)); ++k)
+            for (std::size_t f = 0; f < fields; ++f) sum[f] += values[k] * factors[k][f];
+    };
+    // Most are strains of displacements of the fourth degree.
+    if (constexpr int third = Monomials::terms(3); terms == third)
+        add(monomial_values<third>(p, centre, scale));
+    else
+        add(monomial_values<Monomials::most>(p, centre, scale));
     return sum;
 }
 template struct PatchPolynomial<2>;

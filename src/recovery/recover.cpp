@@ -316,12 +316,21 @@ class Recovery {
 
     [[nodiscard]] std::vector<std::int32_t> slots_of(const std::vector<std::int32_t>& elements) const {
         std::vector<std::int32_t> slots;
-        for (const auto e : elements) {
-            const auto list = mesh_.slots_of(static_cast<std::size_t>(e));
-            slots.insert(slots.end(), list.begin(), list.end());
-        }
-        std::sort(slots.begin(), slots.end());
-        slots.erase(std::unique(slots.begin(), slots.end()), slots.end());
+        slots.reserve(64);
+        std::array<std::int32_t, 256> table;  // of what is there, so that patches need no sorting
+        table.fill(-1);
+        const auto is_new = [&](std::int32_t slot) {
+            auto at = static_cast<std::uint32_t>(slot) * 2654435769U >> 24;
+            while (table[at] >= 0 && table[at] != slot) at = (at + 1) % table.size();
+            const bool found = table[at] == slot;
+            table[at] = slot;
+            return !found;
+        };
+        for (const auto e : elements)
+            for (const auto slot : mesh_.slots_of(static_cast<std::size_t>(e)))
+                if (slots.size() < table.size() / 2 ? is_new(slot)
+                                                    : std::find(slots.begin(), slots.end(), slot) == slots.end())
+                    slots.push_back(slot);
         return slots;
     }
 
