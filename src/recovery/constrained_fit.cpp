@@ -39,8 +39,8 @@ class LeastSquares {
         right_ += weight * wanted * row;
         if (++count_ == pending_.cols()) square();
     }
-    /// Of each of the fields, at a place in the patch's coordinates. Products of monomials are monomials: their sums are
-    /// so few that adding them up is much cheaper than squaring rows.
+    /// Of each of the fields, at a place in the patch's coordinates. Products of monomials are monomials: their sums
+    /// are so few that adding them up is much cheaper than squaring rows.
     void add_values(double a, double b, const std::array<double, fields>& wanted, double weight) {
         std::array<double, sums> m;
         double first = weight;  // a power of a
@@ -60,8 +60,7 @@ class LeastSquares {
             for (int n = 0; n <= d; ++n, ++row)
                 for (int e = 0, column = 0; e <= d; ++e)
                     for (int k = 0; k <= e; ++k, ++column)
-                        values_(row, column) =
-                            sums_[static_cast<std::size_t>(Monomials::terms(d + e - 1) + n + k)];
+                        values_(row, column) = sums_[static_cast<std::size_t>(Monomials::terms(d + e - 1) + n + k)];
         if (!coupled_) return solve_values();
         square();
         for (int at = 0; at < unknowns; at += terms)
