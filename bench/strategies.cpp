@@ -136,10 +136,11 @@ int main(int argc, char** argv) {
                 const Level& l = series.levels[k];
                 Solved reached{l.fields->mesh, *l.true_error, l.unknowns};
                 const double mine = at_target(reached, target, degree);
-                fmt::print("{:30} {:4} {:7.3f} % {:7} {:7.3f} % {:9} {:9} {:7.2f} {:7.2f}\n", p.name,
+                const double hand = by_hand(text, c.spot, c.first, target, degree);
+                fmt::print("{:30} {:4} {:7.3f} % {:7} {:7.3f} % {:9} {:9} {:7.2f} {:>7}\n", p.name,
                            degree == 1 ? "T3" : "T6", 100 * target, k + 1, 100 * l.true_error->relative(), l.unknowns,
                            even.unknowns, mine / graded(adaptive, reached, target, degree),
-                           mine / by_hand(text, c.spot, c.first, target, degree));
+                           std::isfinite(hand) ? fmt::format("{:.2f}", mine / hand) : "none");
                 std::fflush(stdout);
             }
         }
