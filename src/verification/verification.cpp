@@ -26,9 +26,6 @@ namespace {
 constexpr double exactness = 1e-10;
 // Wanted of observed orders.
 constexpr double order_tolerance = 0.05;
-// What is left of recovered fields is a few percent of the elements' error and follows how alike the elements are,
-// which changes from mesh to mesh.
-constexpr double recovered_tolerance = 0.1;
 // Recovered fields are wanted to gain this much over the elements' own order.
 // Round nodes whose elements are not alike, and on the boundary, half an order is lost of a whole one.
 constexpr double wanted_gain = 0.5;
@@ -202,10 +199,10 @@ class Verifier {
         c.what = what;
         c.found = std::log(error[n - 2] / error[n - 1]) / std::log(curve.h[n - 2] / curve.h[n - 1]);
         c.known = theory;
-        c.tolerance = at_least ? recovered_tolerance : order_tolerance;
+        c.tolerance = order_tolerance;
         c.at_least = at_least;
         c.source = source;
-        c.passed = c.found >= theory - c.tolerance && (at_least || c.found <= theory + c.tolerance);
+        c.passed = c.found >= theory - order_tolerance && (at_least || c.found <= theory + order_tolerance);
         out_.checks.push_back(c);
     }
 
