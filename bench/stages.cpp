@@ -3,6 +3,8 @@
 
 #include <benchmark/benchmark.h>
 
+#include <chrono>
+
 #include "base/files.hpp"
 #include "mesh/generate.hpp"
 #include "part/build.hpp"
@@ -70,12 +72,20 @@ void estimate_stage(benchmark::State& state) {
     const Solution s = solve_study(mesh, c.study);
     const Laws laws = laws_of(c.study, mesh.region_names);
     const auto places = singular_points(c.part, c.study);
+    double recover = 0, fit = 0;
     for (auto _ : state) {
+        const auto start = std::chrono::steady_clock::now();
         const auto recovered = recover_stress(mesh, c.study, laws, s);
+        const auto after_recovery = std::chrono::steady_clock::now();
         const auto fits = singular_fits(mesh, laws, s, places, same_point_share * c.part.box.diagonal());
+        const auto after_fits = std::chrono::steady_clock::now();
         benchmark::DoNotOptimize(estimate_error(mesh, laws, s, recovered, fits));
+        recover += std::chrono::duration<double>(after_recovery - start).count();
+        fit += std::chrono::duration<double>(after_fits - after_recovery).count();
     }
     count(state, mesh);
+    state.counters["recover_s"] = benchmark::Counter(recover, benchmark::Counter::kAvgIterations);
+    state.counters["fit_s"] = benchmark::Counter(fit, benchmark::Counter::kAvgIterations);
 }
 
 }  // namespace

@@ -3,7 +3,10 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <type_traits>
+
+#include "recovery/normal_equations.hpp"
 
 namespace dotsift {
 
@@ -22,7 +25,7 @@ constexpr std::array<std::size_t, 3> used_points{0, 2, 4};
 
 /// The weight of what is known at a place: the nearer to the node, the more it says of the field there.
 double nearness(const FitInput& in, const Vec2& p) {
-    const double d = distance(p, in.centre) / in.reach, d2 = d * d;
+    const double d2 = dot(p - in.centre, p - in.centre) / (in.reach * in.reach);
     return 1 / (nearest + d2 * d2);
 }
 
@@ -32,74 +35,100 @@ class LeastSquares {
   public:
     static constexpr int unknowns = terms * fields;
     using Row = Eigen::Matrix<double, unknowns, 1>;
-    /// `weight` multiplies the square.
+    using Coefficients = std::array<std::array<double, terms>, fields>;
+    /// A value of each of the fields, at a place in the patch's coordinates.
+    struct Value {
+        double a = 0, b = 0, weight = 0;
+        std::array<double, fields> wanted{};
+    };
+
+    LeastSquares() {
+        sums_.fill(Lanes::Zero());
+        for (auto& r : right_) r.fill(Lanes::Zero());
+    }
+    /// Products of monomials are monomials: their sums are so few that adding them up is much cheaper than squaring
+    /// rows, and four values are added side by side.
+    void add(const Value& value) {
+        pending_[static_cast<std::size_t>(count_)] = value;
+        if (++count_ == lanes) sum_up();
+    }
+    /// An equation that concerns all the fields; `weight` multiplies its square.
     void add(const Row& row, double wanted, double weight) {
-        coupled_ = true;
-        pending_.col(count_) = std::sqrt(weight) * row;
-        right_ += weight * wanted * row;
-        if (++count_ == pending_.cols()) square();
+        if (!coupled_) coupled_.emplace();
+        typename Coupled::Row equation;
+        std::copy_n(row.data(), unknowns, equation.begin());
+        equation.back() = wanted;
+        coupled_->add(equation, weight);
     }
-    /// Of each of the fields, at a place in the patch's coordinates. Products of monomials are monomials: their sums
-    /// are so few that adding them up is much cheaper than squaring rows.
-    void add_values(double a, double b, const std::array<double, fields>& wanted, double weight) {
-        std::array<double, sums> m;
-        double first = weight;  // a power of a
-        for (int d = 0, at = 0; d <= 2 * degree; ++d, first *= a) {
-            m[static_cast<std::size_t>(at)] = first;
-            for (int n = 1; n <= d; ++n)
-                m[static_cast<std::size_t>(at + n)] = b * m[static_cast<std::size_t>(at - d + n - 1)];
-            at += d + 1;
+    [[nodiscard]] Coefficients solve() {
+        for (; count_ > 0; sum_up())
+            for (; count_ < lanes; ++count_) pending_[static_cast<std::size_t>(count_)] = {};
+        Coefficients out;
+        if (!coupled_) {  // each field for itself
+            NormalEquations<terms, fields> equations;
+            fill(equations, 0);
+            for (int f = 0; f < fields; ++f)
+                for (int k = 0; k < terms; ++k) equations.right(k, f) = right(f, k);
+            return equations.solve(ridge);
         }
-        for (std::size_t k = 0; k < m.size(); ++k) sums_[k] += m[k];
+        for (int f = 0; f < fields; ++f) {
+            fill(*coupled_, f * terms);
+            for (int k = 0; k < terms; ++k) coupled_->right(f * terms + k, 0) += right(f, k);
+        }
+        const auto x = coupled_->solve(ridge)[0];
         for (int f = 0; f < fields; ++f)
-            for (int k = 0; k < terms; ++k)
-                right_[f * terms + k] += wanted[static_cast<std::size_t>(f)] * m[static_cast<std::size_t>(k)];
-    }
-    [[nodiscard]] Row solve() {
-        for (int d = 0, row = 0; d <= degree; ++d)
-            for (int n = 0; n <= d; ++n, ++row)
-                for (int e = 0, column = 0; e <= d; ++e)
-                    for (int k = 0; k <= e; ++k, ++column)
-                        values_(row, column) = sums_[static_cast<std::size_t>(Monomials::terms(d + e - 1) + n + k)];
-        if (!coupled_) return solve_values();
-        square();
-        for (int at = 0; at < unknowns; at += terms)
-            gram_.template block<terms, terms>(at, at).template triangularView<Eigen::Lower>() += values_;
-        steady(gram_);
-        return gram_.template selfadjointView<Eigen::Lower>().llt().solve(right_);
+            std::copy_n(x.begin() + f * terms, terms, out[static_cast<std::size_t>(f)].begin());
+        return out;
     }
 
   private:
-    /// Many rows at once, which is faster by far than one by one.
-    void square() {
-        pending_.rightCols(pending_.cols() - count_).setZero();
-        gram_.noalias() += pending_ * pending_.transpose();
-        count_ = 0;
-    }
-    /// With values alone, each field for itself.
-    [[nodiscard]] Row solve_values() {
-        steady(values_);
-        const auto factor = values_.template selfadjointView<Eigen::Lower>().llt();
-        Row x;
-        for (int at = 0; at < unknowns; at += terms)
-            x.template segment<terms>(at) = factor.solve(right_.template segment<terms>(at));
-        return x;
-    }
-    static void steady(auto& gram) {
-        const double largest = gram.diagonal().maxCoeff();
-        for (int i = 0; i < gram.rows(); ++i) gram(i, i) += ridge * largest + (gram(i, i) == 0 ? 1 : 0);
-    }
-
+    using Coupled = NormalEquations<unknowns, 1>;
     static constexpr int degree = terms == Monomials::terms(2) ? 2 : terms == Monomials::terms(3) ? 3 : 4;
     static constexpr int sums = Monomials::terms(2 * degree);
+    static constexpr int lanes = 4;
+    using Lanes = Eigen::Array<double, lanes, 1>;
 
-    bool coupled_ = false;
-    Eigen::Index count_ = 0;
-    Eigen::Matrix<double, unknowns, 16> pending_;
-    Eigen::Matrix<double, unknowns, unknowns> gram_ = Eigen::Matrix<double, unknowns, unknowns>::Zero();
-    Eigen::Matrix<double, terms, terms> values_ = Eigen::Matrix<double, terms, terms>::Zero();
-    std::array<double, sums> sums_{};  ///< of the monomials up to twice the degree
-    Row right_ = Row::Zero();
+    void sum_up() {
+        Lanes a, b, first;
+        std::array<Lanes, fields> wanted;
+        for (int l = 0; l < lanes; ++l) {
+            const Value& v = pending_[static_cast<std::size_t>(l)];
+            a[l] = v.a;
+            b[l] = v.b;
+            first[l] = v.weight;
+            for (std::size_t f = 0; f < fields; ++f) wanted[f][l] = v.wanted[f];
+        }
+        std::array<Lanes, sums> m;
+        for (int d = 0, at = 0; d <= 2 * degree; at += ++d, first *= a) {
+            m[static_cast<std::size_t>(at)] = first;  // the weight times a power of a
+            for (int n = 1; n <= d; ++n)
+                m[static_cast<std::size_t>(at + n)] = b * m[static_cast<std::size_t>(at - d + n - 1)];
+        }
+        for (std::size_t k = 0; k < m.size(); ++k) sums_[k] += m[k];
+        for (std::size_t f = 0; f < fields; ++f)
+            for (std::size_t k = 0; k < terms; ++k) right_[f][k] += wanted[f] * m[k];
+        count_ = 0;
+    }
+    [[nodiscard]] double right(int field, int term) const {
+        return right_[static_cast<std::size_t>(field)][static_cast<std::size_t>(term)].sum();
+    }
+    /// Adds the values' squares to the block of a field.
+    void fill(auto& equations, int from) const {
+        std::array<double, sums> all;
+        for (std::size_t k = 0; k < all.size(); ++k) all[k] = sums_[k].sum();
+        for (int d = 0, row = 0; d <= degree; ++d)
+            for (int n = 0; n <= d; ++n, ++row)
+                for (int e = d, column = Monomials::terms(d - 1); e <= degree; ++e)
+                    for (int k = 0; k <= e; ++k, ++column)
+                        equations.at(from + row, from + column) +=
+                            all[static_cast<std::size_t>(Monomials::terms(d + e - 1) + n + k)];
+    }
+
+    std::optional<Coupled> coupled_;
+    int count_ = 0;
+    std::array<Value, lanes> pending_;
+    std::array<Lanes, sums> sums_;  ///< of the monomials up to twice the degree
+    std::array<std::array<Lanes, terms>, fields> right_;
 };
 
 /// Calls `act` with the number of terms of a degree from 2 to 4, known to the compiler.
@@ -150,9 +179,11 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
     // Displacements, tractions and forces are compared as strains.
     const double modulus = d[2][2];
     LeastSquares<terms, 2> fit;
-    for (const auto& n : in.nodes)
-        fit.add_values((n.position[0] - in.centre[0]) / in.scale, (n.position[1] - in.centre[1]) / in.scale,
-                       {n.displacement[0], n.displacement[1]}, nearness(in, n.position) / (in.reach * in.reach));
+    const double by_scale = 1 / in.scale, by_reach2 = 1 / (in.reach * in.reach);
+    for (const auto& n : in.nodes) {
+        const Vec2 at = (n.position - in.centre) * by_scale;
+        fit.add({at[0], at[1], nearness(in, n.position) * by_reach2, {n.displacement[0], n.displacement[1]}});
+    }
     for (const auto& s : in.balances) {
         const double near = nearness(in, s.position);
         const Monomials m(in.degree, s.position, in.centre, in.scale);
@@ -212,9 +243,9 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
             }
         }
     }
-    const Row<terms> x = fit.solve();
+    const auto [x, y] = fit.solve();
     std::array<Vec2, Monomials::most> out{};
-    for (int i = 0; i < terms; ++i) out[static_cast<std::size_t>(i)] = {{x[i], x[terms + i]}};
+    for (std::size_t i = 0; i < terms; ++i) out[i] = {{x[i], y[i]}};
     return out;
 }
 
@@ -233,9 +264,11 @@ std::array<double, Monomials::most> fitted(const Laws& laws, const FitInput& in)
         }
         return rows;
     };
-    for (const auto& n : in.nodes)
-        fit.add_values((n.position[0] - in.centre[0]) / in.scale, (n.position[1] - in.centre[1]) / in.scale,
-                       {n.potential}, nearness(in, n.position) / (in.reach * in.reach));
+    const double by_scale = 1 / in.scale, by_reach2 = 1 / (in.reach * in.reach);
+    for (const auto& n : in.nodes) {
+        const Vec2 at = (n.position - in.centre) * by_scale;
+        fit.add({at[0], at[1], nearness(in, n.position) * by_reach2, {n.potential}});
+    }
     for (const auto& s : in.balances) {
         const double near = nearness(in, s.position);
         const Monomials m(in.degree, s.position, in.centre, in.scale);
@@ -260,9 +293,9 @@ std::array<double, Monomials::most> fitted(const Laws& laws, const FitInput& in)
             fit.add(w * (p.normal[0] * rows[0] + p.normal[1] * rows[1]), -w * into, nearness(in, p.position));
         }
     }
-    const auto x = fit.solve();
+    const auto x = fit.solve()[0];
     std::array<double, Monomials::most> out{};
-    for (int i = 0; i < terms; ++i) out[static_cast<std::size_t>(i)] = x[i];
+    std::copy(x.begin(), x.end(), out.begin());
     return out;
 }
 

@@ -159,8 +159,8 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const S
     map.element_error2.resize(mesh.element_count());
     std::vector<double> energies(mesh.element_count());
     constexpr std::size_t piece = 256;  // so that threads do not write side by side
-    in_parallel((mesh.element_count() + piece - 1) / piece, [&](std::size_t k) {
-        for (std::size_t e = k * piece; e < std::min(mesh.element_count(), (k + 1) * piece); ++e) {
+    in_parallel_pieces(mesh.element_count(), piece, [&](std::size_t begin, std::size_t end) {
+        for (std::size_t e = begin; e < end; ++e) {
             double error2 = 0, energy2 = 0;
             // The square of a difference of the elements' degree, times the radius round an axis
             const int degree = fits[e] ? 6 : polynomial_degree(mesh.kinds[e]) == 1 && !laws.axisymmetric() ? 2 : 4;

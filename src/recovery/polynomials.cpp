@@ -1,5 +1,7 @@
 #include "recovery/polynomials.hpp"
 
+#include <Eigen/Core>
+
 namespace dotsift {
 
 Monomials::Monomials(int degree, const Vec2& p, const Vec2& centre, double scale)
@@ -55,17 +57,19 @@ Curvatures::Curvatures(int degree, const Vec2& p, const Vec2& centre, double sca
 
 template <std::size_t fields>
 std::array<double, fields> PatchPolynomial<fields>::at(const Vec2& p) const {
-    std::array<double, fields> sum{};
-    const auto add = [&](const auto& values) {
-        for (std::size_t k = 0; k < std::min(values.size(), static_cast<std::size_t>(terms)); ++k)
-            for (std::size_t f = 0; f < fields; ++f) sum[f] += values[k] * factors[k][f];
-    };
-    // Most are strains of displacements of the fourth degree.
-    if (constexpr int third = Monomials::terms(3); terms == third)
-        add(monomial_values<third>(p, centre, scale));
-    else
-        add(monomial_values<Monomials::most>(p, centre, scale));
-    return sum;
+    // Written out, so that the powers stay in registers: this is called for every quadrature point of a mesh.
+    using Fields = Eigen::Array<double, fields, 1>;
+    const auto f = [&](std::size_t k) { return Eigen::Map<const Fields>(factors[k].data()); };
+    const double by_scale = 1 / scale, a = (p[0] - centre[0]) * by_scale, b = (p[1] - centre[1]) * by_scale;
+    Fields sum = f(0) + a * f(1) + b * f(2);
+    const double aa = a * a, ab = a * b, bb = b * b;
+    if (terms > Monomials::terms(1)) sum += aa * f(3) + ab * f(4) + bb * f(5);
+    if (terms > Monomials::terms(2)) sum += (aa * a * f(6) + aa * b * f(7)) + (a * bb * f(8) + b * bb * f(9));
+    if (terms > Monomials::terms(3))
+        sum += aa * aa * f(10) + aa * ab * f(11) + aa * bb * f(12) + ab * bb * f(13) + bb * bb * f(14);
+    std::array<double, fields> out;
+    Eigen::Map<Fields>(out.data()) = sum;
+    return out;
 }
 template struct PatchPolynomial<2>;
 template struct PatchPolynomial<4>;

@@ -3,13 +3,13 @@
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
-#include <iterator>
 #include <mutex>
 #include <numbers>
 #include <span>
 
 #include "base/parallel.hpp"
 #include "recovery/constrained_fit.hpp"
+#include "recovery/node_patch.hpp"
 
 namespace dotsift {
 
@@ -24,10 +24,10 @@ constexpr double values_per_term(bool triangles, int degree) {
 // Where the outline turns by more than half a turn by this share, the field is singular: a polynomial that keeps to the
 // tractions on both sides would be far off.
 constexpr double reentrant_share = 0.2;
-// Angles that make a full turn but for this share are closed, up to rounding.
-constexpr double closed_share = 1e-6;
-// There the reach, the mean size of the elements round a node, is longer by this.
+// Where elements go all the way round a node the reach, their mean size, is longer by this.
 constexpr double closed_reach = 1.4;
+// Patches of a piece of work.
+constexpr std::size_t piece = 64;
 // And this many samples of the stress, where the material is nearly incompressible: with fewer, the polynomial follows
 // the scatter of the samples where it is extrapolated to the boundary.
 constexpr std::size_t samples_per_term = 3;
@@ -68,29 +68,9 @@ Samples sample(const Mesh& mesh, const Laws& laws, const Solution& s) {
     return samples;
 }
 
-/// Where elements of a degree are asked for equilibrium: so often that it fixes what it can of the polynomials.
-std::vector<Vec2> balance_points(ElementKind kind) {
-    if (polynomial_degree(kind) == 1) return {reference_middle(kind)};
-    std::vector<Vec2> out;
-    for (const auto& q : quadrature(kind, 2)) out.push_back(q.xi);
-    return out;
-}
-
-/// Adds the elements of the same region round every corner of the patch's elements.
-void grow(const Mesh& mesh, const NodeElements& around, std::vector<std::int32_t>& patch) {
-    const auto old = patch;
-    for (const auto e : old) {
-        const auto nodes = mesh.element(static_cast<std::size_t>(e));
-        for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[static_cast<std::size_t>(e)]));
-             ++c) {
-            const auto more = around.of(static_cast<std::size_t>(nodes[c]));
-            std::copy_if(more.begin(), more.end(), std::back_inserter(patch), [&](std::int32_t m) {
-                return mesh.region[static_cast<std::size_t>(m)] == mesh.region[static_cast<std::size_t>(e)];
-            });
-        }
-    }
-    std::sort(patch.begin(), patch.end());
-    patch.erase(std::unique(patch.begin(), patch.end()), patch.end());
+/// Where elements are asked for equilibrium: so often that it fixes what it can of the polynomials.
+std::span<const ShapePoint> balance_points(ElementKind kind) {
+    return tabulated(kind, quadrature(kind, polynomial_degree(kind)));
 }
 
 /// Corners' shape functions of the linear element with the same corners.
@@ -160,13 +140,9 @@ class Recovery {
         : mesh_(mesh),
           laws_(laws),
           solution_(s),
-          around_(node_elements(mesh)),
+          around_(mesh),
           samples_(of_stress ? sample(mesh, laws, s) : Samples{}),
-          loads_(loads),
-          region_of_corner_(mesh.node_of_slot.size(), no_corner) {
-        for (std::size_t e = 0; e < mesh.element_count(); ++e)
-            for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
-                region_of_corner_[static_cast<std::size_t>(mesh.slots_of(e)[c])] = mesh.region[e];
+          loads_(loads) {
         side_loads_of_.resize(mesh.element_count(), -1);
         next_side_.assign(loads.sides().size(), -1);
         for (std::size_t k = 0; k < loads.sides().size(); ++k) {
@@ -179,28 +155,40 @@ class Recovery {
     Field run() {
         const std::size_t slots = mesh_.node_of_slot.size();
         Field out;
-        std::vector<std::int32_t>& patch_of = out.patches.of_slot;
-        patch_of.assign(slots, no_corner);
+        out.slots.resize(slots);
+        // Inside of linear elements the slots are interpolated.
+        const bool kept = std::any_of(mesh_.kinds.begin(), mesh_.kinds.end(),
+                                      [](ElementKind kind) { return polynomial_degree(kind) == 2; });
+        if (kept) out.patches.of_slot.assign(slots, no_corner);
         std::int32_t count = 0;
-        for (std::size_t s = 0; s < slots; ++s)
-            if (region_of_corner_[s] != no_corner) patch_of[s] = count++;
-        std::vector<Patch>& patches = out.patches.all;
-        patches.resize(static_cast<std::size_t>(count));
-        std::vector<Value>& recovered = out.slots;
-        recovered.resize(slots);
-        const auto for_slots = [&](auto work) {
-            constexpr std::size_t piece = 256;
-            in_parallel((slots + piece - 1) / piece, [&](std::size_t k) {
-                for (std::size_t s = k * piece; s < std::min(slots, (k + 1) * piece); ++s) work(s);
-            });
-        };
-        for_slots([&](std::size_t s) {
-            if (patch_of[s] == no_corner) return;
-            Patch& patch = patches[static_cast<std::size_t>(patch_of[s])];
-            patch = fit(s);
-            put(patch, region_of_corner_[s], s, 1, recovered[s]);
+        for (std::size_t s = 0; kept && s < slots; ++s)
+            if (is_corner(s)) out.patches.of_slot[s] = count++;
+        out.patches.all.resize(static_cast<std::size_t>(count));
+        in_parallel_pieces(slots, piece, [&](std::size_t begin, std::size_t end) {
+            NodePatch elements(around_);
+            FitInput in;
+            for (std::size_t s = begin; s < end; ++s) {
+                if (!is_corner(s)) continue;
+                elements.begin(static_cast<std::int32_t>(s));
+                const Patch patch = fit(s, elements, in);
+                put(patch, region_of(s), s, 1, out.slots[s]);
+                if (kept) out.patches.all[static_cast<std::size_t>(out.patches.of_slot[s])] = patch;
+            }
         });
-        // Middle nodes take the mean of the patches round the corners of their side, or of their element.
+        if (kept) fill_between(out);
+        return out;
+    }
+
+  private:
+    static constexpr std::int32_t no_corner = -1;
+
+    [[nodiscard]] bool is_corner(std::size_t slot) const {
+        return !around_.of(static_cast<std::int32_t>(slot)).empty();
+    }
+
+    /// Middle nodes take the mean of the patches round the corners of their side, or of their element.
+    void fill_between(Field& out) const {
+        const std::size_t slots = out.slots.size();
         std::vector<std::array<std::int32_t, 4>> corners_of(slots, {no_corner, no_corner, no_corner, no_corner});
         for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
             if (polynomial_degree(mesh_.kinds[e]) == 1) continue;
@@ -214,22 +202,17 @@ class Recovery {
             }
             if (corners == 4) std::copy_n(list.begin(), 4, corners_of[static_cast<std::size_t>(list[8])].begin());
         }
-        for_slots([&](std::size_t s) {
-            const auto& of = corners_of[s];
-            const auto corners = std::count_if(of.begin(), of.end(), [](std::int32_t c) { return c != no_corner; });
-            for (const auto c : of)
-                if (c != no_corner)
-                    put(out.patches.at(c), region_of_corner_[static_cast<std::size_t>(c)], s,
-                        1 / static_cast<double>(corners), recovered[s]);
+        in_parallel_pieces(slots, piece, [&](std::size_t begin, std::size_t end) {
+            for (std::size_t s = begin; s < end; ++s) {
+                const auto& of = corners_of[s];
+                const auto corners = std::count_if(of.begin(), of.end(), [](std::int32_t c) { return c != no_corner; });
+                for (const auto c : of)
+                    if (c != no_corner)
+                        put(out.patches.at(c), region_of(static_cast<std::size_t>(c)), s,
+                            1 / static_cast<double>(corners), out.slots[s]);
+            }
         });
-        if (std::all_of(mesh_.kinds.begin(), mesh_.kinds.end(),
-                        [](ElementKind kind) { return polynomial_degree(kind) == 1; }))
-            out.patches = {};
-        return out;
     }
-
-  private:
-    static constexpr std::int32_t no_corner = -1;
 
     void put(const Patch& patch, std::int32_t region, std::size_t slot, double share, Value& into) const {
         const Vec2& p = mesh_.nodes[static_cast<std::size_t>(mesh_.node_of_slot[slot])];
@@ -245,97 +228,47 @@ class Recovery {
         for (std::size_t c = 0; c < v.size(); ++c) into[c] += share * v[c];
     }
 
-    [[nodiscard]] Patch fit(std::size_t slot) const {
-        const auto node = static_cast<std::size_t>(mesh_.node_of_slot[slot]);
-        const auto first = around_.of(node);
-        const std::int32_t region = region_of_corner_[slot];
-        std::vector<std::int32_t> elements;
-        std::copy_if(first.begin(), first.end(), std::back_inserter(elements),
-                     [&](std::int32_t e) { return mesh_.region[static_cast<std::size_t>(e)] == region; });
-        const int own = polynomial_degree(mesh_.kinds[static_cast<std::size_t>(elements.front())]);
-        double reach = 0;
-        for (const auto e : elements) reach += mesh_.size_of(static_cast<std::size_t>(e));
-        reach /= static_cast<double>(elements.size());
-        const bool triangles = std::all_of(elements.begin(), elements.end(), [&](std::int32_t e) {
-            return corner_count(mesh_.kinds[static_cast<std::size_t>(e)]) == 3;
-        });
-        // Right round a node the values are enough, and cheaper by far.
-        const double angle = opening(elements, node);
-        const bool closed = angle > (2 - closed_share) * std::numbers::pi;
-        const bool reentrant = !closed && angle > (1 + reentrant_share) * std::numbers::pi;
-        if (closed) reach *= closed_reach;
-        const bool of_samples = of_stress && by_stress(laws_, region);
-        // A degree more, where enough is known of the field.
-        const bool higher = own == 2 ? !reentrant : !closed && !reentrant && !triangles;
-        int degree = own + (higher ? 2 : 1);
-        std::vector<std::int32_t> slots = slots_of(elements);
-        const auto enough = [&] {
-            if (of_samples)
-                return samples_.count(elements) >= samples_per_term * static_cast<std::size_t>(Monomials::terms(own));
-            double free = Monomials::terms(degree);
-            // The others follow from equilibrium.
-            if (own == 2 && !closed && higher && balanced(elements)) free -= Monomials::terms(degree - 2);
-            return static_cast<double>(slots.size()) >= values_per_term(triangles, own) * free;
-        };
-        while (!enough()) {
-            const std::size_t before = elements.size();
-            grow(mesh_, around_, elements);
-            slots = slots_of(elements);
-            if (elements.size() > before) continue;
-            degree = own + 1;
-            break;
-        }
-        FitInput in;
-        in.centre = mesh_.nodes[node];
-        in.scale = 0;
-        for (const auto s : slots) in.scale = std::max(in.scale, distance(position(s), in.centre));
-        if (of_samples) return fit_samples(elements, own, in);
-        in.degree = degree;
-        in.region = region;
-        in.reach = reach;
-        return fit_values(elements, slots, !closed, !reentrant, in);
+    /// Of a corner.
+    [[nodiscard]] std::int32_t region_of(std::size_t slot) const {
+        return mesh_.region[static_cast<std::size_t>(around_.of(static_cast<std::int32_t>(slot)).front())];
     }
 
-    /// The sum of the elements' angles at their common node.
-    [[nodiscard]] double opening(const std::vector<std::int32_t>& elements, std::size_t node) const {
-        double sum = 0;
-        for (const auto element : elements) {
-            const auto e = static_cast<std::size_t>(element);
-            const auto nodes = mesh_.element(e);
-            const auto corners = static_cast<std::size_t>(corner_count(mesh_.kinds[e]));
-            for (std::size_t c = 0; c < corners; ++c) {
-                if (static_cast<std::size_t>(nodes[c]) != node) continue;
-                const Vec2 a = mesh_.nodes[static_cast<std::size_t>(nodes[(c + 1) % corners])] - mesh_.nodes[node],
-                           b = mesh_.nodes[static_cast<std::size_t>(nodes[(c + corners - 1) % corners])] -
-                               mesh_.nodes[node];
-                sum += std::atan2(cross(a, b), dot(a, b));
-            }
+    /// `patch` has the elements right round the corner, and grows if they are too few.
+    [[nodiscard]] Patch fit(std::size_t slot, NodePatch& patch, FitInput& in) const {
+        in.region = region_of(slot);
+        in.centre = position(static_cast<std::int32_t>(slot));
+        const int own = polynomial_degree(mesh_.kinds[static_cast<std::size_t>(patch.elements().front())]);
+        const bool triangles = patch.all_triangles();
+        // Right round a node the values are enough, and cheaper by far.
+        const bool closed = patch.closed();
+        const bool reentrant = !closed && patch.angle() > (1 + reentrant_share) * std::numbers::pi;
+        in.reach = patch.mean_size() * (closed ? closed_reach : 1);
+        const bool of_samples = of_stress && by_stress(laws_, in.region);
+        // A degree more, where enough is known of the field.
+        const bool higher = own == 2 ? !reentrant : !closed && !reentrant && !triangles;
+        in.degree = own + (higher ? 2 : 1);
+        const auto enough = [&] {
+            if (of_samples)
+                return samples_.count(patch.elements()) >=
+                       samples_per_term * static_cast<std::size_t>(Monomials::terms(own));
+            double free = Monomials::terms(in.degree);
+            // The others follow from equilibrium.
+            if (own == 2 && !closed && higher && balanced(patch.elements())) free -= Monomials::terms(in.degree - 2);
+            return static_cast<double>(patch.slots().size()) >= values_per_term(triangles, own) * free;
+        };
+        while (!enough()) {
+            if (patch.grow()) continue;
+            in.degree = own + 1;
+            break;
         }
-        return sum;
+        in.scale = 0;
+        for (const auto s : patch.slots()) in.scale = std::max(in.scale, distance(position(s), in.centre));
+        if (of_samples) return fit_samples(patch.elements(), own, in);
+        return fit_values(patch, !closed, !reentrant, in);
     }
 
     [[nodiscard]] const Vec2& position(std::int32_t slot) const {
         return mesh_.nodes[static_cast<std::size_t>(mesh_.node_of_slot[static_cast<std::size_t>(slot)])];
-    }
-
-    [[nodiscard]] std::vector<std::int32_t> slots_of(const std::vector<std::int32_t>& elements) const {
-        std::vector<std::int32_t> slots;
-        slots.reserve(64);
-        std::array<std::int32_t, 256> table;  // of what is there, so that patches need no sorting
-        table.fill(-1);
-        const auto is_new = [&](std::int32_t slot) {
-            auto at = static_cast<std::uint32_t>(slot) * 2654435769U >> 24;
-            while (table[at] >= 0 && table[at] != slot) at = (at + 1) % table.size();
-            const bool found = table[at] == slot;
-            table[at] = slot;
-            return !found;
-        };
-        for (const auto e : elements)
-            for (const auto slot : mesh_.slots_of(static_cast<std::size_t>(e)))
-                if (slots.size() < table.size() / 2 ? is_new(slot)
-                                                    : std::find(slots.begin(), slots.end(), slot) == slots.end())
-                    slots.push_back(slot);
-        return slots;
     }
 
     [[nodiscard]] bool balanced(const std::vector<std::int32_t>& elements) const {
@@ -369,10 +302,11 @@ class Recovery {
     }
 
     /// Of the values at nodes, and of equilibrium and what is known on the outline where they are wanted.
-    [[nodiscard]] Patch fit_values(const std::vector<std::int32_t>& elements, const std::vector<std::int32_t>& slots,
-                                   bool equilibrium, bool outline, FitInput& in) const {
-        in.nodes.reserve(slots.size());
-        for (const auto slot : slots) {
+    [[nodiscard]] Patch fit_values(const NodePatch& patch, bool equilibrium, bool outline, FitInput& in) const {
+        in.nodes.clear();
+        in.balances.clear();
+        in.sides.clear();
+        for (const auto slot : patch.slots()) {
             const auto s = static_cast<std::size_t>(slot);
             FitInput::Node node{position(slot), {}, 0};
             if constexpr (of_stress)
@@ -381,7 +315,7 @@ class Recovery {
                 node.potential = solution_.potential[s];
             in.nodes.push_back(node);
         }
-        for (const auto element : elements) {
+        for (const auto element : patch.elements()) {
             if (!equilibrium) break;
             const auto e = static_cast<std::size_t>(element);
             if (loads_.known_inside(e)) add_balances(e, in);
@@ -395,11 +329,12 @@ class Recovery {
     }
 
     void add_balances(std::size_t e, FitInput& in) const {
-        for (const Vec2& xi : balance_points(mesh_.kinds[e])) {
-            const ElementPoint p = evaluate(mesh_.kinds[e], mesh_.positions(e), xi);
+        const auto positions = mesh_.positions(e);
+        for (const auto& at : balance_points(mesh_.kinds[e])) {
+            const ElementPoint p = evaluate(mesh_.kinds[e], positions, at);
             FitInput::Balance balance;
             balance.position = p.position;
-            balance.size = mesh_.size_of(e);
+            balance.size = around_.size_of(static_cast<std::int32_t>(e));
             if (of_stress) {
                 balance.temperature_change = slot_value(mesh_, solution_.temperature_change, e, p);
                 balance.temperature_gradient = slot_gradient(mesh_, solution_.temperature_change, e, p);
@@ -433,11 +368,10 @@ class Recovery {
     const Mesh& mesh_;
     const Laws& laws_;
     const Solution& solution_;
-    NodeElements around_;
+    CornerElements around_;
     Samples samples_;
     const ActingLoads& loads_;
     mutable std::mutex formulas_;  ///< evaluators keep what they are working on
-    std::vector<std::int32_t> region_of_corner_;
     std::vector<std::int32_t> side_loads_of_, next_side_;  ///< lists of the sides of each element
 };
 

@@ -38,12 +38,8 @@ double seconds_since(std::chrono::steady_clock::time_point start) {
 
 template <class Work>
 void in_pieces(std::size_t size, Work work) {
-    const std::size_t pieces = (size + piece_size - 1) / piece_size;
-    if (pieces <= 1) {
-        if (size > 0) work(std::size_t{0}, std::size_t{0}, size);
-        return;
-    }
-    in_parallel(pieces, [&](std::size_t p) { work(p, p * piece_size, std::min(size, (p + 1) * piece_size)); });
+    in_parallel_pieces(size, piece_size,
+                       [&](std::size_t begin, std::size_t end) { work(begin / piece_size, begin, end); });
 }
 
 /// The sum of pieces, each summed by itself: the same for any number of threads.
