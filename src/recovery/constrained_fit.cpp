@@ -171,56 +171,83 @@ Tensor4 given_stress(const Laws& laws, std::int32_t region, double ezz, double c
     return laws.of(region).elastic.stress({0, 0, 0, ezz}, change);
 }
 
+/// The forces that equilibrium lacks, as rows, where no loads act and no strain is given.
+template <int terms>
+std::array<Row<terms>, 2> missing_forces(const Laws& laws, const FitInput& in, const Vec2& position) {
+    const Matrix4& d = laws.of(in.region).elastic.stiffness;
+    const Curvatures bend(in.degree, position, in.centre, in.scale);
+    std::array<Row<terms>, 2> missing;
+    for (int i = 0; i < terms; ++i) {
+        const auto k = static_cast<std::size_t>(i);
+        const int v = terms + i;
+        missing[0][i] = d[0][0] * bend.xx[k] + (d[0][2] + d[2][0]) * bend.xy[k] + d[2][2] * bend.yy[k];
+        missing[0][v] = d[0][1] * bend.xy[k] + d[0][2] * bend.xx[k] + d[2][1] * bend.yy[k] + d[2][2] * bend.xy[k];
+        missing[1][i] = d[2][0] * bend.xx[k] + d[2][2] * bend.xy[k] + d[1][0] * bend.xy[k] + d[1][2] * bend.yy[k];
+        missing[1][v] = d[2][1] * bend.xy[k] + d[2][2] * bend.xx[k] + d[1][1] * bend.yy[k] + d[1][2] * bend.xy[k];
+    }
+    if (!laws.axisymmetric()) return missing;
+    const Monomials m(in.degree, position, in.centre, in.scale);
+    const double r = position[0];
+    for (int i = 0; i < terms; ++i) {  // the derivatives of ux / r
+        const auto k = static_cast<std::size_t>(i);
+        const double by_x = m.x[k] / r - m.value[k] / (r * r), by_y = m.y[k] / r;
+        missing[0][i] += d[0][3] * by_x + d[2][3] * by_y;
+        missing[1][i] += d[2][3] * by_x + d[1][3] * by_y;
+    }
+    const StressRows<terms> rows = stress_rows<terms>(laws, in.region, m, r);
+    missing[0] += (rows[0] - rows[3]) / r;
+    missing[1] += rows[2] / r;
+    return missing;
+}
+
+/// The forces that a strain zz that is given, heat and loads bring.
+Vec2 given_forces(const Laws& laws, const AxialStrain& axial, std::int32_t region, const FitInput::Balance& s) {
+    const ElasticLaw& law = laws.of(region).elastic;
+    const Matrix4& d = law.stiffness;
+    Tensor4 heat{};  // stress per degree
+    for (std::size_t c = 0; c < 4; ++c)
+        for (std::size_t e = 0; e < 4; ++e) heat[c] += d[c][e] * law.expansion[e];
+    const Vec2 tilt = laws.plane == Plane::generalised_strain ? axial.tilt : Vec2{};
+    const Vec2& g = s.temperature_gradient;
+    Vec2 have{{d[0][3] * tilt[0] + d[2][3] * tilt[1] - heat[0] * g[0] - heat[2] * g[1],
+               d[2][3] * tilt[0] + d[1][3] * tilt[1] - heat[2] * g[0] - heat[1] * g[1]}};
+    if (laws.axisymmetric()) {
+        const Tensor4 given = given_stress(laws, region, 0, s.temperature_change);
+        have += Vec2{{given[0] - given[3], given[2]}} / s.position[0];
+    }
+    return have + s.load.force;
+}
+
 template <int terms>
 std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& axial, const FitInput& in) {
-    const ElasticLaw& law = laws.of(in.region).elastic;
-    const Matrix4& d = law.stiffness;
     const bool round = laws.axisymmetric();
     // Displacements, tractions and forces are compared as strains.
-    const double modulus = d[2][2];
+    const double modulus = laws.of(in.region).elastic.stiffness[2][2];
     LeastSquares<terms, 2> fit;
     const double by_scale = 1 / in.scale, by_reach2 = 1 / (in.reach * in.reach);
     for (const auto& n : in.nodes) {
         const Vec2 at = (n.position - in.centre) * by_scale;
         fit.add({at[0], at[1], nearness(in, n.position) * by_reach2, {n.displacement[0], n.displacement[1]}});
     }
+    // Equilibrium, times the elements' sizes. Of polynomials of the second degree it asks the same everywhere: then it is
+    // one equation, with the mean of what is wanted.
+    const bool same_everywhere = terms == Monomials::terms(2) && !round;
+    Vec2 wanted_sum;
+    double weight_sum = 0;
     for (const auto& s : in.balances) {
-        const double near = nearness(in, s.position);
-        const Monomials m(in.degree, s.position, in.centre, in.scale);
-        const Curvatures bend(in.degree, s.position, in.centre, in.scale);
-        // Equilibrium, times the element's size
-        const double w = weight_of_equilibrium / modulus * s.size;
-        std::array<Row<terms>, 2> missing{Row<terms>::Zero(), Row<terms>::Zero()};
-        for (int i = 0; i < terms; ++i) {
-            const auto k = static_cast<std::size_t>(i);
-            const int v = terms + i;
-            missing[0][i] = d[0][0] * bend.xx[k] + (d[0][2] + d[2][0]) * bend.xy[k] + d[2][2] * bend.yy[k];
-            missing[0][v] = d[0][1] * bend.xy[k] + d[0][2] * bend.xx[k] + d[2][1] * bend.yy[k] + d[2][2] * bend.xy[k];
-            missing[1][i] = d[2][0] * bend.xx[k] + d[2][2] * bend.xy[k] + d[1][0] * bend.xy[k] + d[1][2] * bend.yy[k];
-            missing[1][v] = d[2][1] * bend.xy[k] + d[2][2] * bend.xx[k] + d[1][1] * bend.yy[k] + d[1][2] * bend.xy[k];
-            if (round) {  // the derivatives of ux / r
-                const double r = s.position[0], by_x = m.x[k] / r - m.value[k] / (r * r), by_y = m.y[k] / r;
-                missing[0][i] += d[0][3] * by_x + d[2][3] * by_y;
-                missing[1][i] += d[2][3] * by_x + d[1][3] * by_y;
-            }
+        const double w = weight_of_equilibrium / modulus * s.size, weight = w * w * nearness(in, s.position);
+        const Vec2 wanted = -given_forces(laws, axial, in.region, s);
+        if (same_everywhere) {
+            wanted_sum += wanted * weight;
+            weight_sum += weight;
+            continue;
         }
-        Tensor4 heat{};  // stress per degree
-        for (std::size_t c = 0; c < 4; ++c)
-            for (std::size_t e = 0; e < 4; ++e) heat[c] += d[c][e] * law.expansion[e];
-        const Vec2 tilt = laws.plane == Plane::generalised_strain ? axial.tilt : Vec2{};
-        const Vec2& g = s.temperature_gradient;
-        Vec2 have{{d[0][3] * tilt[0] + d[2][3] * tilt[1] - heat[0] * g[0] - heat[2] * g[1],
-                   d[2][3] * tilt[0] + d[1][3] * tilt[1] - heat[2] * g[0] - heat[1] * g[1]}};
-        if (round) {
-            const double r = s.position[0];
-            const StressRows<terms> rows = stress_rows<terms>(laws, in.region, m, r);
-            const Tensor4 given = given_stress(laws, in.region, 0, s.temperature_change);
-            missing[0] += (rows[0] - rows[3]) / r;
-            missing[1] += rows[2] / r;
-            have[0] += (given[0] - given[3]) / r;
-            have[1] += given[2] / r;
-        }
-        for (std::size_t c = 0; c < 2; ++c) fit.add(w * missing[c], w * (-s.load.force[c] - have[c]), near);
+        const auto rows = missing_forces<terms>(laws, in, s.position);
+        for (std::size_t c = 0; c < 2; ++c) fit.add(rows[c], wanted[c], weight);
+    }
+    if (weight_sum > 0) {
+        const auto rows = missing_forces<terms>(laws, in, in.centre);
+        for (std::size_t c = 0; c < 2; ++c) fit.add(rows[c], wanted_sum[c] / weight_sum, weight_sum);
     }
     for (const auto& side : in.sides) {
         for (const std::size_t k : used_points) {

@@ -59,6 +59,31 @@ std::array<Vec2, 2> directions(Free free, const Vec2& normal) {
     return {};
 }
 
+/// Of the boundary's sides, those that only one element has: the part's inner edges are in that list, too.
+std::vector<char> outer_sides(const Mesh& mesh) {
+    std::vector<char> marked(mesh.nodes.size(), 0);
+    for (const auto& side : mesh.boundary)
+        for (const int end : {0, 1}) marked[static_cast<std::size_t>(side.nodes[static_cast<std::size_t>(end)])] = 1;
+    using Ends = std::pair<std::int32_t, std::int32_t>;
+    std::vector<Ends> sides;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto corners = mesh.element(e).first(static_cast<std::size_t>(corner_count(mesh.kinds[e])));
+        for (std::size_t c = 0; c < corners.size(); ++c) {
+            const auto a = corners[c], b = corners[c + 1 == corners.size() ? 0 : c + 1];
+            if (marked[static_cast<std::size_t>(a)] && marked[static_cast<std::size_t>(b)])
+                sides.push_back(std::minmax(a, b));
+        }
+    }
+    std::sort(sides.begin(), sides.end());
+    std::vector<char> outer;
+    for (const auto& side : mesh.boundary) {
+        const auto [first, last] =
+            std::equal_range(sides.begin(), sides.end(), Ends(std::minmax(side.nodes[0], side.nodes[1])));
+        outer.push_back(last - first == 1);
+    }
+    return outer;
+}
+
 }  // namespace
 
 ActingLoads::ActingLoads(const Mesh& mesh, const Study& study, const Laws& laws, const std::string& load_case) {
@@ -107,17 +132,7 @@ void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& l
                              const std::vector<Part>& on_outline, bool remote_forces) {
     std::vector<MeanMotion> means;
     for (const auto& r : study.remotes) means.push_back(r.rigid ? MeanMotion{} : mean_motion(mesh, r.on, laws));
-    std::vector<char> outer(mesh.boundary.size(), 1);
-    // The part's inner edges have their side on one element only, too: those whose nodes another element has.
-    const NodeElements around = node_elements(mesh);
-    for (std::size_t b = 0; b < mesh.boundary.size(); ++b) {
-        const auto& side = mesh.boundary[b];
-        const auto first = around.of(static_cast<std::size_t>(side.nodes[0])),
-                   second = around.of(static_cast<std::size_t>(side.nodes[1]));
-        std::vector<std::int32_t> common;
-        std::set_intersection(first.begin(), first.end(), second.begin(), second.end(), std::back_inserter(common));
-        outer[b] = common.size() == 1;
-    }
+    const std::vector<char> outer = outer_sides(mesh);
     for (std::size_t b = 0; b < mesh.boundary.size(); ++b) {
         if (!outer[b]) continue;
         const auto& side = mesh.boundary[b];
