@@ -229,8 +229,8 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
         const Vec2 at = (n.position - in.centre) * by_scale;
         fit.add({at[0], at[1], nearness(in, n.position) * by_reach2, {n.displacement[0], n.displacement[1]}});
     }
-    // Equilibrium, times the elements' sizes. Of polynomials of the second degree it asks the same everywhere: then it is
-    // one equation, with the mean of what is wanted.
+    // Equilibrium, times the elements' sizes. Of polynomials of the second degree it asks the same everywhere: then it
+    // is one equation, with the mean of what is wanted.
     const bool same_everywhere = terms == Monomials::terms(2) && !round;
     Vec2 wanted_sum;
     double weight_sum = 0;

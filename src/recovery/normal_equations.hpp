@@ -26,8 +26,8 @@ class NormalEquations {
         if (++count_ == together) square();
     }
 
-    /// Coefficients that nothing determines are kept small: `ridge` is a share of the largest square. Those that rounding
-    /// leaves without any are zero.
+    /// Coefficients that nothing determines are kept small: `ridge` is a share of the largest square. Those that
+    /// rounding leaves without any are zero.
     [[nodiscard]] Answers solve(double ridge) {
         for (; count_ > 0; square())
             for (; count_ < together; ++count_) std::fill_n(pending_[count_], width, 0.0);

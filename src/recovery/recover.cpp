@@ -371,7 +371,7 @@ class Recovery {
     CornerElements around_;
     Samples samples_;
     const ActingLoads& loads_;
-    mutable std::mutex formulas_;  ///< evaluators keep what they are working on
+    mutable std::mutex formulas_;                          ///< evaluators keep what they are working on
     std::vector<std::int32_t> side_loads_of_, next_side_;  ///< lists of the sides of each element
 };
 
