@@ -145,25 +145,23 @@ void with_terms(int degree, Act act) {
 /// A row over the coefficients of ux, then of uy.
 template <int terms>
 using Row = typename LeastSquares<terms, 2>::Row;
-/// Each stress component as a row.
-template <int terms>
-using StressRows = std::array<Row<terms>, 4>;
 
-/// Without thermal strain.
+/// A sum of the stress components, each times its share, as a row; without thermal strain.
 template <int terms>
-StressRows<terms> stress_rows(const Laws& laws, std::int32_t region, const Monomials& m, double radius) {
+Row<terms> stress_row(const Laws& laws, std::int32_t region, const Monomials& m, double radius, const Tensor4& shares) {
     const Matrix4& d = laws.of(region).elastic.stiffness;
-    StressRows<terms> rows;
-    for (std::size_t c = 0; c < 4; ++c) {
-        rows[c].setZero();
-        for (int i = 0; i < terms; ++i) {
-            const auto k = static_cast<std::size_t>(i);
-            rows[c][i] = d[c][0] * m.x[k] + d[c][2] * m.y[k];
-            if (laws.axisymmetric()) rows[c][i] += d[c][3] * m.value[k] / radius;
-            rows[c][terms + i] = d[c][1] * m.y[k] + d[c][2] * m.x[k];
-        }
+    Tensor4 by_strain{};
+    for (std::size_t e = 0; e < 4; ++e)
+        for (std::size_t c = 0; c < 4; ++c) by_strain[e] += shares[c] * d[c][e];
+    Row<terms> row;
+    for (int i = 0; i < terms; ++i) {
+        const auto k = static_cast<std::size_t>(i);
+        row[i] = by_strain[0] * m.x[k] + by_strain[2] * m.y[k];
+        row[terms + i] = by_strain[1] * m.y[k] + by_strain[2] * m.x[k];
     }
-    return rows;
+    if (laws.axisymmetric())
+        for (int i = 0; i < terms; ++i) row[i] += by_strain[3] * m.value[static_cast<std::size_t>(i)] / radius;
+    return row;
 }
 
 /// What the strain zz that is known and the thermal strain bring to the stress.
@@ -194,9 +192,8 @@ std::array<Row<terms>, 2> missing_forces(const Laws& laws, const FitInput& in, c
         missing[0][i] += d[0][3] * by_x + d[2][3] * by_y;
         missing[1][i] += d[2][3] * by_x + d[1][3] * by_y;
     }
-    const StressRows<terms> rows = stress_rows<terms>(laws, in.region, m, r);
-    missing[0] += (rows[0] - rows[3]) / r;
-    missing[1] += rows[2] / r;
+    missing[0] += stress_row<terms>(laws, in.region, m, r, {1 / r, 0, 0, -1 / r});
+    missing[1] += stress_row<terms>(laws, in.region, m, r, {0, 0, 1 / r, 0});
     return missing;
 }
 
@@ -255,18 +252,16 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
             if (side.load->known[k][0] == Vec2{}) continue;
             if (round && !(p.position[0] > 0)) continue;
             const Monomials m(in.degree, p.position, in.centre, in.scale);
-            const StressRows<terms> rows = stress_rows<terms>(laws, in.region, m, p.position[0]);
             const double ezz = laws.plane == Plane::generalised_strain ? axial.at(p.position) : 0;
             const Tensor4 given = given_stress(laws, in.region, ezz, side.temperature_change[k]);
-            const std::array<Row<terms>, 2> traction{p.normal[0] * rows[0] + p.normal[1] * rows[2],
-                                                     p.normal[0] * rows[2] + p.normal[1] * rows[1]};
-            const Vec2 have{
-                {p.normal[0] * given[0] + p.normal[1] * given[2], p.normal[0] * given[2] + p.normal[1] * given[1]}};
-            const double w = weight_of_outline / modulus;
+            const double w = weight_of_outline / modulus, weight = w * w * nearness(in, p.position);
             for (const Vec2& t : side.load->known[k]) {
                 if (t == Vec2{}) continue;
-                fit.add(w * (t[0] * traction[0] + t[1] * traction[1]), w * dot(t, side.load->traction[k] - have),
-                        nearness(in, p.position));
+                const Vec2& n = p.normal;  // the traction along t
+                const Tensor4 shares{t[0] * n[0], t[1] * n[1], t[0] * n[1] + t[1] * n[0], 0};
+                double wanted = dot(t, side.load->traction[k]);
+                for (std::size_t c = 0; c < 3; ++c) wanted -= shares[c] * given[c];
+                fit.add(stress_row<terms>(laws, in.region, m, p.position[0], shares), wanted, weight);
             }
         }
     }

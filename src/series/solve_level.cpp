@@ -192,6 +192,10 @@ Level solve_level(const Study& study, const Part& part, const std::vector<Singul
             level.estimated_error = fields->error.relative();
             level.quantities = evaluate_quantities(study, mesh, laws, fields->cases);
             level.goals = estimate_goals(study, level.quantities, mesh, *solver, fields->cases);
+            for (auto& c : fields->cases) {  // results hold the values at the slots only
+                c.stress.patches = {};
+                c.flux.patches = {};
+            }
             level.costs.push_back(meter.finish());
         }
         const Solution& s = fields->cases.front().solution;

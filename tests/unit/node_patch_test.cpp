@@ -103,7 +103,8 @@ TEST_CASE("a patch has the elements of one region round a corner, then those rou
                 std::multiset<std::int32_t> ends;
                 for (const auto e : elements) {
                     const auto corners = around.corners_of(static_cast<std::size_t>(e));
-                    const auto at = static_cast<std::size_t>(std::find(corners.begin(), corners.end(), s) - corners.begin());
+                    const auto at =
+                        static_cast<std::size_t>(std::find(corners.begin(), corners.end(), s) - corners.begin());
                     ends.insert(corners[(at + 1) % corners.size()]);
                     ends.insert(corners[(at + corners.size() - 1) % corners.size()]);
                 }
