@@ -180,7 +180,7 @@ class Report {
             out_ +=
                 "<p class=\"faint\">There the exact stress or flux rises as r<sup>λ-1</sup> without limit: a peak that "
                 "sits on one grows with every finer mesh.</p>\n" +
-                html_table(singular_table(result_));
+                html_table(singular_table(study_, result_));
     }
 
     void balance() {

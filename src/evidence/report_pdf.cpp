@@ -40,7 +40,7 @@ class Document {
         if (result_.singular_places.empty())
             paper_.paragraph(
                 "None: no corner, support end, junction of materials or load makes a stress or flux infinite.");
-        paper_.table(singular_table(result_));
+        paper_.table(singular_table(study_, result_));
         paper_.heading("Loads and reactions");
         paper_.table(loads_table(study_, result_));
         fields();

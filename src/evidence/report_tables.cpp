@@ -316,14 +316,17 @@ Table loads_table(const Study& study, const StudyResult& result) {
             headings, rows};
 }
 
-Table singular_table(const StudyResult& result) {
+Table singular_table(const Study& study, const StudyResult& result) {
     Rows rows;
     for (const auto& p : result.singular_places)
         rows.push_back(
             {text_cell(fmt::format("({}, {})", sensible(p.point.position[0]), sensible(p.point.position[1]))),
              words_cell(p.point.cause),
              number_cell(p.point.exponent, p.point.exponent > 0 ? fmt::format("{:.3f}", p.point.exponent) : "0"),
-             text_cell(p.shows ? "shows" : "does not show"), words_cell(p.advice)});
+             words_cell(!p.shows()            ? "does not show"
+                        : study.cases.empty() ? "shows"
+                                              : fmt::format("shows in {}", fmt::join(p.shows_in, ", "))),
+             words_cell(p.advice)});
     return {"", {{"place", ""}, {"cause", ""}, {"λ", ""}, {"in this solution", ""}, {"what helps", ""}}, rows};
 }
 

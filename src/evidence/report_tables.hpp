@@ -25,7 +25,7 @@ Table cost_table(const SeriesResult& series);
 Table shared_table(const Study& study, const std::vector<SharedMeasure>& shared);
 /// Loads and reactions on the level with the most unknowns.
 Table loads_table(const Study& study, const StudyResult& result);
-Table singular_table(const StudyResult& result);
+Table singular_table(const Study& study, const StudyResult& result);
 /// The laws of the materials.
 Table materials_table(const Study& study);
 /// The sizes that the study asks for on its first mesh.

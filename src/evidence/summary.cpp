@@ -135,13 +135,15 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
         j["part"]["cleanup"].push_back({{"what", item.what}, {"at", pair(item.at)}, {"done", item.done}});
     if (opened.original) j["part"]["area_as_drawn"] = opened.original->area();
     if (!result.failed_tries.empty()) j["tries"] = notes_on_retries(result.failed_tries, study, true);
-    for (const auto& p : result.singular_places)
+    for (const auto& p : result.singular_places) {
         j["singular_places"].push_back({{"at", pair(p.point.position)},
                                         {"cause", p.point.cause},
                                         {"exponent", p.point.exponent},
                                         {"of", p.point.of_potential ? "flux" : "stress"},
-                                        {"shows", p.shows},
+                                        {"shows", p.shows()},
                                         {"advice", p.advice}});
+        if (!study.cases.empty()) j["singular_places"].back()["shows_in"] = p.shows_in;
+    }
     if (const Level* enough = recommended_level(study, result))
         j["recommended"] = {{"series", enough->series}, {"level", enough->index}, {"unknowns", enough->unknowns}};
     j["shared"] = shared_json(result.shared);

@@ -390,6 +390,12 @@ std::string unit_of(const Study& study, const QuantitySpec& q) {
     return unit.empty() ? size : unit + " " + size;
 }
 
+std::size_t place_of_case(const std::vector<CaseFields>& cases, const std::string& load_case) {
+    const auto found = std::find_if(cases.begin(), cases.end(),
+                                    [&](const CaseFields& c) { return c.solution.load_case == load_case; });
+    return found == cases.end() ? 0 : static_cast<std::size_t>(found - cases.begin());
+}
+
 std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& mesh, const Laws& laws,
                                                const std::vector<CaseFields>& cases) {
     std::vector<QuantityValue> out;
@@ -402,9 +408,7 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
     };
     for (const auto& q : study.quantities) {
         QuantityValue v{q.name, 0, 0, std::nullopt};
-        const auto chosen = std::find_if(cases.begin(), cases.end(),
-                                         [&](const CaseFields& c) { return c.solution.load_case == q.load_case; });
-        const FieldSource f{mesh, laws, chosen == cases.end() ? cases.front() : *chosen, q.about, q.origin};
+        const FieldSource f{mesh, laws, cases[place_of_case(cases, q.load_case)], q.about, q.origin};
         if (q.formula) {
             v.value = FormulaEvaluator(*q.formula, study.path.string(), names).with(values);
         } else if (q.field == Field::strain_energy) {

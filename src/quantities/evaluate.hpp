@@ -21,6 +21,9 @@ struct CaseFields {
     RecoveredFlux flux{};      ///< empty: not solved for
 };
 
+/// The place of a load case; the first where it is not among them, as where a study has no cases.
+std::size_t place_of_case(const std::vector<CaseFields>& cases, const std::string& load_case);
+
 /// What fields are made from.
 struct FieldSource {
     const Mesh& mesh;

@@ -164,7 +164,8 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
         for (const auto& l : s.levels)
             if (!finest || l.unknowns > finest->unknowns) finest = &l;
     if (finest)
-        result.singular_places = singular_places(*finest->fields, runner.singular().list, runner.singular().near);
+        result.singular_places =
+            singular_places(study, *finest->fields, runner.singular().list, runner.singular().near);
     result.shared = shared_measures(study, part, result.series);
     return result;
 }

@@ -29,12 +29,11 @@ double size_at(const Mesh& mesh, const Vec2& point, double near) {
 
 /// Slope of the logarithms of the elements' stress or flux over those of the distance, by least squares with a level of
 /// its own for each material, since stress jumps between them; NaN: too few.
-double slope_towards(const LevelFields& fields, const SingularPoint& point, double near) {
+double slope_towards(const LevelFields& fields, const Solution& s, const SingularPoint& point, double near) {
     struct Sums {
         double n = 0, x = 0, y = 0, xx = 0, xy = 0;
     };
     const Mesh& mesh = fields.mesh;
-    const Solution& s = fields.cases.front().solution;
     const double size = size_at(mesh, point.position, near);
     std::vector<Sums> sums(mesh.region_names.size());
     for (std::size_t e = 0; e < mesh.element_count() && size > 0; ++e) {
@@ -62,24 +61,30 @@ double slope_towards(const LevelFields& fields, const SingularPoint& point, doub
     return n >= 6 && spread > 0 ? together / spread : NAN;
 }
 
-bool shows(const LevelFields& fields, const SingularPoint& point, const std::vector<SingularPoint>& all, double near) {
-    const Solution& s = fields.cases.front().solution;
-    if (point.exponent <= 0) return true;  // a force at a point
+bool shows(const LevelFields& fields, const CaseSpec& load_case, const Solution& s, const SingularPoint& point,
+           const std::vector<SingularPoint>& all, double near) {
+    if (point.kind == SingularPoint::Kind::force) return load_case.of_load(point.load) != 0;
     if (point.modes && !fields.laws.axisymmetric()) {
         const SingularFit fit(fields.mesh, fields.laws, s, point, all, near);
         if (fit.fitted()) return fit.shows();
     }
-    const double slope = slope_towards(fields, point, near);
+    const double slope = slope_towards(fields, s, point, near);
     return slope < least_slope * (point.exponent - 1);
 }
 
 }  // namespace
 
-std::vector<SingularPlace> singular_places(const LevelFields& fields, const std::vector<SingularPoint>& points,
-                                           double near) {
+std::vector<SingularPlace> singular_places(const Study& study, const LevelFields& fields,
+                                           const std::vector<SingularPoint>& points, double near) {
     std::vector<SingularPlace> out;
     out.reserve(points.size());
-    for (const auto& p : points) out.push_back({p, shows(fields, p, points, near), advice_for(p.kind)});
+    for (const auto& p : points) {
+        SingularPlace place{p, {}, advice_for(p.kind)};
+        for (const auto& c : study.cases_to_solve())
+            if (shows(fields, c, fields.cases[place_of_case(fields.cases, c.name)].solution, p, points, near))
+                place.shows_in.push_back(c.name);
+        out.push_back(std::move(place));
+    }
     return out;
 }
 
@@ -89,8 +94,10 @@ std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& val
         return {};
     const bool flux = is_of_potential(quantity.field) && quantity.field != Field::potential;
     if (!flux && !is_of_stress(quantity.field)) return {};
+    const std::string& load_case = fields.cases[place_of_case(fields.cases, quantity.load_case)].solution.load_case;
     for (const auto& place : places) {
-        if ((!place.shows && !grows) || place.point.of_potential != flux) continue;
+        const bool shows = std::find(place.shows_in.begin(), place.shows_in.end(), load_case) != place.shows_in.end();
+        if ((!shows && !grows) || place.point.of_potential != flux) continue;
         const double gap = distance(*value.position, place.point.position);
         if (gap > beside * size_at(fields.mesh, place.point.position, near)) continue;
         return fmt::format(

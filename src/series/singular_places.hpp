@@ -12,19 +12,21 @@ namespace dotsift {
 
 struct SingularPlace {
     SingularPoint point;
-    bool shows = false;  ///< the solution rises towards it
+    std::vector<std::string> shows_in;  ///< the load cases whose solution rises towards it; "" where there are none
     std::string advice;
+    [[nodiscard]] bool shows() const { return !shows_in.empty(); }
 };
 
-/// Every singular point with what the level's first case shows of it: where modes are known, that they are needed to
-/// describe the displacement (see SingularFit); elsewhere, that stress or flux rises towards it with at least half of
-/// what the exponent says.
+/// Every singular point with what a level's cases show of it: of a force at a point, that it acts; where modes are
+/// known, that they are needed to describe the displacement (see SingularFit); elsewhere, that stress or flux rises
+/// towards it with at least half of what the exponent says.
 /// `near` is the distance within which a node is the point.
-std::vector<SingularPlace> singular_places(const LevelFields& fields, const std::vector<SingularPoint>& points,
-                                           double near);
+std::vector<SingularPlace> singular_places(const Study& study, const LevelFields& fields,
+                                           const std::vector<SingularPoint>& points, double near);
 
 /// Why a quantity has no limit on ever finer meshes: it is a largest or smallest stress or flux and sits on a singular
-/// place that shows, or, if its values grow from mesh to mesh (`grows`), on one that might. Empty if it does not.
+/// place that shows in its load case, or, if its values grow from mesh to mesh (`grows`), on one that might. Empty if
+/// it does not.
 std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& value, const LevelFields& fields,
                           const std::vector<SingularPlace>& places, double near, bool grows);
 

@@ -131,9 +131,7 @@ std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, cons
     for (std::size_t q = 0; q < out.size(); ++q) {
         const QuantitySpec& spec = study.quantities[q];
         if (!spec.dual) continue;
-        const auto found = std::find_if(cases.begin(), cases.end(),
-                                        [&](const CaseFields& c) { return c.solution.load_case == spec.load_case; });
-        out[q] = estimate_goal(spec, values[q], study, mesh, solver, found == cases.end() ? cases.front() : *found);
+        out[q] = estimate_goal(spec, values[q], study, mesh, solver, cases[place_of_case(cases, spec.load_case)]);
         const bool drives = std::any_of(study.series.begin(), study.series.end(),
                                         [&](const SeriesSpec& s) { return s.driven_by(spec.name); });
         if (out[q] || !drives) continue;

@@ -75,7 +75,7 @@ bool has_target(const SeriesSpec& s) {
 std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
     const Level& last = done.levels.back();
     const LevelFields& finest = *last.fields;
-    const auto places = singular_places(finest, singular.list, singular.near);
+    const auto places = singular_places(study, finest, singular.list, singular.near);
     int degree = polynomial_degree(finest.mesh.kinds.front());
     for (const auto kind : finest.mesh.kinds) degree = std::min(degree, polynomial_degree(kind));
     std::vector<QuantityVerdict> verdicts;

@@ -48,9 +48,15 @@ class PointFinder {
         for (std::size_t v = 0; v < rays_.size(); ++v)
             if (!rays_[v].empty()) look_at(v);
         for (const auto& load : study_.loads)
-            if (load.kind == LoadKind::point && load.at)
-                found_.push_back({SingularPoint::Kind::force, *load.at, 0, false, "the point of the force " + load.name,
-                                  nullptr, 0});
+            if (load.kind == LoadKind::point && load.at) {
+                SingularPoint p;
+                p.kind = SingularPoint::Kind::force;
+                p.position = *load.at;
+                p.exponent = 0;
+                p.load = load.name;
+                p.cause = "the point of the force " + load.name;
+                found_.push_back(std::move(p));
+            }
         return std::move(found_);
     }
 

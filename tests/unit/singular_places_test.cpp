@@ -63,7 +63,7 @@ TEST_CASE("of twenty sharp notches none is missed, of twenty round ones none is 
             (gap(low) * gap(m) <= 0 ? high : low) = m;
         }
         CHECK(place.point.exponent == doctest::Approx(low).epsilon(0.001));
-        CHECK(place.shows);
+        CHECK(place.shows());
         const auto& verdicts = sharp.series.front().verdicts;
         CHECK(verdicts[0].verdict == Verdict::unbounded);
         CHECK(has(verdicts[0].sentence, "does not converge"));
@@ -95,7 +95,31 @@ TEST_CASE("a singular point that the load does not wake does not show, and a pea
     // Without a load its corners are at rest.
     std::string still = bar;
     still.replace(still.find("traction = [1, 0]"), 17, "traction = [0, 0]");
-    for (const auto& p : run(still).singular_places) CHECK(!p.shows);
+    for (const auto& p : run(still).singular_places) CHECK(!p.shows());
+}
+
+TEST_CASE("each load case is judged by what shows in its own solution") {
+    // A bar between fixed ends: only the pull wakes the corners of its left end; the force acts in the last case alone.
+    const auto r = run(
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = "
+        "\"right\" }\n[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.wall]\non = \"left\"\nhold = "
+        "\"fixed\"\n[load.rest]\non = \"right\"\ntraction = [0, 0]\n[load.pull]\non = \"right\"\ntraction = [1, 0]\n"
+        "[load.prick]\nat = [4, 2]\nforce = [0, -1]\n[case.still]\nfactors = { rest = 1 }\n[case.pulled]\nfactors = { "
+        "pull = 1 }\n"
+        "[case.pricked]\nfactors = { prick = 1 }\n"
+        "[quantity.still]\nof = \"max_principal\"\non = \"left\"\ncase = \"still\"\n"
+        "[quantity.pulled]\nof = \"max_principal\"\non = \"left\"\ncase = \"pulled\"\n"
+        "[size]\nglobal = 0.4\n[series.u]\nkind = \"uniform\"\nmost_levels = 3\n");
+    REQUIRE(r.singular_places.size() == 3);
+    for (const auto& p : r.singular_places) {
+        const bool force = p.point.kind == SingularPoint::Kind::force;
+        CHECK(std::count(p.shows_in.begin(), p.shows_in.end(), "still") == 0);
+        CHECK(std::count(p.shows_in.begin(), p.shows_in.end(), "pulled") == (force ? 0 : 1));
+        if (force) CHECK(p.shows_in == std::vector<std::string>{"pricked"});
+    }
+    const auto& v = r.series.front().verdicts;
+    CHECK(v[0].verdict == Verdict::no_target);
+    CHECK(v[1].verdict == Verdict::unbounded);
 }
 
 TEST_CASE("junctions, support ends, single forces, slits and heated corners; and their harmless likes") {
