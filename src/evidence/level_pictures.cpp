@@ -150,10 +150,29 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
     return r;
 }
 
+namespace {
+
+/// What fields are made from, on another mesh.
+CaseFields carried(const Mesh& from, const CaseFields& fields, const Mesh& to) {
+    const Solution& s = fields.solution;
+    CaseFields out;
+    if (!s.displacement.empty()) out.solution.displacement = carry_nodes(from, s.displacement, to);
+    if (!s.potential.empty()) out.solution.potential = carry_slots(from, s.potential, to, CarryRule::consistent);
+    if (!s.temperature_change.empty())
+        out.solution.temperature_change = carry_slots(from, s.temperature_change, to, CarryRule::consistent);
+    if (!fields.stress.slots.empty()) out.stress.slots = carry_slots(from, fields.stress.slots, to);
+    if (!fields.flux.slots.empty()) out.flux.slots = carry_slots(from, fields.flux.slots, to);
+    return out;
+}
+
+}  // namespace
+
 std::vector<double> change_of(Field field, const LevelFields& before, const LevelFields& now) {
+    // Components are carried: between nodes a principal stress or a magnitude is not what those of the nodes say.
+    const CaseFields old = carried(before.mesh, before.source().fields, now.mesh);
     auto values = slot_field(field, now.source());
-    const auto carried = carry_slots(before.mesh, slot_field(field, before.source()), now.mesh, CarryRule::consistent);
-    for (std::size_t k = 0; k < values.size(); ++k) values[k] -= carried[k];
+    const auto old_values = slot_field(field, {now.mesh, now.laws, old, {}});
+    for (std::size_t k = 0; k < values.size(); ++k) values[k] -= old_values[k];
     return values;
 }
 
