@@ -32,6 +32,19 @@ double largest_change(const Study& study, const Level& before, const Level& now)
     return largest;
 }
 
+/// Largest grid convergence index of the same quantities; infinite if one of them has none.
+double largest_gci(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
+    const auto verdicts = judge(study, done, singular);
+    const bool any = std::any_of(verdicts.begin(), verdicts.end(), [](const auto& v) { return v.has_target; });
+    double largest = 0;
+    for (const auto& v : verdicts) {
+        const Convergence& c = v.convergence;
+        if ((any && !v.has_target) || c.behaviour == Behaviour::settled || c.change == 0) continue;
+        largest = std::max(largest, c.gci_fine >= 0 ? c.gci_fine : INFINITY);
+    }
+    return largest;
+}
+
 bool quantities_met(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
     const auto verdicts = judge(study, done, singular);
     return std::all_of(verdicts.begin(), verdicts.end(),
@@ -69,7 +82,7 @@ double least_exponent(const QuantitySpec& quantity, const std::vector<SingularPo
 }  // namespace
 
 bool has_target(const SeriesSpec& s) {
-    return s.error_target || s.change_target || s.until_quantities;
+    return s.error_target || s.change_target || s.gci_target || s.until_quantities;
 }
 
 std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
@@ -113,6 +126,8 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
     const double error = estimated_error(study, spec, last);
     const bool error_met = spec.error_target && error <= *spec.error_target;
     const bool change_met = spec.change_target && change <= *spec.change_target;
+    const double gci = spec.gci_target && n >= levels_for_evidence ? largest_gci(study, done, singular) : INFINITY;
+    const bool gci_met = spec.gci_target && gci <= *spec.gci_target;
     const bool known = spec.until_quantities && n >= levels_for_evidence && quantities_met(study, done, singular);
     if (n >= levels_for_evidence) {
         if (error_met)
@@ -120,6 +135,9 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
                 fmt::format("the error target: estimated {} of {}", percent(error), percent(*spec.error_target))};
         if (change_met)
             return Stop{fmt::format("the change target: {} of {}", percent(change), percent(*spec.change_target))};
+        if (gci_met)
+            return Stop{fmt::format("the target of the grid convergence index: {} of {}", percent(gci),
+                                    percent(*spec.gci_target))};
         if (known) return Stop{"the targets of all quantities"};
         const bool used = (spec.budget_elements && static_cast<double>(last.mesh.elements) >=
                                                        budget_share * static_cast<double>(*spec.budget_elements)) ||
@@ -135,10 +153,10 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
         std::any_of(spec.indicators.begin(), spec.indicators.end(), is_of_field))
         return Stop{fmt::format("a field {} that shows nothing in any element: nothing is left to be refined",
                                 name_of(spec.indicator_field)),
-                    !has_target(spec) || error_met || change_met || known};
+                    !has_target(spec) || error_met || change_met || gci_met || known};
     if (nothing_left) return Stop{"an estimated error of zero: nothing is left to be refined"};
     if (const auto limit = limit_reached(spec, done, seconds))
-        return Stop{*limit, !has_target(spec) || error_met || change_met || known};
+        return Stop{*limit, !has_target(spec) || error_met || change_met || gci_met || known};
     return {};
 }
 

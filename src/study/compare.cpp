@@ -11,9 +11,9 @@ namespace dotsift {
 namespace {
 
 // Of a series: they decide where it ends, not what its levels are.
-constexpr std::array stop_keys{"most_levels",     "most_elements",  "most_unknowns", "most_seconds",
-                               "most_memory",     "error_target",   "change_target", "until_quantities",
-                               "budget_elements", "budget_unknowns"};
+constexpr std::array stop_keys{"most_levels",      "most_elements",   "most_unknowns",  "most_seconds",
+                               "most_memory",      "error_target",    "change_target",  "gci_target",
+                               "until_quantities", "budget_elements", "budget_unknowns"};
 // Sections that say how a problem is solved and what is reported of it, not what it is.
 constexpr std::array method_sections{"title", "format", "size",    "mesh",    "series", "quantity",
                                      "path",  "solver", "results", "quality", "vary"};

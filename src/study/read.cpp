@@ -193,8 +193,9 @@ class StudyReader {
 
     void check_elasticity() {
         const auto& supports = study_.supports;
-        const bool held = std::any_of(supports.begin(), supports.end(), [](const auto& s) { return s.mechanical(); }) ||
-                          !study_.remotes.empty();
+        const bool held =
+            std::any_of(supports.begin(), supports.end(), [](const auto& s) { return s.mechanical() || !s.sound; }) ||
+            !study_.remotes.empty();
         if (!held)
             problems_.add({1, 1}, "the study has no support, so the part is free to move away", "add [support.NAME]");
         const auto moves = [](const std::optional<Formula>& u) { return u && u->constant != 0.0; };

@@ -131,6 +131,7 @@ void find_physics(const Section& top, Study& study) {
 
 void read_support(const Section& s, const std::string& name, Study& study) {
     SupportSpec support;
+    const std::size_t faults = s.context().problems->count();
     support.name = name;
     support.where = s.where();
     if (!s.has("on") && !s.has("at")) s.missing("on", "say on which boundary it acts, or give a corner with at");
@@ -146,7 +147,8 @@ void read_support(const Section& s, const std::string& name, Study& study) {
     const bool values = s.has("ux") || s.has("uy") || s.has("normal");
     const bool other = s.has("potential") || support.founded();
     if (s.has("hold") && values) {
-        s.fault("hold", "stands beside prescribed displacements", "use one of them");
+        for (const auto* key : {"ux", "uy", "normal"})
+            if (s.has(key)) s.fault(key, "stands beside hold", "use one of them");
     } else if (!s.has("hold") && !values && !other) {
         s.context().problems->add(
             s.where(),
@@ -164,6 +166,7 @@ void read_support(const Section& s, const std::string& name, Study& study) {
             s.fault("hold", fmt::format("is \"{}\", which a single point cannot have", hold_names[*hold]),
                     "use ux or uy");
     }
+    support.sound = s.context().problems->count() == faults;
     study.supports.push_back(std::move(support));
 }
 
@@ -190,30 +193,20 @@ constexpr std::array load_keys{
     LoadKey{"transfer", LoadKind::transfer, false, dimension::transfer, true},
 };
 
-std::string list_of_load_keys() {
-    std::string list;
-    for (const auto& k : load_keys) list += fmt::format("{}\"{}\"", list.empty() ? "" : ", ", k.name);
-    return list;
-}
-
 void read_load(const Section& s, const std::string& name, Study& study) {
     LoadSpec load;
     load.name = name;
     load.where = s.where();
     load.about = s.point("about").value_or(Vec2{});
-    const LoadKey* key = nullptr;
-    int given = 0;
-    for (const auto& k : load_keys) {
-        if (!s.has(k.name)) continue;
-        key = &k;
-        ++given;
-    }
-    if (given != 1) {
-        s.context().problems->add(s.where(), fmt::format("[{}] needs one of {}", s.shown(), list_of_load_keys()));
+    std::vector<std::string> names;
+    for (const auto& k : load_keys) names.emplace_back(k.name);
+    const auto found = s.one_of(names);
+    if (!found) {
         load.on = s.names("on");
         study.loads.push_back(std::move(load));
         return;
     }
+    const LoadKey* key = &load_keys[*found];
     load.kind = key->kind;
     load.on = s.names("on");
     read_place(s, load.at, load.at_name);

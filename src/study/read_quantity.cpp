@@ -62,9 +62,9 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
         q.about_name = s.text("about").value_or("");
     else
         q.about = s.point("about").value_or(Vec2{});
-    if (s.has("of") == s.has("formula")) {
-        s.context().problems->add(s.where(), fmt::format("[{}] needs either \"of\" or \"formula\"", s.shown()),
-                                  "as in: of = \"von_mises\"");
+    static const std::vector<std::string> subjects{"of", "formula"};
+    if (!s.one_of(subjects, "as in: of = \"von_mises\"")) {
+        // told
     } else if (s.has("formula")) {
         for (const auto* key : {"take", "on", "at", "along", "case", "from"})
             if (s.has(key)) s.fault(key, "has no meaning beside a formula", "remove it");

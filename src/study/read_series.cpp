@@ -45,13 +45,14 @@ class SeriesReader {
         if (const auto gb = s_.positive("most_memory", dimension::none)) out_.most_memory = *gb * 1e9;
         out_.error_target = s_.positive("error_target", dimension::none);
         out_.change_target = s_.positive("change_target", dimension::none);
+        out_.gci_target = s_.positive("gci_target", dimension::none);
         out_.until_quantities = s_.flag("until_quantities").value_or(false);
         if (out_.until_quantities && std::none_of(study_.quantities.begin(), study_.quantities.end(),
                                                   [](const QuantitySpec& q) { return q.target.has_value(); }))
             s_.fault("until_quantities", "waits for quantities, but none has a target",
                      "give one a target, as in: target = \"1 %\"");
         if (adaptive && out_.strategy == Strategy::target && !out_.error_target && !out_.change_target &&
-            !out_.until_quantities)
+            !out_.gci_target && !out_.until_quantities)
             out_.error_target = default_error_target;
         return std::move(out_);
     }

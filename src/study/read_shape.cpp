@@ -15,7 +15,7 @@ namespace {
 const std::vector<std::string> primitive_names{"rectangle", "circle",  "ellipse", "polygon", "slot",
                                                "outline",   "drawing", "line",    "point"};
 const std::vector<std::string> change_names{"round", "bevel", "mirror", "move", "rotate", "repeat"};
-constexpr std::array verb_names{"add", "cut", "intersect", "split", "mark", "change"};
+const std::vector<std::string> verb_names{"add", "cut", "intersect", "split", "mark", "change"};
 const std::vector<std::string> nested_names{"holes", "regions"};
 const std::vector<std::string> corner_kinds{"all", "inner", "outer"};
 
@@ -336,26 +336,15 @@ ShapeSpec read_shape(const Section& s) {
     Problems& problems = *s.context().problems;
     const std::size_t faults = problems.count();
     shape.where = s.where();
-    int verbs = 0;
-    for (std::size_t v = 0; v < verb_names.size(); ++v) {
-        if (!s.has(verb_names[v])) continue;
-        shape.verb = static_cast<Verb>(v);
-        ++verbs;
-    }
-    if (verbs != 1) {
-        problems.add(s.where(),
-                     fmt::format("[{}] needs either \"add\" or \"cut\", or one of \"intersect\", \"split\", \"mark\" "
-                                 "and \"change\"",
-                                 s.shown()),
-                     "as in: add = \"rectangle\"");
-        return shape;
-    }
+    const auto found = s.one_of(verb_names, "as in: add = \"rectangle\"");
+    if (!found) return shape;
+    shape.verb = static_cast<Verb>(*found);
     if (shape.verb == Verb::change) {
         read_change(s, shape);
         shape.sound = problems.count() == faults;
         return shape;
     }
-    const char* verb = verb_names[static_cast<std::size_t>(shape.verb)];
+    const std::string& verb = verb_names[*found];
     const auto primitive = s.choice(verb, primitive_names);
     if (!primitive) return shape;
     shape.primitive = static_cast<Primitive>(*primitive);

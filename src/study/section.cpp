@@ -171,6 +171,22 @@ void Section::missing(std::string_view key, std::string remedy) const {
     context_.problems->add(where(), fmt::format("[{}] lacks the key \"{}\"", shown_, key), std::move(remedy));
 }
 
+std::optional<std::size_t> Section::one_of(std::span<const std::string> keys, std::string remedy) const {
+    std::optional<std::size_t> found;
+    for (std::size_t k = 0; k < keys.size(); ++k) {
+        if (!has(keys[k])) continue;
+        if (found) {
+            fault(keys[k], "stands beside " + keys[*found], "use one of them");
+            return std::nullopt;
+        }
+        found = k;
+    }
+    if (!found)
+        context_.problems->add(where(), fmt::format("[{}] needs one of {}", shown_, quoted_list(keys)),
+                               std::move(remedy));
+    return found;
+}
+
 std::optional<Formula> Section::formula(std::string_view key, Dimension dimension, bool place_allowed) const {
     const auto* n = table_.get(key);
     if (!n) return std::nullopt;

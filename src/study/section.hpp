@@ -53,6 +53,8 @@ class Section {
     void fault(std::string_view key, std::string what, std::string remedy = {}) const;
     /// Notes that a required key is missing.
     void missing(std::string_view key, std::string remedy = {}) const;
+    /// The position of the one of these keys that is there. None and more than one are faults.
+    [[nodiscard]] std::optional<std::size_t> one_of(std::span<const std::string> keys, std::string remedy = {}) const;
 
     [[nodiscard]] std::optional<double> number(std::string_view key, Dimension dimension) const;
     [[nodiscard]] std::optional<double> positive(std::string_view key, Dimension dimension) const;

@@ -193,6 +193,7 @@ struct SupportSpec {
     std::optional<Formula> normal_stiffness, tangential_stiffness;  ///< an elastic foundation: stress per displacement
     std::optional<Formula> potential;
     Vec2 about{};
+    bool sound = true;  ///< was read without a fault
     /// Says anything about the displacement.
     [[nodiscard]] bool mechanical() const {
         return hold != Hold::values || displacement[0] || displacement[1] || normal_displacement || founded();
@@ -521,6 +522,7 @@ struct SeriesSpec {
     bool until_quantities = false;                    ///< stops when the targets of all quantities are met
     std::optional<double> error_target;               ///< adaptive: relative energy-norm error
     std::optional<double> change_target;              ///< largest relative change of the quantities that have a target
+    std::optional<double> gci_target;                 ///< largest grid convergence index of the same, relative
 
     [[nodiscard]] bool driven_by(const std::string& driver) const {
         return std::find(drive.begin(), drive.end(), driver) != drive.end();

@@ -178,6 +178,14 @@ TEST_CASE("every stop rule ends a series and is named") {
     CHECK(known.stopped_by == "the targets of all quantities");
     CHECK(known.target_met);
     CHECK(known.verdicts[0].verdict == Verdict::met);
+    const auto index = series_of("kind = \"uniform\"\nratio = 2\ngci_target = \"5 %\"\nmost_levels = 6\n");
+    CHECK(has(index.stopped_by, "grid convergence index"));
+    CHECK(has(index.stopped_by, "of 5.0 %"));
+    CHECK(index.target_met);
+    CHECK(index.verdicts[0].convergence.gci_fine <= 0.05);
+    const auto missed = series_of("kind = \"uniform\"\nratio = 2\ngci_target = 1e-9\nmost_levels = 3\n");
+    CHECK(missed.stopped_by == "the limit of 3 levels");
+    CHECK(!missed.target_met);
 }
 
 TEST_CASE("where nothing happens a share of the error is nothing, and the series ends") {

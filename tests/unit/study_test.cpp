@@ -195,8 +195,9 @@ TEST_CASE("faults of single keys") {
     CHECK(has(after("[quantity.q]\nof = \"strain_energy\"\ntake = \"maximum\"\n"), "which is a total"));
     CHECK(has(after("[quantity.q]\nformula = \"p / 2\"\n[quantity.p]\nof = \"ux\"\n"), "no quantity above it"));
     CHECK(has(after("[quantity.q]\nformula = \"1 +\"\n"), "cannot be"));
-    CHECK(has(after("[quantity.q]\ntarget = 0.1\n"), "needs either \"of\" or \"formula\""));
-    CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\ntraction = [0, 0]\n"), "needs one of"));
+    CHECK(has(after("[quantity.q]\ntarget = 0.1\n"), "needs one of \"of\", \"formula\""));
+    CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\ntraction = [0, 0]\n"),
+              "load.two.pressure stands beside traction"));
     CHECK(has(after("[load.two]\non = \"left\"\nforce = [\"x\", 0]\n"), "cannot depend on the place"));
     CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\nspread = \"x\"\n"),
               "goes with force on a boundary, and flow, only"));
@@ -230,7 +231,7 @@ TEST_CASE("shapes that miss or mix their keys") {
     const auto with = [](const std::string& shape) {
         return faults_of("format = 1\n[part]\n[[part.shape]]\n" + shape + rest_of_study());
     };
-    CHECK(has(with("size = [1, 1]\n"), "needs either \"add\" or \"cut\""));
+    CHECK(has(with("size = [1, 1]\n"), "needs one of \"add\", \"cut\""));
     CHECK(has(with("add = \"rectangel\"\n"), "did you mean \"rectangle\"?"));
     CHECK(has(with("cut = \"circle\"\nradius = 1\n"), "nothing yet to cut from"));
     CHECK(has(with("add = \"rectangle\"\n"), "lacks the key \"size\""));
