@@ -31,9 +31,32 @@ std::string quoted(const std::string& text) {
     return out + "'";
 }
 
-std::string number(double v) {
-    return std::isfinite(v) ? fmt::format("{:.10g}", v) : "NaN";
+// gnuplot takes larger numbers for undefined, and smaller ranges for empty.
+constexpr double most_drawn = 1e290, least_drawn = 1e-290;
+
+bool drawable(double v) {
+    return std::fabs(v) <= most_drawn;
 }
+
+std::string number(double v) {
+    return drawable(v) ? fmt::format("{:.10g}", v) : "NaN";
+}
+
+/// What of an axis is used.
+struct Seen {
+    double low = INFINITY, high = -INFINITY;
+    void see(double v) {
+        if (!drawable(v)) return;
+        low = std::min(low, v);
+        high = std::max(high, v);
+    }
+    [[nodiscard]] bool any() const { return low <= high; }
+    /// The length of the axis; where all values are the same, a share of the value, and where they are zero, 1.
+    [[nodiscard]] double span(double share) const {
+        if (high - low > least_drawn) return high - low;
+        return std::fabs(high) * share > least_drawn ? std::fabs(high) * share : 1;
+    }
+};
 
 std::string hex(const Colour& c) {
     const auto byte = [](double v) { return static_cast<int>(std::lround(v * 255)); };
@@ -193,46 +216,43 @@ double fitted_slope(const std::vector<Vec2>& points) {
 
 PictureFiles draw_chart(const ConvergenceChart& c) {
     std::string s = preamble(c.title, c.subtitle, c.x_label, c.y_label) + blocks(c.curves);
-    double low = INFINITY, high = -INFINITY, right = 0;
-    const auto see = [&](double y) {
-        low = std::min(low, y);
-        high = std::max(high, y);
-    };
+    Seen x, y;
+    x.see(0);
     for (const auto& curve : c.curves) {
         for (const auto& p : curve.points) {
-            see(p[1]);
-            right = std::max(right, p[0]);
+            x.see(p[0]);
+            y.see(p[1]);
         }
     }
-    if (c.value) see(*c.value);
-    if (c.extrapolated) see(*c.extrapolated);
-    if (c.reference) see(*c.reference);
-    const double span = high > low ? high - low : std::max(std::fabs(high), 1e-300) * 0.01;
+    for (const auto& line : {c.value, c.extrapolated, c.reference})
+        if (line) y.see(*line);
+    if (!y.any()) y.see(0);
+    const double span = y.span(0.01);
     // The band may be far wider than the values; show it, but not at their cost.
-    const double band = c.value && c.half_width ? std::min(*c.half_width, 1.5 * span) : 0;
-    if (c.value) {
-        see(*c.value - band);
-        see(*c.value + band);
+    const bool banded = c.value && c.half_width && drawable(*c.value) && drawable(*c.half_width);
+    const double band = banded ? std::min(*c.half_width, 1.5 * span) : 0;
+    if (banded) {
+        y.see(*c.value - band);
+        y.see(*c.value + band);
     }
     // The legend goes where the curves are not: they come from the right and end high or low at the left.
     const bool rises = !c.curves.empty() && !c.curves.front().points.empty() &&
                        c.curves.front().points.back()[1] >= c.curves.front().points.front()[1];
-    const double margin = 0.08 * std::max(high - low, span);
+    const double margin = 0.08 * std::max(y.high - y.low, span), low = y.low - margin, high = y.high + 1.8 * margin;
     s += fmt::format("set xrange [0:{}]\nset yrange [{}:{}]\nset format y '%.6g'\nset key {} left\n",
-                     number(1.06 * right), number(low - margin), number(high + 1.8 * margin), rises ? "bottom" : "top");
-    if (c.value && c.half_width)
+                     number(1.06 * x.span(1)), number(low), number(high), rises ? "bottom" : "top");
+    if (banded)
         s += fmt::format(
             "set object 1 rectangle from graph 0, first {} to graph 1, first {} fc rgb '#dbe5ec' fs solid noborder "
             "behind\n",
-            number(std::max(*c.value - *c.half_width, low - margin)),
-            number(std::min(*c.value + *c.half_width, high + 1.8 * margin)));
+            number(std::max(*c.value - *c.half_width, low)), number(std::min(*c.value + *c.half_width, high)));
     std::vector<std::string> labels;
     for (const auto& curve : c.curves) labels.push_back(curve.name);
     s += "plot " + plot_curves(c.curves, labels);
     if (c.extrapolated)
         s += fmt::format(", {} with lines lw 1.6 dt 2 lc rgb '{}' title {}", number(*c.extrapolated), hex(ink),
                          quoted(c.extrapolated_label));
-    if (c.value && c.half_width)
+    if (banded)
         s += fmt::format(", keyentry with boxes fs solid 1 noborder fc rgb '#c9d6e0' title {}", quoted(c.band_label));
     if (c.reference)
         s += fmt::format(", {} with lines lw 1.6 dt 3 lc rgb '{}' title 'reference value'", number(*c.reference),
@@ -242,22 +262,22 @@ PictureFiles draw_chart(const ConvergenceChart& c) {
 
 PictureFiles draw_chart(const LineChart& c) {
     std::string s = preamble(c.title, c.subtitle, c.x_label, c.y_label) + blocks(c.curves);
-    double low = INFINITY, high = -INFINITY;
+    Seen x, y;
     for (const auto& curve : c.curves)
         for (const auto& p : curve.points) {
-            if (!std::isfinite(p[1])) continue;
-            low = std::min(low, p[1]);
-            high = std::max(high, p[1]);
+            x.see(p[0]);
+            y.see(p[1]);
         }
-    if (!(low <= high)) low = high = 0;
+    for (auto* seen : {&x, &y})
+        if (!seen->any()) seen->see(0);
     // The legend stands at the right, where the curves are not.
     double ends = 0;
     for (const auto& curve : c.curves)
         if (!curve.points.empty() && std::isfinite(curve.points.back()[1]))
-            ends += curve.points.back()[1] > 0.5 * (low + high) ? 1 : -1;
-    const double margin = high > low ? 0.06 * (high - low) : std::max(std::fabs(high), 1e-300) * 0.1;
+            ends += curve.points.back()[1] > 0.5 * (y.low + y.high) ? 1 : -1;
+    const double margin = y.high > y.low ? 0.06 * y.span(1) : y.span(0.1);
     s += fmt::format("set yrange [{}:{}]\nset format y '%.6g'\nset key {}\nset offsets 0, 0, {}, 0\n",
-                     number(low - margin), number(high + margin),
+                     number(y.low - margin), number(y.high + margin),
                      c.points   ? "outside right top"
                      : ends > 0 ? "bottom right"
                                 : "top right",
@@ -277,15 +297,19 @@ PictureFiles draw_chart(const LineChart& c) {
 
 PictureFiles draw_chart(const RateChart& c) {
     std::string s = preamble(c.title, c.subtitle, c.x_label, c.y_label) + blocks(c.curves);
-    double left = INFINITY, right = 0, low = INFINITY, high = 0;
-    for (const auto& curve : c.curves) {
+    Seen x, y;
+    for (const auto& curve : c.curves)
         for (const auto& p : curve.points) {
-            left = std::min(left, p[0]);
-            right = std::max(right, p[0]);
-            if (p[1] > 0) low = std::min(low, p[1]);
-            high = std::max(high, p[1]);
+            if (std::min(p[0], p[1]) < least_drawn || !drawable(p[0]) || !drawable(p[1])) continue;
+            x.see(p[0]);
+            y.see(p[1]);
         }
+    const bool none = !y.any();
+    if (none) {
+        for (auto* seen : {&x, &y}) seen->see(1);
+        s += fmt::format("set label 7 'no value is above zero' at graph 0.5,0.5 center tc rgb '{}'\n", hex(faint));
     }
+    const double left = x.low, right = x.high, low = y.low, high = y.high;
     // The legend goes where the curves are not.
     const bool rises = !c.curves.empty() && c.curves.front().points.size() > 1 &&
                        (c.curves.front().points.front()[0] < c.curves.front().points.back()[0]) ==
@@ -294,7 +318,8 @@ PictureFiles draw_chart(const RateChart& c) {
     s += fmt::format("set xrange [{}:{}]\nset yrange [{}:{}]\n", number(left / 1.5), number(right * 1.8),
                      number(low / 2), number(high * 2.5));
     s += log_tics('x', left / 1.5, right * 1.8) + log_tics('y', low / 2, high * 2.5);
-    if (c.slope) {
+    const bool sloped = c.slope && !none;
+    if (sloped) {
         // A triangle whose hypotenuse has the theoretical slope, in the lower corner that the curves leave free.
         const bool up = *c.slope > 0;
         const double x0 = left * std::pow(right / left, up ? 0.95 : 0.05),
@@ -311,7 +336,7 @@ PictureFiles draw_chart(const RateChart& c) {
         labels.push_back(std::isfinite(slope) ? fmt::format("{}  (slope {:.2f})", curve.name, slope) : curve.name);
     }
     s += "plot " + plot_curves(c.curves, labels);
-    if (c.slope) s += fmt::format(", $slope using 1:2 with lines lw 1.6 lc rgb '{}' notitle", hex(faint));
+    if (sloped) s += fmt::format(", $slope using 1:2 with lines lw 1.6 lc rgb '{}' notitle", hex(faint));
     return in_both_formats(s + "\n");
 }
 

@@ -196,7 +196,7 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
             c.within_circle(view(p.zoom->centre), view.scale() * p.zoom->radius, field);
         else
             field();
-        if (p.mark_extremes) {
+        if (p.mark_extremes && p.smallest != p.largest) {  // of a field that is the same everywhere there are none
             if (p.smallest)
                 mark(c, view(p.smallest_at), fmt::format("min {}", sensible(*p.smallest)), category(0), false);
             if (p.largest) mark(c, view(p.largest_at), fmt::format("max {}", sensible(*p.largest)), category(1), true);

@@ -423,6 +423,59 @@ TEST_CASE("sizes beyond the element limit are refused before anything is made") 
     CHECK(!fs::exists(folder / "o"));
 }
 
+TEST_CASE("a study in which nothing acts ends with a report that says so") {
+    const TemporaryFolder folder;
+    auto text = small_study("[series.even]\nkind = \"uniform\"\nmost_levels = 3\n[series.fit]\nkind = \"adaptive\"\n");
+    text.replace(text.find("force = ["), text.find(']', text.find("force = [")) + 1 - text.find("force = ["),
+                 "force = [0, 0]");
+    const auto r = run({"run", folder.file("s.toml", text), "-o", (folder / "o").string()});
+    CAPTURE(r.err);
+    CHECK(r.status <= 1);
+    CHECK(fs::exists(folder / "o/report.html"));
+    CHECK(fs::exists(folder / "o/charts/error-against-unknowns.png"));
+    CHECK(has(r.out, "no longer changing"));
+}
+
+TEST_CASE("what an adaptive series cannot do is told with its remedy, and nothing is solved") {
+    const TemporaryFolder folder;
+    struct Wrong {
+        std::string series, answer;
+    };
+    const std::vector<Wrong> wrong{{"strategy = \"share_of_elements\"\nindicator = \"gradient\"\nof = \"potential\"\n",
+                                    "series.fit.of is a field that this study does not solve for"},
+                                   {"within = \"nowhere\"\n", "no region is named \"nowhere\""},
+                                   {"drive = \"gone\"\n", "no quantity of the solution has that name"},
+                                   {"strategy = \"budget\"\n", "budget_elements"},
+                                   {"error_target = 0\n", "series.fit.error_target"},
+                                   {"error_target = -1\n", "series.fit.error_target"},
+                                   {"start_from = \"fit/1\"\n", "series.fit.start_from"},
+                                   {"share = 0.5\n", "series.fit.share"},
+                                   {"growth = 1\n", "series.fit.growth"}};
+    for (const auto& w : wrong) {
+        CAPTURE(w.series);
+        const auto r = run({"run", folder.file("s.toml", small_study("[series.fit]\nkind = \"adaptive\"\n" + w.series)),
+                            "-o", (folder / "o").string()});
+        CAPTURE(r.err);
+        CHECK(r.status == 2);
+        CHECK(has(r.err, w.answer));
+        CHECK(has(r.err, "s.toml:"));
+        CHECK(!fs::exists(folder / "o"));
+    }
+}
+
+TEST_CASE("a target that the limits do not allow ends at the limit, which is named, and the levels stay") {
+    const TemporaryFolder folder;
+    const auto r = run({"run",
+                        folder.file("s.toml", small_study("[series.fit]\nkind = \"adaptive\"\nerror_target = 1e-14\n"
+                                                          "most_elements = 1500\nmost_levels = 20\n")),
+                        "-o", (folder / "o").string()});
+    CAPTURE(r.err);
+    CHECK(r.status == 1);
+    CHECK(has(r.out, "stopped by the limit of 1 500 elements"));
+    CHECK(has(r.out, "stopped short of its own target"));
+    CHECK(fs::exists(folder / "o/fit/level-1/mesh.vtu"));
+}
+
 TEST_CASE("contradictory supports are told before a level is written") {
     const TemporaryFolder folder;
     const auto r = run({"run", folder.file("s.toml", small_study("[support.b]\non = \"wall\"\nux = 1\n")), "-o",

@@ -1,4 +1,5 @@
-// Every key of a study file, given every kind of value: an answer with the place, never a crash, and no solving with it.
+// Every key of a study file, given every kind of value: an answer with the place, never a crash, and no solving with
+// it.
 
 #include <doctest/doctest.h>
 #include <fmt/format.h>
@@ -78,9 +79,13 @@ Written with(std::string_view section, const std::string& key, const std::string
 }
 
 /// Sections that are tables in a table of their own kind, which the text above cannot name.
-bool nested(std::string_view section) { return section == "part.shape.pieces"; }
+bool nested(std::string_view section) {
+    return section == "part.shape.pieces";
+}
 
-std::string key_of(const Key& key) { return key.key == "NAME" ? "thing" : std::string(key.key); }
+std::string key_of(const Key& key) {
+    return key.key == "NAME" ? "thing" : std::string(key.key);
+}
 
 }  // namespace
 
@@ -110,8 +115,11 @@ TEST_CASE("a date is told as a fault of every key, at its line") {
 }
 
 TEST_CASE("a faulty support or material is not told to be missing, too") {
-    for (const auto& [section, key] : {std::pair{"support.NAME", "hold"}, {"support.NAME", "ux"}, {"support.NAME", "on"},
-                                       {"material.NAME", "youngs_modulus"}, {"material.NAME", "poissons_ratio"}}) {
+    for (const auto& [section, key] : {std::pair{"support.NAME", "hold"},
+                                       {"support.NAME", "ux"},
+                                       {"support.NAME", "on"},
+                                       {"material.NAME", "youngs_modulus"},
+                                       {"material.NAME", "poissons_ratio"}}) {
         Problems problems("test.toml");
         (void)open_study("test.toml", with(section, key, "1979-05-27").text, problems);
         CAPTURE(problems.text());

@@ -4,8 +4,10 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <limits>
 #include <map>
 #include <pugixml.hpp>
+#include <random>
 
 #include "evidence/chart.hpp"
 #include "evidence/colour.hpp"
@@ -223,6 +225,37 @@ TEST_CASE("charts are drawn whatever the text and the numbers") {
     CHECK(is_png(draw_chart(rate).png, picture_width, picture_height));
     CHECK(fitted_slope(rate.curves[0].points) == doctest::Approx(-1));
     CHECK(std::isnan(fitted_slope({{{1, 1}}})));
+}
+
+TEST_CASE("charts of numbers that no axis can hold are drawn all the same") {
+    constexpr double inf = std::numeric_limits<double>::infinity();
+    const std::vector<double> values{0, 0, 0, 1, -1, 5e-324, 1e-300, 1e-290, 1e289, 1e300, 1.7e308, inf, -inf, NAN};
+    std::mt19937 random(11);
+    const auto pick = [&] { return values[random() % values.size()]; };
+    const auto maybe = [&] { return random() % 2 ? std::optional(pick()) : std::nullopt; };
+    for (int round = 0; round < 12; ++round) {
+        // First all values are the same, then no two need be.
+        const double same = round < 6 ? pick() : 0;
+        Curve2 a{"a", {}, 0}, b{"b", {}, 1};
+        for (int k = 0; k < 4; ++k) a.points.push_back({{round < 6 ? k + 1.0 : pick(), round < 6 ? same : pick()}});
+        if (round % 2) b.points.push_back({{pick(), pick()}});
+        CAPTURE(round);
+        ConvergenceChart values_chart;
+        values_chart.curves = {a, b};
+        values_chart.value = maybe();
+        values_chart.half_width = maybe();
+        values_chart.extrapolated = maybe();
+        values_chart.reference = maybe();
+        CHECK(is_xml(draw_chart(values_chart).svg));
+        RateChart rates;
+        rates.curves = {a, b};
+        if (round % 3) rates.slope = -1;
+        CHECK(is_xml(draw_chart(rates).svg));
+        LineChart lines;
+        lines.curves = {a, b};
+        lines.points = round % 2 == 0;
+        CHECK(is_xml(draw_chart(lines).svg));
+    }
 }
 
 TEST_CASE("the summary holds every level and verdict, and no NaN") {
