@@ -31,6 +31,7 @@ class Accumulator {
         if (!source.fields.stress.slots.empty())
             out.on_displacement.assign(static_cast<std::size_t>(layout_.dofs), 0.0);
         if (!source.fields.flux.slots.empty()) out.on_potential.assign(source.mesh.node_of_slot.size(), 0.0);
+        heated_ = !out.on_potential.empty() && !source.fields.solution.temperature_change.empty();
         Box2 box;
         for (const auto& p : source.mesh.nodes) box.add(p);
         centre_ = box.centre();
@@ -44,11 +45,17 @@ class Accumulator {
     void add_gradient(const FieldGradient& g, std::size_t e, const ElementPoint& p, double w) {
         const Mesh& mesh = source_.mesh;
         const auto nodes = mesh.element(e);
+        double by_temperature = g.potential;
         if (!out.on_displacement.empty()) {
-            const Matrix4& d = source_.laws.of(mesh.region[e]).elastic.stiffness;
+            const ElasticLaw& law = source_.laws.of(mesh.region[e]).elastic;
+            const Matrix4& d = law.stiffness;
             Tensor4 strain{};  // derivative by each strain
             for (std::size_t i = 0; i < 4; ++i)
                 for (std::size_t k = 0; k < 4; ++k) strain[i] += d[k][i] * g.stress[k];
+            if (heated_) {
+                by_temperature += g.temperature_change;
+                for (std::size_t i = 0; i < 4; ++i) by_temperature -= strain[i] * law.expansion[i];
+            }
             for (std::size_t i = 0; i < nodes.size(); ++i) {
                 const auto n = 2 * static_cast<std::size_t>(nodes[i]);
                 double x = p.dn[i][0] * strain[0] + p.dn[i][1] * strain[2];
@@ -72,7 +79,7 @@ class Accumulator {
                 {-(c[0][0] * g.flux[0] + c[1][0] * g.flux[1]), -(c[0][1] * g.flux[0] + c[1][1] * g.flux[1])}};
             for (std::size_t i = 0; i < slots.size(); ++i)
                 out.on_potential[static_cast<std::size_t>(slots[i])] +=
-                    w * (p.n[i] * g.potential + dot(p.dn[i], gradient));
+                    w * (p.n[i] * by_temperature + dot(p.dn[i], gradient));
         }
     }
 
@@ -89,6 +96,7 @@ class Accumulator {
     FieldLayout layout_;
     double arm_;
     Vec2 centre_;
+    bool heated_ = false;
 };
 
 /// Falls smoothly from 1 to 0 as d goes from 0 to 1.
@@ -401,7 +409,7 @@ std::optional<Functional> functional_of(const QuantitySpec& q, const Study& stud
     if (!good) return {};
     if (is_of_potential(q.field))
         sum.out.on_displacement.clear();
-    else
+    else if (fields.solution.temperature_change.empty())
         sum.out.on_potential.clear();
     sum.out.linearised = is_nonlinear(q.field);
     return std::move(sum.out);

@@ -13,6 +13,8 @@ namespace dotsift {
 struct Functional {
     double value = 0;                     ///< by the elements' own stress and flux
     std::vector<double> on_displacement;  ///< derivative by every degree of freedom; empty: it depends on none
+    /// By the potential at every slot; of a quantity of the displacement in a heated part, what the temperature adds to
+    /// it while the displacement stays. Empty: it depends on none.
     std::vector<double> on_potential;
     /// Of a force at supports, and of the energy where displacements are prescribed: what those are, at every degree of
     /// freedom. The dual solution is then this less the response to the load, which is smooth, and its sign is turned.

@@ -36,6 +36,20 @@ Value less(Value a, const Value& b) {
     return a;
 }
 
+/// Of the gaps between recovered and own flux of two solutions.
+std::vector<double> flux_products(const Mesh& mesh, const Laws& laws, const Solution& a, const RecoveredFlux& of_a,
+                                  const Solution& b, const RecoveredFlux& of_b) {
+    const auto gap = [&](const Solution& of, const RecoveredFlux& recovered) {
+        return [&](std::size_t e, const ElementPoint& p) {
+            return recovered.at(mesh, laws, e, p) - flux_at(mesh, laws, of, e, p);
+        };
+    };
+    return products(mesh, laws, gap(a, of_a), gap(b, of_b), [&](std::int32_t region, const Vec2& x, const Vec2& y) {
+        const auto& r = laws.of(region).conduction.resistivity;
+        return x[0] * (r[0][0] * y[0] + r[0][1] * y[1]) + x[1] * (r[1][0] * y[0] + r[1][1] * y[1]);
+    });
+}
+
 /// Where the dual problem's load acts; with a lift nothing but supports does.
 std::vector<char> loaded_nodes(const Mesh& mesh, const Functional& f) {
     std::vector<char> marked(mesh.nodes.size(), 0);
@@ -45,6 +59,33 @@ std::vector<char> loaded_nodes(const Mesh& mesh, const Functional& f) {
     for (std::size_t s = 0; s < f.on_potential.size(); ++s)
         if (f.on_potential[s] != 0) marked[static_cast<std::size_t>(mesh.node_of_slot[s])] = 1;
     return marked;
+}
+
+/// What the temperature's error brings, for each element: the stress of the dual displacement, times the expansion, is
+/// the load of a dual temperature.
+std::vector<double> temperature_terms(const Study& study, const Mesh& mesh, StudySolver& solver,
+                                      const CaseFields& fields, const Functional& f, const Solution& dual) {
+    const Laws& laws = solver.laws();
+    std::vector<double> flow = f.on_potential;
+    const double sign = f.lift.empty() ? 1 : -1;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const auto positions = mesh.positions(e);
+        const auto slots = mesh.slots_of(e);
+        for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
+            const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
+            const Tensor4 stress = stress_at(mesh, laws, dual, e, p);
+            double density = 0;
+            for (std::size_t c = 0; c < 4; ++c) density += stress[c] * laws.of(mesh.region[e]).elastic.expansion[c];
+            const double w = sign * q.weight * p.jacobian * laws.depth(mesh.region[e], p.position) * density;
+            for (std::size_t i = 0; i < slots.size(); ++i) flow[static_cast<std::size_t>(slots[i])] += w * p.n[i];
+        }
+    }
+    const Solution dual_temperature = solver.dual_potential(flow, {});
+    std::vector<char> marked(mesh.nodes.size(), 0);
+    for (std::size_t s = 0; s < flow.size(); ++s)
+        if (flow[s] != 0) marked[static_cast<std::size_t>(mesh.node_of_slot[s])] = 1;
+    return flux_products(mesh, laws, fields.solution, fields.flux, dual_temperature,
+                         recover_dual_flux(mesh, study, laws, dual_temperature, marked));
 }
 
 }  // namespace
@@ -58,6 +99,7 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
     out.value = functional->value;
     out.radius = functional->radius;
     const auto marked = loaded_nodes(mesh, *functional);
+    std::vector<double> by_temperature;
     if (!functional->on_displacement.empty()) {
         const Solution dual = solver.dual_displacement(functional->on_displacement, functional->lift);
         const auto gap = [&](const Solution& of, const RecoveredStress& recovered) {
@@ -71,24 +113,17 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
                                          const Tensor4 s = laws.of(region).elastic.strain(b);
                                          return a[0] * s[0] + a[1] * s[1] + a[2] * s[2] + a[3] * s[3];
                                      });
+        if (!functional->on_potential.empty())
+            by_temperature = temperature_terms(study, mesh, solver, fields, *functional, dual);
     } else {
         const Solution dual = solver.dual_potential(functional->on_potential, functional->lift);
-        const auto gap = [&](const Solution& of, const RecoveredFlux& recovered) {
-            return [&](std::size_t e, const ElementPoint& p) {
-                return recovered.at(mesh, laws, e, p) - flux_at(mesh, laws, of, e, p);
-            };
-        };
-        const auto recovered = recover_dual_flux(mesh, study, laws, dual, marked);
-        out.element_error =
-            products(mesh, laws, gap(fields.solution, fields.flux), gap(dual, recovered),
-                     [&](std::int32_t region, const Vec2& a, const Vec2& b) {
-                         const auto& r = laws.of(region).conduction.resistivity;
-                         return a[0] * (r[0][0] * b[0] + r[0][1] * b[1]) + a[1] * (r[1][0] * b[0] + r[1][1] * b[1]);
-                     });
+        out.element_error = flux_products(mesh, laws, fields.solution, fields.flux, dual,
+                                          recover_dual_flux(mesh, study, laws, dual, marked));
     }
     // With a lift the dual solution is that of the opposite sign.
     if (!functional->lift.empty())
         for (double& x : out.element_error) x = -x;
+    for (std::size_t e = 0; e < by_temperature.size(); ++e) out.element_error[e] += by_temperature[e];
     for (const double x : out.element_error) out.error += x;
     // The energy is quadratic: half the energy of the error comes on top.
     if (quantity.field == Field::strain_energy)

@@ -273,6 +273,7 @@ FieldGradient field_gradient(Field field, const FieldSource& f, std::size_t e, c
     }
     for (std::size_t c = 0; c < 4; ++c) g.stress[c] = by([c](Values& v) -> double& { return v.stress[c]; }, largest);
     g.potential = by([](Values& v) -> double& { return v.potential; }, std::fabs(at.potential));
+    g.temperature_change = by([](Values& v) -> double& { return v.change; }, std::fabs(at.change));
     return g;
 }
 

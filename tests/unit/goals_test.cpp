@@ -46,6 +46,19 @@ const std::string warm =
     "\"flux_x\"\nat = [2, 0.4]\n[quantity.heat]\nof = \"reaction_flow\"\non = \"wall\"\n[quantity.lost]\nof = "
     "\"flux_x\"\ntake = \"integral\"\non = \"right\"\n[size]\nglobal = SIZE\n";
 
+/// Heated in the middle, more at its top, and cooled at the right.
+const std::string heated =
+    panel +
+    "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\nexpansion = 1e-3\nconductivity = 2\n[support.wall]\non "
+    "= \"left\"\nux = 0\npotential = 20\n[support.floor]\non = \"bottom\"\nhold = "
+    "\"symmetry\"\n[load.air]\non = \"right\"\ntransfer = 3\nambient = 10\n[load.core]\non "
+    "= \"middle\"\nsource = \"60 * y\"\n[load.pull]\non = \"right\"\ntraction = [\"2 + y^2\", "
+    "0]\n[path.across]\npoints = "
+    "[[2, 0], [2, 2]]\n[quantity.travel]\nof = \"ux\"\ntake = \"mean\"\non = \"right\"\n[quantity.sink]\nof = "
+    "\"uy\"\ntake = \"mean\"\non = \"right\"\n[quantity.spot]\nof = \"sxx\"\nat = [2, 0.4]\n[quantity.stretch]\nof = "
+    "\"exx\"\nat = [2, 1.6]\n[quantity.membrane]\nof = \"syy\"\ntake = \"membrane\"\nalong = "
+    "\"across\"\n[quantity.wall_force]\nof = \"reaction_x\"\non = \"wall\"\n[size]\nglobal = SIZE\n";
+
 struct Studied {
     StudyAndPart both;
     Mesh mesh;
@@ -132,6 +145,42 @@ TEST_CASE("the error of a quantity is found with its sign") {
             CHECK(g->error / error < 1.2);
         }
     }
+}
+
+TEST_CASE("in a heated part the temperature's error is a part of the quantity's") {
+    std::string held = heated;  // between two walls, so that heat makes the force at them
+    const auto pull = held.find("[load.pull]"), path = held.find("[path.across]");
+    held.replace(pull, path - pull, "[support.stop]\non = \"right\"\nux = 0\n");
+    int seen = 0;
+    for (const auto& text : {heated, held}) {
+        const auto fine = studied(text, 0.06, 2);
+        for (const int order : {1, 2}) {
+            const auto coarse = studied(text, order == 1 ? 0.2 : 0.4, order);
+            for (const auto& q : coarse->both.study.quantities) {
+                CAPTURE(order);
+                CAPTURE(q.name);
+                QuantityValue value;
+                value.position = q.at;
+                const auto g =
+                    estimate_goal(q, value, coarse->both.study, coarse->mesh, *coarse->solver, coarse->fields);
+                REQUIRE(g);
+                const auto truth =
+                    functional_of(q, fine->both.study, fine->mesh, fine->solver->laws(), fine->fields, q.at, g->radius);
+                const double error = truth->value - g->value;
+                CAPTURE(error);
+                CAPTURE(g->error);
+                if (std::fabs(truth->value) < 1e-12) continue;  // held
+                if (std::fabs(error) < 3e-4 * std::fabs(truth->value)) {
+                    CHECK(std::fabs(g->error) < 1e-3 * std::fabs(truth->value));
+                    continue;
+                }
+                ++seen;
+                CHECK(g->error / error > 0.8);
+                CHECK(g->error / error < 1.2);
+            }
+        }
+    }
+    CHECK(seen > 8);
 }
 
 TEST_CASE("what has no dual problem says so") {

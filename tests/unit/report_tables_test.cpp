@@ -39,7 +39,8 @@ Made run(const std::string& text) {
 /// Two materials, two load cases, two kinds of series, quantities of every kind.
 const Made& elastic() {
     static const Made m = run(
-        "units = { length = \"mm\", force = \"N\" }\n[part]\nthickness = 5\n[[part.shape]]\nadd = \"rectangle\"\nsize = "
+        "units = { length = \"mm\", force = \"N\" }\n[part]\nthickness = 5\n[[part.shape]]\nadd = \"rectangle\"\nsize "
+        "= "
         "[60, 20]\nregion = \"soft\"\nnames = { left = \"wall\" }\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [60, "
         "0]\nsize = [40, 20]\nregion = \"hard\"\nnames = { right = \"end\", top = \"back\" }\n[[part.shape]]\ncut = "
         "\"circle\"\ncentre = [30, 10]\nradius = 4\nname = \"hole\"\n"
@@ -58,11 +59,13 @@ const Made& elastic() {
 }
 
 const Made& heated() {
-    static const Made m = run(
-        "units = { length = \"mm\", force = \"N\" }\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [20, 10]\nnames "
-        "= { left = \"cold\", right = \"warm\" }\n[material.m]\nconductivity = 50\n[support.cold]\non = "
-        "\"cold\"\npotential = 20\n[load.warm]\non = \"warm\"\nflow = 3\n[quantity.top]\nof = \"potential\"\ntarget = \"1 "
-        "%\"\n[size]\nglobal = 4\n[series.even]\nkind = \"uniform\"\nmost_levels = 3\n");
+    static const Made m =
+        run("units = { length = \"mm\", force = \"N\" }\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [20, "
+            "10]\nnames "
+            "= { left = \"cold\", right = \"warm\" }\n[material.m]\nconductivity = 50\n[support.cold]\non = "
+            "\"cold\"\npotential = 20\n[load.warm]\non = \"warm\"\nflow = 3\n[quantity.top]\nof = "
+            "\"potential\"\ntarget = \"1 "
+            "%\"\n[size]\nglobal = 4\n[series.even]\nkind = \"uniform\"\nmost_levels = 3\n");
     return m;
 }
 
@@ -133,9 +136,7 @@ TEST_CASE("every table has a cell for each heading, and what a cell shows is its
                     const auto shown = shown_number(cell.text);
                     if (!shown || cell.text == "0") continue;
                     ++numbers;
-                    const double scale = has(cell.text, "%")                ? 100
-                                         : table.headings[c].unit == "MB" ? 1e-6
-                                                                            : 1;
+                    const double scale = has(cell.text, "%") ? 100 : table.headings[c].unit == "MB" ? 1e-6 : 1;
                     CHECK(std::fabs(shown->first - scale * cell.sorted_by) <=
                           0.5001 * shown->second + 1e-9 * std::fabs(shown->first));
                 }
@@ -163,9 +164,8 @@ TEST_CASE("the levels' table holds the levels") {
                 CHECK(c.sorted_by == l.quantities[q].value);
                 CHECK(c.below.empty() == (k == 0));
                 if (k == 0) continue;
-                const double change =
-                    std::fabs(l.quantities[q].value / s.levels[k - 1].quantities[q].value - 1) *
-                    std::fabs(s.levels[k - 1].quantities[q].value / l.quantities[q].value);
+                const double change = std::fabs(l.quantities[q].value / s.levels[k - 1].quantities[q].value - 1) *
+                                      std::fabs(s.levels[k - 1].quantities[q].value / l.quantities[q].value);
                 CHECK(has(c.below, percent(change)));
                 if (const auto& target = m.opened.study.quantities[q].target)
                     CHECK(c.below_look == (change <= *target ? TableCell::Look::met : TableCell::Look::missed));
