@@ -33,11 +33,11 @@ class Maker {
         const double width = real(2, 6), height = real(1, 3), left = axisymmetric ? real(0.5, 2) : 0;
         const bool two = whole(0, 1) == 1;
         text = "format = 1\n[part]\nname = \"one\"\n";
-        text += fmt::format("plane = \"{}\"\n",
-                            std::array{"stress", "strain", "generalised_strain", "axisymmetric"}[
-                                static_cast<std::size_t>(plane)]);
+        text += fmt::format("plane = \"{}\"\n", std::array{"stress", "strain", "generalised_strain",
+                                                           "axisymmetric"}[static_cast<std::size_t>(plane)]);
         text += fmt::format(
-            "[[part.shape]]\nadd = \"rectangle\"\ncorner = [{}, 0]\nsize = [{}, {}]\nnames = {{ left = \"left\", bottom = "
+            "[[part.shape]]\nadd = \"rectangle\"\ncorner = [{}, 0]\nsize = [{}, {}]\nnames = {{ left = \"left\", "
+            "bottom = "
             "\"bottom\", right = \"{}\" }}\n",
             left, width, height, two ? "between" : "right");
         if (two)
@@ -57,22 +57,27 @@ class Maker {
         if (mechanical)
             text += fmt::format("[load.pull]\non = \"right\"\ntraction = [{}, {}]\n", factor * real(-2, 2),
                                 factor * real(-2, 2));
-        if (mechanical && whole(0, 1)) text += fmt::format("[load.weight]\nbody_force = [0, {}]\n", factor * real(-2, 0));
+        if (mechanical && whole(0, 1))
+            text += fmt::format("[load.weight]\nbody_force = [0, {}]\n", factor * real(-2, 0));
         if (thermal) text += fmt::format("[load.warm]\non = \"right\"\nflux = {}\n", factor * real(1, 5));
-        if (thermal && whole(0, 1)) text += fmt::format("[load.core]\non = \"one\"\nsource = {}\n", factor * real(0, 3));
+        if (thermal && whole(0, 1))
+            text += fmt::format("[load.core]\non = \"one\"\nsource = {}\n", factor * real(0, 3));
         if (mechanical)
-            text += "[quantity.peak]\nof = \"von_mises\"\n[quantity.shift]\nof = \"ux\"\ntake = \"mean\"\non = "
-                    "\"right\"\ntarget = \"1 %\"\n";
+            text +=
+                "[quantity.peak]\nof = \"von_mises\"\n[quantity.shift]\nof = \"ux\"\ntake = \"mean\"\non = "
+                "\"right\"\ntarget = \"1 %\"\n";
         if (thermal)
-            text += "[quantity.heat]\nof = \"reaction_flow\"\non = \"wall\"\n[quantity.mean]\nof = \"potential\"\ntake = "
-                    "\"mean\"\ntarget = \"1 %\"\n";
+            text +=
+                "[quantity.heat]\nof = \"reaction_flow\"\non = \"wall\"\n[quantity.mean]\nof = \"potential\"\ntake = "
+                "\"mean\"\ntarget = \"1 %\"\n";
         const int shape = whole(0, 2);
-        text += fmt::format("[mesh]\norder = {}\nelements = \"{}\"\n", whole(1, 2),
-                            std::array{"triangles", "mostly_quadrilaterals", "quadrilaterals"}[
-                                static_cast<std::size_t>(shape)]);
+        text += fmt::format(
+            "[mesh]\norder = {}\nelements = \"{}\"\n", whole(1, 2),
+            std::array{"triangles", "mostly_quadrilaterals", "quadrilaterals"}[static_cast<std::size_t>(shape)]);
         text += fmt::format("[size]\nglobal = {}\n", height / real(2, 4));
-        text += "[series.even]\nkind = \"uniform\"\nmost_levels = 2\n[series.fit]\nkind = \"adaptive\"\nerror_target = \"1 "
-                "%\"\nmost_levels = 3\nmost_elements = 3000\n";
+        text +=
+            "[series.even]\nkind = \"uniform\"\nmost_levels = 2\n[series.fit]\nkind = \"adaptive\"\nerror_target = \"1 "
+            "%\"\nmost_levels = 3\nmost_elements = 3000\n";
         bounded = whole(0, 1) == 1;
         if (bounded) text += "[results]\nerror_bound = true\n";
     }
