@@ -199,6 +199,7 @@ void read_load(const Section& s, const std::string& name, Study& study) {
     load.where = s.where();
     load.about = s.point("about").value_or(Vec2{});
     std::vector<std::string> names;
+    names.reserve(load_keys.size());
     for (const auto& k : load_keys) names.emplace_back(k.name);
     const auto found = s.one_of(names);
     if (!found) {
