@@ -124,4 +124,26 @@ TEST_CASE("parallel work is done once each, and its first error comes out") {
     in_parallel(0, [](std::size_t) { FAIL("nothing to do"); });
 }
 
+TEST_CASE("pieces of parallel work cover everything once, whatever their length") {
+    for (const std::size_t count : {0, 1, 2, 63, 64, 65, 1000})
+        for (const std::size_t length : {1, 2, 7, 64, 5000}) {
+            std::vector<std::atomic<int>> done(count);
+            std::atomic<std::size_t> longest{0};
+            in_parallel_pieces(count, length, [&](std::size_t begin, std::size_t end) {
+                CHECK(begin < end);
+                longest = std::max(longest.load(), end - begin);
+                for (std::size_t k = begin; k < end; ++k) ++done[k];
+            });
+            CHECK(longest.load() <= length);
+            CHECK(std::all_of(done.begin(), done.end(), [](const auto& n) { return n == 1; }));
+        }
+    // The first exception comes out, and no thread is left behind.
+    for (int k = 0; k < 50; ++k)
+        CHECK_THROWS_AS(in_parallel_pieces(100, 3,
+                                           [](std::size_t begin, std::size_t) {
+                                               if (begin == 42) throw InputError("stop");
+                                           }),
+                        InputError);
+}
+
 TEST_SUITE_END();
