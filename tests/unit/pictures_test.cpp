@@ -68,7 +68,8 @@ Image read_png(const std::string& file) {
     for (std::size_t y = 0; y < static_cast<std::size_t>(image.height); ++y) {
         const unsigned char filter = raw[y * (row + 1)];
         for (std::size_t x = 0; x < row; ++x) {
-            const int left = x >= step ? image.bytes[y * row + x - step] : 0, up = y > 0 ? image.bytes[(y - 1) * row + x] : 0,
+            const int left = x >= step ? image.bytes[y * row + x - step] : 0,
+                      up = y > 0 ? image.bytes[(y - 1) * row + x] : 0,
                       corner = x >= step && y > 0 ? image.bytes[(y - 1) * row + x - step] : 0;
             const int guess = left + up - corner, a = std::abs(guess - left), b = std::abs(guess - up),
                       c = std::abs(guess - corner);
@@ -97,7 +98,8 @@ TEST_CASE("a PNG gives its pixels back") {
             for (auto& p : pixels) {
                 const std::uint32_t a = alpha ? std::array<std::uint32_t, 4>{0, 255, 128, 3}[random() % 4] : 255;
                 p = a << 24U;
-                for (const unsigned shift : {0U, 8U, 16U}) p |= static_cast<std::uint32_t>(random() % (a + 1)) << shift;  // premultiplied
+                for (const unsigned shift : {0U, 8U, 16U})
+                    p |= static_cast<std::uint32_t>(random() % (a + 1)) << shift;  // premultiplied
             }
             const Image image = read_png(png_of(pixels.data(), width, height, stride * 4, alpha));
             REQUIRE(image.width == width);
@@ -108,7 +110,8 @@ TEST_CASE("a PNG gives its pixels back") {
                     const std::uint32_t p = pixels[static_cast<std::size_t>(y * stride + x)], a = p >> 24U;
                     if (alpha) CHECK(image.at(x, y, 3) == static_cast<int>(a));
                     for (int c = 0; c < 3; ++c) {
-                        const double premultiplied = static_cast<double>(p >> (16U - 8U * static_cast<unsigned>(c)) & 255U);
+                        const double premultiplied =
+                            static_cast<double>(p >> (16U - 8U * static_cast<unsigned>(c)) & 255U);
                         const double shown = image.at(x, y, c) * (alpha ? a / 255.0 : 1);
                         CHECK(std::fabs(shown - premultiplied) <= 0.5);
                     }
@@ -230,7 +233,8 @@ TEST_CASE("stresses along a path and at integration points are those of the bent
         "[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = \"right\" }\n"
         "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.wall]\non = \"left\"\nux = 0\n"
         "[support.pin]\nat = [0, 0]\nuy = 0\n[load.moment]\non = \"right\"\ntraction = [\"12 * (y - 1)\", 0]\n"
-        "[path.across]\npoints = [[1.3, 0], [1.3, 2]]\nsamples = 21\n[quantity.q]\nof = \"sxx\"\n[size]\nglobal = 0.6\n");
+        "[path.across]\npoints = [[1.3, 0], [1.3, 2]]\nsamples = 21\n[quantity.q]\nof = \"sxx\"\n[size]\nglobal = "
+        "0.6\n");
     LevelFields fields;
     fields.mesh = s.mesh;
     fields.laws = s.laws;

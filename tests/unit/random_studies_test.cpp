@@ -3,12 +3,18 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
+#include <array>
 #include <cmath>
+#include <filesystem>
 #include <random>
 
 #include "base/errors.hpp"
+#include "evidence/level_json.hpp"
+#include "evidence/output.hpp"
+#include "evidence/stored_level.hpp"
 #include "evidence/summary.hpp"
 #include "series/run.hpp"
+#include "support/folder.hpp"
 #include "support/studies.hpp"
 
 using namespace dotsift;
@@ -168,6 +174,55 @@ TEST_CASE("studies made by chance: finite, in balance, bounded, and linear in th
     }
     CHECK(solved > 120);
     CHECK(with_bound > 15);
+}
+
+TEST_CASE("their levels come back from files bit for bit") {
+    struct Writer : StudyObserver {
+        Output& output;
+        explicit Writer(Output& o) : output(o) {}
+        void level_done(Level& l) override { output.write_level(l); }
+    };
+    for (unsigned seed = 101; seed <= 112; ++seed) {
+        Maker maker;
+        maker.make(seed, 1);
+        CAPTURE(seed);
+        CAPTURE(maker.text);
+        Problems problems("test.toml");
+        const StudyAndPart opened = open_study("test.toml", maker.text, problems);
+        REQUIRE(problems.empty());
+        const Folder folder;
+        Output output(folder.path, opened, provenance_now(opened.study, {}));
+        output.begin(Earlier::refuse);
+        Writer writer(output);
+        const StudyResult result = run_study(opened.study, opened.part, writer);
+        for (const auto& series : result.series)
+            for (const auto& was : series.levels) {
+                const auto path = folder.path / series.name / fmt::format("level-{}", was.index);
+                if (!std::filesystem::exists(path / "level.json"))
+                    continue;  // the first mesh, stored once for all series
+                const auto is = stored_level(path, opened.study, opened.part);
+                REQUIRE(is);
+                CHECK(level_json(opened.study, *is).dump() == level_json(opened.study, was).dump());
+                const LevelFields &a = *was.fields, &b = *is->fields;
+                CHECK(a.mesh.nodes == b.mesh.nodes);
+                CHECK(a.mesh.kinds == b.mesh.kinds);
+                CHECK(a.mesh.connectivity == b.mesh.connectivity);
+                CHECK(a.mesh.slots == b.mesh.slots);
+                CHECK(a.mesh.region == b.mesh.region);
+                CHECK(a.error.element_error2 == b.error.element_error2);
+                CHECK(a.wanted_size == b.wanted_size);
+                REQUIRE(a.cases.size() == b.cases.size());
+                for (std::size_t c = 0; c < a.cases.size(); ++c) {
+                    CHECK(a.cases[c].solution.displacement == b.cases[c].solution.displacement);
+                    CHECK(a.cases[c].solution.potential == b.cases[c].solution.potential);
+                    CHECK(a.cases[c].solution.temperature_change == b.cases[c].solution.temperature_change);
+                    CHECK(a.cases[c].solution.axial.e == b.cases[c].solution.axial.e);
+                    CHECK(a.cases[c].solution.axial.tilt == b.cases[c].solution.axial.tilt);
+                    CHECK(a.cases[c].stress.slots == b.cases[c].stress.slots);
+                    CHECK(a.cases[c].flux.slots == b.cases[c].flux.slots);
+                }
+            }
+    }
 }
 
 TEST_SUITE_END();
