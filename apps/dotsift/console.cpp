@@ -72,7 +72,11 @@ cxxopts::ParseResult parse(cxxopts::Options& options, const std::vector<std::str
             near.empty() ? fmt::format("see {} --help", options.program()) : fmt::format("did you mean {}?", near));
     }
     try {
-        return options.parse(static_cast<int>(argv.size()), argv.data());
+        cxxopts::ParseResult given = options.parse(static_cast<int>(argv.size()), argv.data());
+        if (!given.unmatched().empty() && !given.count("help"))
+            throw InputError(fmt::format("the argument \"{}\" has no meaning here", given.unmatched().front()), {},
+                             fmt::format("see {} --help", options.program()));
+        return given;
     } catch (const cxxopts::exceptions::exception& e) {
         throw InputError(e.what(), {}, fmt::format("see {} --help", options.program()));
     }
