@@ -11,8 +11,8 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::vector<std::string> commands{"check",  "inspect", "sizes",  "mesh",    "remesh",  "quality",    "run",
-                                        "vary",   "report",  "compare", "archive", "statistics", "verify-code", "keys"};
+const std::vector<std::string> commands{"check", "inspect", "sizes",   "mesh",    "remesh",     "quality",     "run",
+                                        "vary",  "report",  "compare", "archive", "statistics", "verify-code", "keys"};
 
 bool is_status(int status) {
     return status >= 0 && status <= 4;
