@@ -25,9 +25,9 @@ struct Case {
     Sizing sizes;
 };
 
-/// The curved bar with sizes for about this many elements.
-Case curved_bar(double elements) {
-    const std::string path = std::string(DOTSIFT_SOURCE) + "/examples/verification/curved-bar.toml";
+/// An example with sizes for about this many elements.
+Case example(const std::string& name, double elements) {
+    const std::string path = std::string(DOTSIFT_SOURCE) + "/examples/" + name + ".toml";
     Problems problems(path);
     Study study = read_study(path, read_file(path), problems);
     study.exact_stress.reset();
@@ -35,6 +35,10 @@ Case curved_bar(double elements) {
     problems.throw_if_any();
     const Sizing sizes = sizing_of(part, study.sizes, study.path);
     return {study, part, sizes.scaled(std::sqrt(estimate_elements(part, sizes.field, 1e9) / elements))};
+}
+
+Case curved_bar(double elements) {
+    return example("verification/curved-bar", elements);
 }
 
 void count(benchmark::State& state, const Mesh& mesh) {
@@ -64,8 +68,8 @@ void solve_stage(benchmark::State& state) {
     state.counters["sparse_s"] = sparse / static_cast<double>(state.iterations());
 }
 
-void estimate_stage(benchmark::State& state) {
-    const Case c = curved_bar(static_cast<double>(state.range(0)));
+/// With the part of the time that recovery and the fits at singular points take.
+void estimate(benchmark::State& state, const Case& c) {
     MeshSpec spec;
     spec.order = static_cast<int>(state.range(1));
     const Mesh mesh = generate(c.part, c.sizes, 10'000'000, spec);
@@ -88,9 +92,19 @@ void estimate_stage(benchmark::State& state) {
     state.counters["fit_s"] = benchmark::Counter(fit, benchmark::Counter::kAvgIterations);
 }
 
+void estimate_stage(benchmark::State& state) {
+    estimate(state, curved_bar(static_cast<double>(state.range(0))));
+}
+
+/// Four singular points.
+void estimate_corners_stage(benchmark::State& state) {
+    estimate(state, example("tidal/pitch-link-lug", static_cast<double>(state.range(0))));
+}
+
 }  // namespace
 
 BENCHMARK(mesh_stage)->Arg(2000)->Arg(20000)->Arg(200000)->Unit(benchmark::kMillisecond);
 // Of elements of order 2, then 1
 BENCHMARK(solve_stage)->ArgsProduct({{2000, 20000, 100000}, {2, 1}})->Unit(benchmark::kMillisecond);
 BENCHMARK(estimate_stage)->ArgsProduct({{2000, 20000, 100000}, {2, 1}})->Unit(benchmark::kMillisecond);
+BENCHMARK(estimate_corners_stage)->ArgsProduct({{2000, 20000, 100000}, {2, 1}})->Unit(benchmark::kMillisecond);

@@ -97,11 +97,7 @@ FieldPicture field_picture(const Study& study, const Level& l, const SharedRange
 
 /// The load case of a quantity.
 FieldSource source_of(const Study& study, const Level& level, std::size_t quantity) {
-    const auto& cases = level.fields->cases;
-    const auto found = std::find_if(cases.begin(), cases.end(), [&](const CaseFields& c) {
-        return c.solution.load_case == study.quantities[quantity].load_case;
-    });
-    return level.fields->source(found == cases.end() ? 0 : static_cast<std::size_t>(found - cases.begin()));
+    return level.fields->source(place_of_case(level.fields->cases, study.quantities[quantity].load_case));
 }
 
 bool is_plane_field(const QuantitySpec& q) {

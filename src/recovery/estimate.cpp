@@ -200,7 +200,7 @@ ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& s, c
     return integrate(
         mesh, laws, fits, [&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, s, e, p); },
         [&](std::size_t e) {
-            return mesh.kinds[e] == ElementKind::triangle3 && laws.plane != Plane::axisymmetric &&
+            return mesh.kinds[e] == ElementKind::triangle3 && !laws.axisymmetric() &&
                    laws.plane != Plane::generalised_strain && s.temperature_change.empty();
         },
         [&](std::size_t e, const ElementPoint& p) {

@@ -26,11 +26,11 @@ constexpr double values_per_term(bool triangles, int degree) {
 constexpr double reentrant_share = 0.2;
 // Where elements go all the way round a node the reach, their mean size, is longer by this.
 constexpr double closed_reach = 1.4;
-// Patches of a piece of work.
-constexpr std::size_t piece = 32;
 // And this many samples of the stress, where the material is nearly incompressible: with fewer, the polynomial follows
 // the scatter of the samples where it is extrapolated to the boundary.
 constexpr std::size_t samples_per_term = 3;
+// Patches of a piece of work.
+constexpr std::size_t piece = 32;
 
 /// The stress at the sampling points; those of element e are first[e] to first[e + 1].
 struct Samples {

@@ -30,8 +30,8 @@ constexpr double rounding_share_of_fit = 1e-9;
 
 }  // namespace
 
-SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& solution, const SingularPoint& point,
-                         const std::vector<SingularPoint>& all, double near)
+SingularFit::SingularFit(const Mesh& mesh, const NodeElements& elements_at, const Laws& laws, const Solution& solution,
+                         const SingularPoint& point, const std::vector<SingularPoint>& all, double near)
     : mesh_(mesh),
       laws_(laws),
       solution_(solution),
@@ -41,7 +41,7 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
     for (std::size_t n = 0; n < mesh.nodes.size() && node_ < 0; ++n)
         if (distance(mesh.nodes[n], centre_) <= near) node_ = static_cast<std::int32_t>(n);
     if (node_ < 0) return;
-    const Surroundings around = surroundings(point, all, near);
+    const Surroundings around = surroundings(elements_at, point, all, near);
     if (around.elements.empty()) return;
     scale_ = 0;
     for (const auto n : around.nodes)
@@ -53,9 +53,8 @@ SingularFit::SingularFit(const Mesh& mesh, const Laws& laws, const Solution& sol
     if (fit(farther, around.elements, true) || fit(around.nodes, around.elements, false)) elements_ = around.compared;
 }
 
-SingularFit::Surroundings SingularFit::surroundings(const SingularPoint& point, const std::vector<SingularPoint>& all,
-                                                    double near) const {
-    const NodeElements elements_at = node_elements(mesh_);
+SingularFit::Surroundings SingularFit::surroundings(const NodeElements& elements_at, const SingularPoint& point,
+                                                    const std::vector<SingularPoint>& all, double near) const {
     const auto elsewhere = [&](std::int32_t n) {
         const Vec2& p = mesh_.nodes[static_cast<std::size_t>(n)];
         return distance(p, centre_) > point.reach + near ||
@@ -178,10 +177,11 @@ std::vector<SingularFit> singular_fits(const Mesh& mesh, const Laws& laws, const
                                        const std::vector<SingularPoint>& points, double near) {
     std::vector<SingularFit> out;
     // Round an axis the exponents are those of the plane, but the radius makes terms that these fits do not have.
-    if (laws.axisymmetric()) return out;
+    if (laws.axisymmetric() || points.empty()) return out;
+    const NodeElements elements_at = node_elements(mesh);
     for (const auto& p : points) {
         if (!p.modes || (p.of_potential ? solution.potential.empty() : solution.displacement.empty())) continue;
-        SingularFit fit(mesh, laws, solution, p, points, near);
+        SingularFit fit(mesh, elements_at, laws, solution, p, points, near);
         if (fit.elements().empty()) continue;
         // Where the volume strain is projected, the displacement alone makes no stress.
         const auto region = mesh.region[static_cast<std::size_t>(fit.elements().front())];

@@ -20,9 +20,9 @@ class SingularFit {
     /// From six layers of elements round the point, as far as its modes hold and no other of `all` points is nearer;
     /// without those that touch it, or with them and without falling modes where there are few. `near` is the distance
     /// within which a node is the point. No elements if the point is no node of the mesh, or if they are too few or too
-    /// large for a field that is known well enough.
-    SingularFit(const Mesh& mesh, const Laws& laws, const Solution& solution, const SingularPoint& point,
-                const std::vector<SingularPoint>& all, double near);
+    /// large for a field that is known well enough. `elements_at` is that of the mesh.
+    SingularFit(const Mesh& mesh, const NodeElements& elements_at, const Laws& laws, const Solution& solution,
+                const SingularPoint& point, const std::vector<SingularPoint>& all, double near);
 
     /// Those that touch the point, and the next.
     [[nodiscard]] const std::vector<std::int32_t>& elements() const { return elements_; }
@@ -41,8 +41,8 @@ class SingularFit {
         std::vector<std::int32_t> elements, compared;
         std::vector<std::int32_t> nodes, touching;  ///< touching: of the elements that touch the point
     };
-    [[nodiscard]] Surroundings surroundings(const SingularPoint& point, const std::vector<SingularPoint>& all,
-                                            double near) const;
+    [[nodiscard]] Surroundings surroundings(const NodeElements& elements_at, const SingularPoint& point,
+                                            const std::vector<SingularPoint>& all, double near) const;
     /// False if the nodes are too few or the modes do not count.
     bool fit(const std::vector<std::int32_t>& nodes, const std::vector<std::int32_t>& elements, bool with_falling);
     [[nodiscard]] std::array<Vec2, 2> gradient(const Vec2& position) const;

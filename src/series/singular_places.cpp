@@ -61,11 +61,11 @@ double slope_towards(const LevelFields& fields, const Solution& s, const Singula
     return n >= 6 && spread > 0 ? together / spread : NAN;
 }
 
-bool shows(const LevelFields& fields, const CaseSpec& load_case, const Solution& s, const SingularPoint& point,
-           const std::vector<SingularPoint>& all, double near) {
+bool shows(const LevelFields& fields, const NodeElements& around, const CaseSpec& load_case, const Solution& s,
+           const SingularPoint& point, const std::vector<SingularPoint>& all, double near) {
     if (point.kind == SingularPoint::Kind::force) return load_case.of_load(point.load) != 0;
     if (point.modes && !fields.laws.axisymmetric()) {
-        const SingularFit fit(fields.mesh, fields.laws, s, point, all, near);
+        const SingularFit fit(fields.mesh, around, fields.laws, s, point, all, near);
         if (fit.fitted()) return fit.shows();
     }
     const double slope = slope_towards(fields, s, point, near);
@@ -77,11 +77,12 @@ bool shows(const LevelFields& fields, const CaseSpec& load_case, const Solution&
 std::vector<SingularPlace> singular_places(const Study& study, const LevelFields& fields,
                                            const std::vector<SingularPoint>& points, double near) {
     std::vector<SingularPlace> out;
-    out.reserve(points.size());
+    if (points.empty()) return out;
+    const NodeElements around = node_elements(fields.mesh);
     for (const auto& p : points) {
         SingularPlace place{p, {}, advice_for(p.kind)};
         for (const auto& c : study.cases_to_solve())
-            if (shows(fields, c, fields.cases[place_of_case(fields.cases, c.name)].solution, p, points, near))
+            if (shows(fields, around, c, fields.cases[place_of_case(fields.cases, c.name)].solution, p, points, near))
                 place.shows_in.push_back(c.name);
         out.push_back(std::move(place));
     }

@@ -32,21 +32,20 @@ double largest_change(const Study& study, const Level& before, const Level& now)
     return largest;
 }
 
-/// Largest grid convergence index of the same quantities; infinite if one of them has none.
-double largest_gci(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
-    const auto verdicts = judge(study, done, singular);
+/// Largest grid convergence index of the same quantities; infinite if one of them has none, or no limit.
+double largest_gci(const std::vector<QuantityVerdict>& verdicts) {
     const bool any = std::any_of(verdicts.begin(), verdicts.end(), [](const auto& v) { return v.has_target; });
     double largest = 0;
     for (const auto& v : verdicts) {
         const Convergence& c = v.convergence;
-        if ((any && !v.has_target) || c.behaviour == Behaviour::settled || c.change == 0) continue;
-        largest = std::max(largest, c.gci_fine >= 0 ? c.gci_fine : INFINITY);
+        if (any && !v.has_target) continue;
+        if (v.verdict != Verdict::unbounded && (c.behaviour == Behaviour::settled || c.change == 0)) continue;
+        largest = std::max(largest, v.verdict != Verdict::unbounded && c.gci_fine >= 0 ? c.gci_fine : INFINITY);
     }
     return largest;
 }
 
-bool quantities_met(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
-    const auto verdicts = judge(study, done, singular);
+bool quantities_met(const std::vector<QuantityVerdict>& verdicts) {
     return std::all_of(verdicts.begin(), verdicts.end(),
                        [](const QuantityVerdict& v) { return !v.has_target || v.verdict == Verdict::met; });
 }
@@ -126,9 +125,11 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
     const double error = estimated_error(study, spec, last);
     const bool error_met = spec.error_target && error <= *spec.error_target;
     const bool change_met = spec.change_target && change <= *spec.change_target;
-    const double gci = spec.gci_target && n >= levels_for_evidence ? largest_gci(study, done, singular) : INFINITY;
+    const bool judged = n >= levels_for_evidence && (spec.gci_target || spec.until_quantities);
+    const auto verdicts = judged ? judge(study, done, singular) : std::vector<QuantityVerdict>();
+    const double gci = judged ? largest_gci(verdicts) : INFINITY;
     const bool gci_met = spec.gci_target && gci <= *spec.gci_target;
-    const bool known = spec.until_quantities && n >= levels_for_evidence && quantities_met(study, done, singular);
+    const bool known = judged && spec.until_quantities && quantities_met(verdicts);
     if (n >= levels_for_evidence) {
         if (error_met)
             return Stop{

@@ -214,7 +214,9 @@ CornerModes::Value CornerModes::at(std::size_t mode, const Vec2& place) const {
     const std::array<double, 3> n{(1 - t) * (1 - 2 * t), 4 * t * (1 - t), t * (2 * t - 1)},
         dn{(4 * t - 3) / width, (4 - 8 * t) / width, (4 * t - 1) / width};
     const double c = std::cos(angle), s = std::sin(angle);
-    const std::complex<double> rise = std::pow(std::complex<double>(r), m.exponent), slope = rise / r;
+    const double real = m.exponent.real(), turn = m.exponent.imag();
+    const std::complex<double> rise = turn == 0 ? std::pow(r, real) : std::polar(std::pow(r, real), turn * std::log(r));
+    const std::complex<double> slope = rise / r;
     const auto part = [&](const std::complex<double>& z) { return m.imaginary ? z.imag() : z.real(); };
     Value out;
     for (int k = 0; k < motions_; ++k) {

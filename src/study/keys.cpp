@@ -383,8 +383,8 @@ constexpr std::array table{
     Key{"series.NAME", "change_target", "ratio, \"1 %\"", "-",
         "Stops when every quantity that has a target changes by less from one level to the next."},
     Key{"series.NAME", "gci_target", "ratio, \"1 %\"", "-",
-        "Stops when the grid convergence index of every quantity that has a target is below (three levels at least; "
-        "values that do not converge steadily have none)."},
+        "Stops when the grid convergence index of every quantity that has a target (or of all, if none has) is below; "
+        "three levels at least. Values that do not converge steadily have none."},
 
     Key{"quantity.NAME", "of",
         "\"ux\", \"uy\", \"displacement\", \"ur\", \"ut\", \"sxx\", \"syy\", \"szz\", \"sxy\", \"srr\", \"stt\", "

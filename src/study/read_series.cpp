@@ -47,6 +47,9 @@ class SeriesReader {
         out_.change_target = s_.positive("change_target", dimension::none);
         out_.gci_target = s_.positive("gci_target", dimension::none);
         out_.until_quantities = s_.flag("until_quantities").value_or(false);
+        for (const auto* key : {"change_target", "gci_target"})
+            if (s_.has(key) && study_.quantities.empty())
+                s_.fault(key, "waits for quantities, but there is none", "add [quantity.NAME]");
         if (out_.until_quantities && std::none_of(study_.quantities.begin(), study_.quantities.end(),
                                                   [](const QuantitySpec& q) { return q.target.has_value(); }))
             s_.fault("until_quantities", "waits for quantities, but none has a target",

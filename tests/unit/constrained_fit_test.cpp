@@ -55,9 +55,12 @@ double effectivity(const std::string& text, const std::string& elements) {
     return std::sqrt(map.error2 / true_error(mesh, laws, s, *both.study.exact_stress, "test.toml").error2);
 }
 
-constexpr std::array kinds{
-    "[mesh]\nelements = \"triangles\"\norder = 1\n", "[mesh]\nelements = \"triangles\"\norder = 2\n",
-    "[mesh]\nelements = \"quadrilaterals\"\norder = 1\n", "[mesh]\nelements = \"quadrilaterals\"\norder = 2\n"};
+constexpr std::array kinds{"[mesh]\nelements = \"triangles\"\norder = 1\n",
+                           "[mesh]\nelements = \"triangles\"\norder = 2\n",
+                           "[mesh]\nelements = \"quadrilaterals\"\norder = 1\n",
+                           "[mesh]\nelements = \"quadrilaterals\"\norder = 2\n",
+                           "[mesh]\nelements = \"mostly_quadrilaterals\"\norder = 1\n",
+                           "[mesh]\nelements = \"mostly_quadrilaterals\"\norder = 2\n"};
 
 }  // namespace
 
