@@ -7,7 +7,9 @@
 #include <iterator>
 #include <limits>
 #include <map>
+#include <optional>
 
+#include "base/parallel.hpp"
 #include "recovery/polynomials.hpp"
 
 namespace dotsift {
@@ -179,14 +181,18 @@ std::vector<SingularFit> singular_fits(const Mesh& mesh, const Laws& laws, const
     // Round an axis the exponents are those of the plane, but the radius makes terms that these fits do not have.
     if (laws.axisymmetric() || points.empty()) return out;
     const NodeElements elements_at = node_elements(mesh);
-    for (const auto& p : points) {
-        if (!p.modes || (p.of_potential ? solution.potential.empty() : solution.displacement.empty())) continue;
-        SingularFit fit(mesh, elements_at, laws, solution, p, points, near);
-        if (fit.elements().empty()) continue;
+    std::vector<std::optional<SingularFit>> tried(points.size());
+    in_parallel(points.size(), [&](std::size_t k) {
+        const SingularPoint& p = points[k];
+        if (!p.modes || (p.of_potential ? solution.potential.empty() : solution.displacement.empty())) return;
+        tried[k].emplace(mesh, elements_at, laws, solution, p, points, near);
+    });
+    for (auto& fit : tried) {
+        if (!fit || fit->elements().empty()) continue;
         // Where the volume strain is projected, the displacement alone makes no stress.
-        const auto region = mesh.region[static_cast<std::size_t>(fit.elements().front())];
-        if (!p.of_potential && laws.of(region).elastic.nearly_incompressible) continue;
-        out.push_back(std::move(fit));
+        const auto region = mesh.region[static_cast<std::size_t>(fit->elements().front())];
+        if (!fit->of_potential() && laws.of(region).elastic.nearly_incompressible) continue;
+        out.push_back(std::move(*fit));
     }
     return out;
 }

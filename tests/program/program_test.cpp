@@ -444,6 +444,7 @@ TEST_CASE("what an adaptive series cannot do is told with its remedy, and nothin
     const std::vector<Wrong> wrong{{"strategy = \"share_of_elements\"\nindicator = \"gradient\"\nof = \"potential\"\n",
                                     "series.fit.of is a field that this study does not solve for"},
                                    {"within = \"nowhere\"\n", "no region is named \"nowhere\""},
+                                   {"gci_target = 0\n", "series.fit.gci_target"},
                                    {"drive = \"gone\"\n", "no quantity of the solution has that name"},
                                    {"strategy = \"budget\"\n", "budget_elements"},
                                    {"error_target = 0\n", "series.fit.error_target"},

@@ -16,6 +16,7 @@
 #include "evidence/view.hpp"
 #include "evidence/webp.hpp"
 #include "evidence/xml_text.hpp"
+#include "support/csv_rows.hpp"
 #include "support/solved.hpp"
 #include "support/studies.hpp"
 
@@ -239,42 +240,23 @@ TEST_CASE("stresses along a path and at integration points are those of the bent
     fields.mesh = s.mesh;
     fields.laws = s.laws;
     fields.cases = s.cases;
-    const auto rows_of = [](const std::string& csv) {
-        std::vector<std::vector<std::string>> rows(1, std::vector<std::string>(1));
-        for (const char c : csv) {
-            if (c == '\n')
-                rows.emplace_back(1);
-            else if (c == ',')
-                rows.back().emplace_back();
-            else
-                rows.back().back() += c;
-        }
-        rows.pop_back();
-        return rows;
-    };
-    const auto column = [](const std::vector<std::vector<std::string>>& rows, const std::string& name) {
-        for (std::size_t c = 0; c < rows[0].size(); ++c)
-            if (rows[0][c].rfind(name, 0) == 0) return c;
-        FAIL("no column " << name);
-        return std::size_t{0};
-    };
-    const auto along = rows_of(path_csv(s.both.study, fields, s.both.study.paths.front()));
+    const auto along = csv_rows(path_csv(s.both.study, fields, s.both.study.paths.front()));
     REQUIRE(along.size() == 22);
     for (std::size_t r = 1; r < along.size(); ++r) {
         REQUIRE(along[r].size() == along[0].size());
-        const double y = std::stod(along[r][column(along, "y ")]);
+        const double y = std::stod(along[r][csv_column(along, "y ")]);
         CHECK(y == doctest::Approx(0.1 * static_cast<double>(r - 1)).scale(1));
-        CHECK(std::stod(along[r][column(along, "distance")]) == doctest::Approx(y).scale(1));
-        CHECK(std::stod(along[r][column(along, "sxx")]) == doctest::Approx(12 * (y - 1)).scale(1).epsilon(1e-8));
-        CHECK(std::fabs(std::stod(along[r][column(along, "syy")])) < 1e-7);
-        CHECK(std::stod(along[r][column(along, "von_mises")]) ==
+        CHECK(std::stod(along[r][csv_column(along, "distance")]) == doctest::Approx(y).scale(1));
+        CHECK(std::stod(along[r][csv_column(along, "sxx")]) == doctest::Approx(12 * (y - 1)).scale(1).epsilon(1e-8));
+        CHECK(std::fabs(std::stod(along[r][csv_column(along, "syy")])) < 1e-7);
+        CHECK(std::stod(along[r][csv_column(along, "von_mises")]) ==
               doctest::Approx(12 * std::fabs(y - 1)).scale(1).epsilon(1e-7));
     }
-    const auto points = rows_of(integration_points_csv(s.both.study, fields));
+    const auto points = csv_rows(integration_points_csv(s.both.study, fields));
     CHECK(points.size() > s.mesh.element_count() * 3);
     for (std::size_t r = 1; r < points.size(); ++r) {
-        const double y = std::stod(points[r][column(points, "y ")]);
-        CHECK(std::stod(points[r][column(points, "sxx")]) == doctest::Approx(12 * (y - 1)).scale(1).epsilon(1e-8));
+        const double y = std::stod(points[r][csv_column(points, "y ")]);
+        CHECK(std::stod(points[r][csv_column(points, "sxx")]) == doctest::Approx(12 * (y - 1)).scale(1).epsilon(1e-8));
     }
 }
 

@@ -13,9 +13,8 @@
 #include "evidence/output.hpp"
 #include "evidence/stored_level.hpp"
 #include "evidence/summary.hpp"
-#include "series/run.hpp"
 #include "support/folder.hpp"
-#include "support/studies.hpp"
+#include "support/study_run.hpp"
 
 using namespace dotsift;
 using namespace dotsift::test;
@@ -108,15 +107,6 @@ class Maker {
 // An estimated error that is rounding.
 constexpr double exact = 1e-10;
 
-StudyResult run(const std::string& text, StudyAndPart& opened) {
-    Problems problems("test.toml");
-    opened = open_study("test.toml", text, problems);
-    INFO(problems.text());
-    REQUIRE(problems.empty());
-    StudyObserver silent;
-    return run_study(opened.study, opened.part, silent);
-}
-
 }  // namespace
 
 TEST_SUITE_BEGIN("series");
@@ -128,8 +118,7 @@ TEST_CASE("studies made by chance: finite, in balance, bounded, and linear in th
         maker.make(seed, 1);
         CAPTURE(seed);
         CAPTURE(maker.text);
-        StudyAndPart opened;
-        const StudyResult once = run(maker.text, opened);
+        const auto [opened, once] = run_text(maker.text);
         REQUIRE(once.series.size() == 2);
         for (const auto& s : once.series) {
             REQUIRE(!s.levels.empty());
@@ -156,8 +145,7 @@ TEST_CASE("studies made by chance: finite, in balance, bounded, and linear in th
         CHECK_FALSE(has(summary, "nan"));
         // Four times the loads: four times every quantity, on even meshes to the last bit.
         maker.make(seed, 4);
-        StudyAndPart again;
-        const StudyResult fourfold = run(maker.text, again);
+        const StudyResult fourfold = run_text(maker.text).result;
         const auto &even = once.series[0].levels, &even_again = fourfold.series[0].levels;
         REQUIRE(even_again.size() == even.size());
         for (std::size_t k = 0; k < even.size(); ++k) {

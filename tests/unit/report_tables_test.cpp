@@ -12,34 +12,19 @@
 #include "base/numbers.hpp"
 #include "evidence/html.hpp"
 #include "evidence/summary.hpp"
-#include "series/run.hpp"
-#include "support/studies.hpp"
+#include "support/csv_rows.hpp"
+#include "support/study_run.hpp"
 
 using namespace dotsift;
 using namespace dotsift::test;
 
 namespace {
 
-struct Made {
-    StudyAndPart opened;
-    StudyResult result;
-};
-
-Made run(const std::string& text) {
-    Made m;
-    Problems problems("test.toml");
-    m.opened = open_study("test.toml", "format = 1\n" + text, problems);
-    INFO(problems.text());
-    REQUIRE(problems.empty());
-    StudyObserver silent;
-    m.result = run_study(m.opened.study, m.opened.part, silent);
-    return m;
-}
-
 /// Two materials, two load cases, two kinds of series, quantities of every kind.
-const Made& elastic() {
-    static const Made m = run(
-        "units = { length = \"mm\", force = \"N\" }\n[part]\nthickness = 5\n[[part.shape]]\nadd = \"rectangle\"\nsize "
+const StudyRun& elastic() {
+    static const StudyRun m = run_text(
+        "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[part]\nthickness = 5\n[[part.shape]]\nadd = "
+        "\"rectangle\"\nsize "
         "= "
         "[60, 20]\nregion = \"soft\"\nnames = { left = \"wall\" }\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [60, "
         "0]\nsize = [40, 20]\nregion = \"hard\"\nnames = { right = \"end\", top = \"back\" }\n[[part.shape]]\ncut = "
@@ -58,18 +43,19 @@ const Made& elastic() {
     return m;
 }
 
-const Made& heated() {
-    static const Made m =
-        run("units = { length = \"mm\", force = \"N\" }\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [20, "
-            "10]\nnames "
-            "= { left = \"cold\", right = \"warm\" }\n[material.m]\nconductivity = 50\n[support.cold]\non = "
-            "\"cold\"\npotential = 20\n[load.warm]\non = \"warm\"\nflow = 3\n[quantity.top]\nof = "
-            "\"potential\"\ntarget = \"1 "
-            "%\"\n[size]\nglobal = 4\n[series.even]\nkind = \"uniform\"\nmost_levels = 3\n");
+const StudyRun& heated() {
+    static const StudyRun m = run_text(
+        "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = "
+        "[20, "
+        "10]\nnames "
+        "= { left = \"cold\", right = \"warm\" }\n[material.m]\nconductivity = 50\n[support.cold]\non = "
+        "\"cold\"\npotential = 20\n[load.warm]\non = \"warm\"\nflow = 3\n[quantity.top]\nof = "
+        "\"potential\"\ntarget = \"1 "
+        "%\"\n[size]\nglobal = 4\n[series.even]\nkind = \"uniform\"\nmost_levels = 3\n");
     return m;
 }
 
-std::vector<std::pair<std::string, Table>> all_tables(const Made& m) {
+std::vector<std::pair<std::string, Table>> all_tables(const StudyRun& m) {
     const Study& study = m.opened.study;
     std::vector<std::pair<std::string, Table>> tables{{"comparison", comparison_table(study, m.result)},
                                                       {"shared", shared_table(study, m.result.shared)},
@@ -120,7 +106,7 @@ const TableCell& cell(const Table& t, std::size_t row, const std::string& headin
 TEST_SUITE_BEGIN("evidence");
 
 TEST_CASE("every table has a cell for each heading, and what a cell shows is its number rounded") {
-    for (const Made* m : {&elastic(), &heated()}) {
+    for (const StudyRun* m : {&elastic(), &heated()}) {
         std::size_t numbers = 0;
         for (const auto& [name, table] : all_tables(*m)) {
             CAPTURE(name);
@@ -147,7 +133,7 @@ TEST_CASE("every table has a cell for each heading, and what a cell shows is its
 }
 
 TEST_CASE("the levels' table holds the levels") {
-    const Made& m = elastic();
+    const StudyRun& m = elastic();
     for (const auto& s : m.result.series) {
         const Table t = levels_table(m.opened.study, s);
         REQUIRE(t.rows.size() == s.levels.size());
@@ -175,7 +161,7 @@ TEST_CASE("the levels' table holds the levels") {
 }
 
 TEST_CASE("the table of quantities says what the verdicts say") {
-    const Made& m = elastic();
+    const StudyRun& m = elastic();
     for (const auto& s : m.result.series) {
         const Table t = convergence_table(m.opened.study, s);
         REQUIRE(t.rows.size() == m.opened.study.quantities.size());
@@ -197,7 +183,7 @@ TEST_CASE("the table of quantities says what the verdicts say") {
 }
 
 TEST_CASE("first mesh, finest even and finest adaptive stand side by side") {
-    const Made& m = elastic();
+    const StudyRun& m = elastic();
     const Table t = comparison_table(m.opened.study, m.result);
     REQUIRE(t.rows.size() == 3);
     CHECK(t.rows[0][0].text == "first mesh");
@@ -216,7 +202,7 @@ TEST_CASE("first mesh, finest even and finest adaptive stand side by side") {
 }
 
 TEST_CASE("shares of the error: the regions' make the whole") {
-    const Made& m = elastic();
+    const StudyRun& m = elastic();
     for (const auto& s : m.result.series) {
         const Table t = error_places_table(s);
         double regions = 0;
@@ -281,24 +267,9 @@ TEST_CASE("costs of the stages make the level's") {
 }
 
 TEST_CASE("levels.csv gives the numbers back in full, levels.md every verdict") {
-    const Made& m = elastic();
-    const std::string csv = levels_csv(m.opened.study, m.result);
-    std::vector<std::vector<std::string>> lines(1, std::vector<std::string>(1));
-    for (const char c : csv) {
-        if (c == '\n')
-            lines.emplace_back(1);
-        else if (c == ',')
-            lines.back().emplace_back();
-        else
-            lines.back().back() += c;
-    }
-    lines.pop_back();
-    const auto column = [&](const std::string& name) {
-        for (std::size_t c = 0; c < lines[0].size(); ++c)
-            if (lines[0][c].rfind(name, 0) == 0) return c;
-        FAIL("no column " << name);
-        return std::size_t{0};
-    };
+    const StudyRun& m = elastic();
+    const auto lines = csv_rows(levels_csv(m.opened.study, m.result));
+    const auto column = [&](const std::string& name) { return csv_column(lines, name); };
     std::size_t line = 1;
     for (const auto& s : m.result.series)
         for (const auto& l : s.levels) {

@@ -188,6 +188,29 @@ TEST_CASE("every stop rule ends a series and is named") {
     CHECK(!missed.target_met);
 }
 
+TEST_CASE("no index and no change ends a series for a peak without limit, or without quantities") {
+    const std::string corner =
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [2, 0], [2, 1], [1, 1], [1, 2], [0, "
+        "2]]\nnames = { side6 = \"left\", side2 = \"right\" }\n[material.m]\nyoungs_modulus = 1000\npoissons_ratio = "
+        "0.3\n[support.wall]\non = \"left\"\nux = 0\n[support.pin]\nat = [0, 0]\nuy = 0\n[load.p]\non = "
+        "\"right\"\ntraction = [1, 0]\n[size]\nglobal = 0.4\n[series.s]\nkind = \"uniform\"\nmost_levels = 4\n";
+    Problems problems("test.toml");
+    const StudyAndPart both =
+        open_study("test.toml", corner + "gci_target = \"90 %\"\n[quantity.peak]\nof = \"von_mises\"\n", problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    StudyObserver silent;
+    const auto s = run_study(both.study, both.part, silent).series.front();
+    CHECK(s.verdicts[0].verdict == Verdict::unbounded);
+    CHECK(s.stopped_by == "the limit of 4 levels");
+    CHECK(!s.target_met);
+    for (const std::string key : {"gci_target", "change_target"}) {
+        Problems faults("test.toml");
+        (void)open_study("test.toml", corner + key + " = \"1 %\"\n", faults);
+        CHECK(has(faults.text(), "series.s." + key + " waits for quantities, but there is none"));
+    }
+}
+
 TEST_CASE("where nothing happens a share of the error is nothing, and the series ends") {
     Problems problems("test.toml");
     const StudyAndPart both = open_study(
