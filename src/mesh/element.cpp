@@ -199,14 +199,6 @@ std::span<const LinePoint> line_rule() {
     return rule;
 }
 
-namespace {
-
-struct ShapeTable {
-    ElementKind kind;
-    const QuadraturePoint* rule;
-    std::vector<ShapePoint> points;
-};
-
 ShapePoint shape_point(ElementKind kind, const Vec2& xi, double weight) {
     ShapePoint p;
     p.xi = xi;
@@ -215,6 +207,14 @@ ShapePoint shape_point(ElementKind kind, const Vec2& xi, double weight) {
     shape_derivatives(kind, xi, p.dn);
     return p;
 }
+
+namespace {
+
+struct ShapeTable {
+    ElementKind kind;
+    const QuadraturePoint* rule;
+    std::vector<ShapePoint> points;
+};
 
 std::vector<ShapeTable> all_tables() {
     std::vector<ShapeTable> tables;

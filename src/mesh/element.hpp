@@ -108,6 +108,7 @@ struct ShapePoint {
     std::array<double, most_element_nodes> n{};
     std::array<Vec2, most_element_nodes> dn{};  ///< by xi and eta
 };
+ShapePoint shape_point(ElementKind kind, const Vec2& xi, double weight);
 /// `rule` must be one of those above.
 std::span<const ShapePoint> tabulated(ElementKind kind, std::span<const QuadraturePoint> rule);
 ElementPoint evaluate(ElementKind kind, std::span<const Vec2> nodes, const ShapePoint& at);

@@ -7,6 +7,7 @@
 #include <type_traits>
 
 #include "recovery/normal_equations.hpp"
+#include "recovery/polynomial_equations.hpp"
 
 namespace dotsift {
 
@@ -22,6 +23,10 @@ constexpr double nearest = 0.1;
 constexpr double ridge = 1e-14;
 // Gauss points of a side that are used, of five.
 constexpr std::array<std::size_t, 3> used_points{0, 2, 4};
+
+constexpr int degree_of(int terms) {
+    return terms == Monomials::terms(2) ? 2 : terms == Monomials::terms(3) ? 3 : 4;
+}
 
 /// The weight of what is known at a place: the nearer to the node, the more it says of the field there.
 double nearness(const FitInput& in, const Vec2& p) {
@@ -83,7 +88,7 @@ class LeastSquares {
 
   private:
     using Coupled = NormalEquations<unknowns, 1>;
-    static constexpr int degree = terms == Monomials::terms(2) ? 2 : terms == Monomials::terms(3) ? 3 : 4;
+    static constexpr int degree = degree_of(terms);
     static constexpr int sums = Monomials::terms(2 * degree);
     static constexpr int lanes = 4;
     using Lanes = Eigen::Array<double, lanes, 1>;
@@ -169,31 +174,47 @@ Tensor4 given_stress(const Laws& laws, std::int32_t region, double ezz, double c
     return laws.of(region).elastic.stress({0, 0, 0, ezz}, change);
 }
 
-/// The forces that equilibrium lacks, as rows, where no loads act and no strain is given.
+/// Of a displacement or potential: its second derivatives have as many monomials.
 template <int terms>
-std::array<Row<terms>, 2> missing_forces(const Laws& laws, const FitInput& in, const Vec2& position) {
+constexpr int second_terms = Monomials::terms(degree_of(terms) - 2);
+
+template <int terms>
+std::array<double, static_cast<std::size_t>(second_terms<terms>)> second_monomials(const FitInput& in, const Vec2& p) {
+    return monomial_values<second_terms<terms>>(p, in.centre, in.scale);
+}
+
+/// The forces that equilibrium lacks, where no loads act and no strain is given; but for what the radius brings.
+template <int terms>
+auto missing_forces(const Laws& laws, const FitInput& in) {
     const Matrix4& d = laws.of(in.region).elastic.stiffness;
-    const Curvatures bend(in.degree, position, in.centre, in.scale);
-    std::array<Row<terms>, 2> missing;
-    for (int i = 0; i < terms; ++i) {
-        const auto k = static_cast<std::size_t>(i);
-        const int v = terms + i;
-        missing[0][i] = d[0][0] * bend.xx[k] + (d[0][2] + d[2][0]) * bend.xy[k] + d[2][2] * bend.yy[k];
-        missing[0][v] = d[0][1] * bend.xy[k] + d[0][2] * bend.xx[k] + d[2][1] * bend.yy[k] + d[2][2] * bend.xy[k];
-        missing[1][i] = d[2][0] * bend.xx[k] + d[2][2] * bend.xy[k] + d[1][0] * bend.xy[k] + d[1][2] * bend.yy[k];
-        missing[1][v] = d[2][1] * bend.xy[k] + d[2][2] * bend.xx[k] + d[1][1] * bend.yy[k] + d[1][2] * bend.xy[k];
-    }
-    if (!laws.axisymmetric()) return missing;
+    // Force of each component by the second derivatives of ux and uy
+    const std::array<std::array<std::array<double, 3>, 2>, 2> by{
+        {{{{d[0][0], d[0][2] + d[2][0], d[2][2]}, {d[0][2], d[0][1] + d[2][2], d[2][1]}}},
+         {{{d[2][0], d[2][2] + d[1][0], d[1][2]}, {d[2][2], d[2][1] + d[1][2], d[1][1]}}}}};
+    PolynomialEquations<2 * terms, second_terms<terms>, 2> missing;
+    each_second_derivative(in.degree, in.scale, [&](std::size_t which, int k, int from, double factor) {
+        for (int c = 0; c < 2; ++c)
+            for (int u = 0; u < 2; ++u)
+                missing.part(c, from)[static_cast<std::size_t>(u * terms + k)] +=
+                    by[static_cast<std::size_t>(c)][static_cast<std::size_t>(u)][which] * factor;
+    });
+    return missing;
+}
+
+/// And what the radius brings to them, at a place.
+template <int terms>
+std::array<Row<terms>, 2> missing_forces_of_radius(const Laws& laws, const FitInput& in, const Vec2& position) {
+    const Matrix4& d = laws.of(in.region).elastic.stiffness;
     const Monomials m(in.degree, position, in.centre, in.scale);
     const double r = position[0];
+    std::array<Row<terms>, 2> missing{stress_row<terms>(laws, in.region, m, r, {1 / r, 0, 0, -1 / r}),
+                                      stress_row<terms>(laws, in.region, m, r, {0, 0, 1 / r, 0})};
     for (int i = 0; i < terms; ++i) {  // the derivatives of ux / r
         const auto k = static_cast<std::size_t>(i);
         const double by_x = m.x[k] / r - m.value[k] / (r * r), by_y = m.y[k] / r;
         missing[0][i] += d[0][3] * by_x + d[2][3] * by_y;
         missing[1][i] += d[2][3] * by_x + d[1][3] * by_y;
     }
-    missing[0] += stress_row<terms>(laws, in.region, m, r, {1 / r, 0, 0, -1 / r});
-    missing[1] += stress_row<terms>(laws, in.region, m, r, {0, 0, 1 / r, 0});
     return missing;
 }
 
@@ -216,6 +237,30 @@ Vec2 given_forces(const Laws& laws, const AxialStrain& axial, std::int32_t regio
 }
 
 template <int terms>
+void add_equilibrium(const Laws& laws, const AxialStrain& axial, const FitInput& in, double modulus,
+                     LeastSquares<terms, 2>& fit) {
+    auto equilibrium = missing_forces<terms>(laws, in);
+    for (const auto& s : in.balances) {  // times the elements' sizes
+        const double w = weight_of_equilibrium / modulus * s.size, weight = w * w * nearness(in, s.position);
+        const Vec2 wanted = -given_forces(laws, axial, in.region, s);
+        const auto m = second_monomials<terms>(in, s.position);
+        if (!laws.axisymmetric()) {
+            equilibrium.ask(m, weight, {wanted[0], wanted[1]});
+            continue;
+        }
+        const auto by_radius = missing_forces_of_radius<terms>(laws, in, s.position);
+        for (int c = 0; c < 2; ++c) {
+            const auto at = equilibrium.at(c, m);
+            fit.add(by_radius[static_cast<std::size_t>(c)] + Eigen::Map<const Row<terms>>(at.data()),
+                    wanted[static_cast<std::size_t>(c)], weight);
+        }
+    }
+    equilibrium.each([&](const auto& equation, double wanted) {
+        fit.add(Eigen::Map<const Row<terms>>(equation.data()), wanted, 1);
+    });
+}
+
+template <int terms>
 std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& axial, const FitInput& in) {
     const bool round = laws.axisymmetric();
     // Displacements, tractions and forces are compared as strains.
@@ -226,26 +271,7 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
         const Vec2 at = (n.position - in.centre) * by_scale;
         fit.add({at[0], at[1], nearness(in, n.position) * by_reach2, {n.displacement[0], n.displacement[1]}});
     }
-    // Equilibrium, times the elements' sizes. Of polynomials of the second degree it asks the same everywhere: then it
-    // is one equation, with the mean of what is wanted.
-    const bool same_everywhere = terms == Monomials::terms(2) && !round;
-    Vec2 wanted_sum;
-    double weight_sum = 0;
-    for (const auto& s : in.balances) {
-        const double w = weight_of_equilibrium / modulus * s.size, weight = w * w * nearness(in, s.position);
-        const Vec2 wanted = -given_forces(laws, axial, in.region, s);
-        if (same_everywhere) {
-            wanted_sum += wanted * weight;
-            weight_sum += weight;
-            continue;
-        }
-        const auto rows = missing_forces<terms>(laws, in, s.position);
-        for (std::size_t c = 0; c < 2; ++c) fit.add(rows[c], wanted[c], weight);
-    }
-    if (weight_sum > 0) {
-        const auto rows = missing_forces<terms>(laws, in, in.centre);
-        for (std::size_t c = 0; c < 2; ++c) fit.add(rows[c], wanted_sum[c] / weight_sum, weight_sum);
-    }
+    if (!in.balances.empty()) add_equilibrium<terms>(laws, axial, in, modulus, fit);
     for (const auto& side : in.sides) {
         for (const std::size_t k : used_points) {
             const SidePoint& p = side.load->points[k];
@@ -271,45 +297,62 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
     return out;
 }
 
+/// Over the coefficients of the potential.
+template <int terms>
+using FluxRow = typename LeastSquares<terms, 1>::Row;
+
+template <int terms>
+std::array<FluxRow<terms>, 2> flux_rows(const ConductionLaw& law, const Monomials& m) {
+    const auto& c = law.conductivity;
+    std::array<FluxRow<terms>, 2> rows{FluxRow<terms>::Zero(), FluxRow<terms>::Zero()};
+    for (int i = 1; i < terms; ++i) {  // a constant has no flux
+        const auto n = static_cast<std::size_t>(i);
+        rows[0][i] = -(c[0][0] * m.x[n] + c[0][1] * m.y[n]);
+        rows[1][i] = -(c[1][0] * m.x[n] + c[1][1] * m.y[n]);
+    }
+    return rows;
+}
+
+template <int terms>
+void add_balance(const Laws& laws, const FitInput& in, double modulus, LeastSquares<terms, 1>& fit) {
+    const auto& c = laws.of(in.region).conduction.conductivity;
+    PolynomialEquations<terms, second_terms<terms>, 1> divergence;
+    each_second_derivative(in.degree, in.scale, [&](std::size_t which, int k, int from, double factor) {
+        const std::array<double, 3> by{c[0][0], c[0][1] + c[1][0], c[1][1]};
+        divergence.part(0, from)[static_cast<std::size_t>(k)] -= by[which] * factor;
+    });
+    for (const auto& s : in.balances) {
+        const double w = weight_of_equilibrium / modulus * s.size, weight = w * w * nearness(in, s.position);
+        const auto m = second_monomials<terms>(in, s.position);
+        if (!laws.axisymmetric()) {
+            divergence.ask(m, weight, {s.load.flow});
+            continue;
+        }
+        const auto rows = flux_rows<terms>(laws.of(in.region).conduction, Monomials(in.degree, s.position, in.centre, in.scale));
+        const auto at = divergence.at(0, m);
+        fit.add(Eigen::Map<const FluxRow<terms>>(at.data()) + rows[0] / s.position[0], s.load.flow, weight);
+    }
+    divergence.each([&](const auto& equation, double wanted) {
+        fit.add(Eigen::Map<const FluxRow<terms>>(equation.data()), wanted, 1);
+    });
+}
+
 template <int terms>
 std::array<double, Monomials::most> fitted(const Laws& laws, const FitInput& in) {
     const auto& c = laws.of(in.region).conduction.conductivity;
     const double modulus = 0.5 * (c[0][0] + c[1][1]);
-    using FluxRow = typename LeastSquares<terms, 1>::Row;
     LeastSquares<terms, 1> fit;
-    const auto flux_rows = [&](const Monomials& m) {
-        std::array<FluxRow, 2> rows{FluxRow::Zero(), FluxRow::Zero()};
-        for (int i = 1; i < terms; ++i) {  // a constant has no flux
-            const auto n = static_cast<std::size_t>(i);
-            rows[0][i] = -(c[0][0] * m.x[n] + c[0][1] * m.y[n]);
-            rows[1][i] = -(c[1][0] * m.x[n] + c[1][1] * m.y[n]);
-        }
-        return rows;
-    };
     const double by_scale = 1 / in.scale, by_reach2 = 1 / (in.reach * in.reach);
     for (const auto& n : in.nodes) {
         const Vec2 at = (n.position - in.centre) * by_scale;
         fit.add({at[0], at[1], nearness(in, n.position) * by_reach2, {n.potential}});
     }
-    for (const auto& s : in.balances) {
-        const double near = nearness(in, s.position);
-        const Monomials m(in.degree, s.position, in.centre, in.scale);
-        const Curvatures bend(in.degree, s.position, in.centre, in.scale);
-        const auto rows = flux_rows(m);
-        FluxRow divergence = FluxRow::Zero();
-        for (int i = 1; i < terms; ++i) {
-            const auto n = static_cast<std::size_t>(i);
-            divergence[i] = -(c[0][0] * bend.xx[n] + (c[0][1] + c[1][0]) * bend.xy[n] + c[1][1] * bend.yy[n]);
-        }
-        if (laws.axisymmetric()) divergence += rows[0] / s.position[0];
-        const double w = weight_of_equilibrium / modulus * s.size;
-        fit.add(w * divergence, w * s.load.flow, near);
-    }
+    if (!in.balances.empty()) add_balance<terms>(laws, in, modulus, fit);
     for (const auto& [load, potential, temperature_change] : in.sides) {
         if (!load->flux_known) continue;
         for (const std::size_t k : used_points) {
             const SidePoint& p = load->points[k];
-            const auto rows = flux_rows(Monomials(in.degree, p.position, in.centre, in.scale));
+            const auto rows = flux_rows<terms>(laws.of(in.region).conduction, Monomials(in.degree, p.position, in.centre, in.scale));
             const double into = load->flux[k] - load->transfer[k] * potential[k];
             const double w = weight_of_outline / modulus;
             fit.add(w * (p.normal[0] * rows[0] + p.normal[1] * rows[1]), -w * into, nearness(in, p.position));

@@ -102,42 +102,47 @@ double TrueError::relative() const {
 
 namespace {
 
-// Elements at a singular point are halved towards it this often, which leaves a share 2^(-2 exponent) each time.
-constexpr int halvings_at_point = 6;
+/// A corner of an element, from which the stress rises as r^(exponent - 1).
+struct SingularCorner {
+    Vec2 xi;
+    double exponent;
+};
 
-/// The points of an element with their weights, exact up to a degree; with `singular`, ever closer to that corner.
-template <class Act>
-void each_point(const Mesh& mesh, std::size_t e, int degree, std::optional<Vec2> singular, Act act) {
-    const auto positions = mesh.positions(e);
-    const ElementKind kind = mesh.kinds[e];
-    if (!singular) {
-        for (const auto& q : tabulated(kind, quadrature(kind, degree))) {
-            const ElementPoint p = evaluate(kind, positions, q);
-            act(p, q.weight * p.jacobian);
+// Distances from a point rise with this power at most along the rule: with greater ones rounding would show.
+constexpr double greatest_power = 4;
+
+/// The points of an element, exact up to a degree in its triangles that do not have the corner, ever closer to it in
+/// those that do.
+std::vector<ShapePoint> points_towards(ElementKind kind, const SingularCorner& corner, int degree) {
+    std::vector<ShapePoint> out;
+    for (const auto& t : reference_triangles(kind)) {
+        const double share = cross(t[1] - t[0], t[2] - t[0]);
+        const auto apex = static_cast<std::size_t>(std::find(t.begin(), t.end(), corner.xi) - t.begin());
+        if (apex == t.size()) {
+            for (const auto& q : triangle_rule(degree))
+                out.push_back(shape_point(kind, t[0] + (t[1] - t[0]) * q.xi[0] + (t[2] - t[0]) * q.xi[1],
+                                          share * q.weight));
+            continue;
         }
-        return;
+        // Rays from the corner, on which the distance is a power of what the rule divides evenly: so the square of the
+        // stress, times its area, is linear (Duffy 1982, SIAM J. Numer. Anal. 19, with a power).
+        const Vec2 &a = t[(apex + 1) % 3], &b = t[(apex + 2) % 3];
+        const double power = std::min(1 / corner.exponent, greatest_power);
+        for (const auto& along : line_rule()) {
+            const double r = std::pow(along.t, power), weight = share * along.weight * power * r * r / along.t;
+            for (const auto& across : line_rule())
+                out.push_back(shape_point(kind, corner.xi + (a + (b - a) * across.t - corner.xi) * r,
+                                          weight * across.weight));
+        }
     }
-    const auto over = [&](const auto& self, const std::array<Vec2, 3>& t, int halvings) -> void {
-        if (halvings == 0 || std::find(t.begin(), t.end(), *singular) == t.end()) {
-            const double share = cross(t[1] - t[0], t[2] - t[0]);
-            for (const auto& q : triangle_rule(6)) {
-                const ElementPoint p =
-                    evaluate(kind, positions, t[0] + (t[1] - t[0]) * q.xi[0] + (t[2] - t[0]) * q.xi[1]);
-                act(p, q.weight * share * p.jacobian);
-            }
-            return;
-        }
-        const Vec2 a = (t[0] + t[1]) * 0.5, b = (t[1] + t[2]) * 0.5, c = (t[2] + t[0]) * 0.5;
-        for (const auto& part : {std::array<Vec2, 3>{t[0], a, c}, {a, t[1], b}, {c, b, t[2]}, {a, b, c}})
-            self(self, part, halvings - 1);
-    };
-    for (const auto& whole : reference_triangles(kind)) over(over, whole, halvings_at_point);
+    return out;
 }
 
-/// The reference position of a node that is a corner of the element.
-std::optional<Vec2> corner_at(const Mesh& mesh, std::size_t e, std::int32_t node) {
+/// The corner of an element that is the point of a fit, if any is.
+std::optional<SingularCorner> corner_at(const Mesh& mesh, std::size_t e, const SingularFit& fit) {
     for (int c = 0; c < corner_count(mesh.kinds[e]); ++c)
-        if (mesh.element(e)[static_cast<std::size_t>(c)] == node) return reference_corner(mesh.kinds[e], c);
+        if (mesh.element(e)[static_cast<std::size_t>(c)] == fit.node())
+            return SingularCorner{reference_corner(mesh.kinds[e], c), fit.exponent()};
     return {};
 }
 
@@ -165,11 +170,15 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const S
             double error2 = 0, energy2 = 0;
             // The square of a difference of the elements' degree, times the radius round an axis
             const int degree = fits[e] ? 6 : polynomial_degree(mesh.kinds[e]) == 1 && !laws.axisymmetric() ? 2 : 4;
-            const auto singular = fits[e] ? corner_at(mesh, e, fits[e]->node()) : std::nullopt;
+            const auto singular = fits[e] ? corner_at(mesh, e, *fits[e]) : std::nullopt;
             decltype(value(e, ElementPoint{})) own;
             double own2 = 0;
             bool known = false;
-            each_point(mesh, e, degree, singular, [&](const ElementPoint& p, double weight) {
+            const ElementKind kind = mesh.kinds[e];
+            const auto positions = mesh.positions(e);
+            const auto towards = singular ? points_towards(kind, *singular, degree) : std::vector<ShapePoint>{};
+            for (const auto& q : singular ? towards : tabulated(kind, quadrature(kind, degree))) {
+                const ElementPoint p = evaluate(kind, positions, q);
                 if (!known || !uniform(e)) {
                     own = value(e, p);
                     own2 = norm2(mesh.region[e], own);
@@ -177,10 +186,10 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const S
                 }
                 auto gap = smooth(e, p);
                 for (std::size_t c = 0; c < gap.size(); ++c) gap[c] -= own[c];
-                const double w = weight * laws.depth(mesh.region[e], p.position);
+                const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
                 error2 += w * norm2(mesh.region[e], gap);
                 energy2 += w * own2;
-            });
+            }
             map.element_error2[e] = error2;
             energies[e] = energy2;
         }

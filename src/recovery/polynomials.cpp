@@ -30,31 +30,6 @@ Monomials::Monomials(int degree, const Vec2& p, const Vec2& centre, double scale
     y[14] = 4 * bbb * s;
 }
 
-Curvatures::Curvatures(int degree, const Vec2& p, const Vec2& centre, double scale) {
-    const double a = (p[0] - centre[0]) / scale, b = (p[1] - centre[1]) / scale, s2 = 1 / (scale * scale);
-    xx[3] = 2 * s2;
-    xy[4] = s2;
-    yy[5] = 2 * s2;
-    if (degree < 3) return;
-    xx[6] = 6 * a * s2;
-    xx[7] = 2 * b * s2;
-    xy[7] = 2 * a * s2;
-    xy[8] = 2 * b * s2;
-    yy[8] = 2 * a * s2;
-    yy[9] = 6 * b * s2;
-    if (degree < 4) return;
-    const double aa = a * a, ab = a * b, bb = b * b;
-    xx[10] = 12 * aa * s2;
-    xx[11] = 6 * ab * s2;
-    xx[12] = 2 * bb * s2;
-    xy[11] = 3 * aa * s2;
-    xy[12] = 4 * ab * s2;
-    xy[13] = 3 * bb * s2;
-    yy[12] = 2 * aa * s2;
-    yy[13] = 6 * ab * s2;
-    yy[14] = 12 * bb * s2;
-}
-
 template <std::size_t fields>
 std::array<double, fields> PatchPolynomial<fields>::at(const Vec2& p) const {
     // Written out, so that the powers stay in registers: this is called for every quadrature point of a mesh.

@@ -100,8 +100,8 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
     for (std::size_t k = 0; k < modes_->count(); ++k)
         if (with_falling || modes_->exponent(k) > 0) chosen.push_back(k);
     const auto count = static_cast<int>(chosen.size());
-    const auto rows = static_cast<int>(nodes.size()) * motions, columns = count + motions * terms;
-    if (rows < values_per_unknown * columns) return false;
+    if (chosen.empty() || static_cast<int>(nodes.size()) * motions < values_per_unknown * (count + motions * terms))
+        return false;
     fitted_ = true;
     std::map<std::int32_t, std::size_t> slot_of;
     for (const auto e : elements) {
@@ -109,33 +109,50 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
                    slots = mesh_.slots_of(static_cast<std::size_t>(e));
         for (std::size_t i = 0; i < list.size(); ++i) slot_of[list[i]] = static_cast<std::size_t>(slots[i]);
     }
-    Eigen::MatrixXd a = Eigen::MatrixXd::Zero(rows, columns);
-    Eigen::VectorXd b(rows);
-    int row = 0;
-    for (const auto n : nodes) {
+    // Every component has polynomials and values of its own; the modes are in all of them.
+    const auto points = static_cast<Eigen::Index>(nodes.size());
+    Eigen::Matrix<double, Eigen::Dynamic, terms> polynomials(points, terms);
+    Eigen::MatrixXd rising = Eigen::MatrixXd::Zero(points, motions * (count + 1));  // for each, then the values
+    std::vector<CornerModes::Value> modes;
+    for (Eigen::Index row = 0; row < points; ++row) {
+        const auto n = nodes[static_cast<std::size_t>(row)];
         const auto at = static_cast<std::size_t>(n);
-        const Vec2 place = (mesh_.nodes[at] - centre_) / scale_;
         const auto poly = monomial_values<terms>(mesh_.nodes[at], centre_, scale_);
-        std::vector<CornerModes::Value> modes;
+        for (int i = 0; i < terms; ++i) polynomials(row, i) = poly[static_cast<std::size_t>(i)];
+        const auto ray = modes_->ray((mesh_.nodes[at] - centre_) / scale_);
+        modes.clear();
         for (int k = 0; k < count && n != node_; ++k)
-            modes.push_back(modes_->at(chosen[static_cast<std::size_t>(k)], place));
-        for (int c = 0; c < motions; ++c, ++row) {
+            modes.push_back(modes_->at(chosen[static_cast<std::size_t>(k)], ray));
+        for (int c = 0; c < motions; ++c) {
             const auto component = static_cast<std::size_t>(c);
+            const int first = c * (count + 1);
             for (std::size_t k = 0; k < modes.size(); ++k)
-                a(row, static_cast<Eigen::Index>(k)) = modes[k].motion[component];
-            for (int i = 0; i < terms; ++i) a(row, count + c * terms + i) = poly[static_cast<std::size_t>(i)];
-            b(row) = of_potential_ ? solution_.potential[slot_of.at(n)] : solution_.displacement[at][component];
+                rising(row, first + static_cast<Eigen::Index>(k)) = modes[k].motion[component];
+            rising(row, first + count) =
+                of_potential_ ? solution_.potential[slot_of.at(n)] : solution_.displacement[at][component];
         }
     }
+    const auto stacked = [&](const Eigen::MatrixXd& beside) {
+        Eigen::MatrixXd below(beside.rows() * motions, count + 1);
+        for (int c = 0; c < motions; ++c)
+            below.middleRows(c * beside.rows(), beside.rows()) = beside.middleCols(c * (count + 1), count + 1);
+        return below;
+    };
+    const Eigen::MatrixXd all = stacked(rising);
+    // What polynomials leave of the modes and of the values.
+    const Eigen::ColPivHouseholderQR<decltype(polynomials)> smooth(polynomials);
+    const Eigen::MatrixXd turned = smooth.householderQ().transpose() * rising;
+    Eigen::MatrixXd a = stacked(turned.bottomRows(points - smooth.rank()));
+    const Eigen::VectorXd b = a.col(count);
+    a.conservativeResize(Eigen::NoChange, count);
     // Columns of one length, so that those of great powers count for the rank.
-    const Eigen::VectorXd lengths = a.colwise().norm().transpose().cwiseMax(std::numeric_limits<double>::min());
+    const Eigen::VectorXd lengths =
+        all.leftCols(count).colwise().norm().transpose().cwiseMax(std::numeric_limits<double>::min());
     a = (a * lengths.cwiseInverse().asDiagonal()).eval();
     const Eigen::VectorXd x = a.colPivHouseholderQr().solve(b);
     // Where loads and supports happen to bring no singular part, the recovered field is the better one.
-    const Eigen::MatrixXd polynomials = a.rightCols(columns - count);
-    const Eigen::VectorXd smooth = polynomials.colPivHouseholderQr().solve(b);
-    const double left = (polynomials * smooth - b).norm(), left_by_all = (a * x - b).norm();
-    if (left <= rounding_share_of_fit * b.norm()) return false;
+    const double left = b.norm(), left_by_all = (a * x - b).norm();
+    if (left <= rounding_share_of_fit * all.col(count).norm()) return false;
     shows_ = shows_ || left_by_all <= share_that_shows * left;
     if (!(left_by_all <= share_that_serves * left)) return false;
     const Eigen::VectorXd factors = x.cwiseQuotient(lengths);
@@ -143,18 +160,28 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
     for (int k = 0; k < count; ++k)  // what falls is the elements' own error
         if (modes_->exponent(chosen[static_cast<std::size_t>(k)]) > 0)
             factors_[chosen[static_cast<std::size_t>(k)]] = factors(k);
-    for (int c = 0; c < motions; ++c)
-        coefficients_[static_cast<std::size_t>(c)].assign(factors.data() + count + c * terms,
-                                                          factors.data() + count + (c + 1) * terms);
+    for (int c = 0; c < motions; ++c) {
+        const auto own = rising.middleCols(c * (count + 1), count + 1);
+        const Eigen::VectorXd rest = smooth.solve(own.col(count) - own.leftCols(count) * factors);
+        coefficients_[static_cast<std::size_t>(c)].assign(rest.begin(), rest.end());
+    }
     return true;
+}
+
+double SingularFit::exponent() const {
+    double least = 1;
+    for (std::size_t k = 0; k < modes_->count(); ++k)
+        if (modes_->exponent(k) > 0) least = std::min(least, modes_->exponent(k));
+    return least;
 }
 
 std::array<Vec2, 2> SingularFit::gradient(const Vec2& position) const {
     std::array<Vec2, 2> out{};
     const Monomials poly(degree, position, centre_, scale_);
+    const auto ray = modes_->ray((position - centre_) / scale_);
     for (std::size_t k = 0; k < factors_.size(); ++k) {
         if (factors_[k] == 0) continue;
-        const auto value = modes_->at(k, (position - centre_) / scale_);
+        const auto value = modes_->at(k, ray);
         for (std::size_t c = 0; c < 2; ++c) out[c] += value.gradient[c] * (factors_[k] / scale_);
     }
     for (std::size_t c = 0; c < 2; ++c)

@@ -31,6 +31,8 @@ class SingularFit {
     /// The modes are needed to describe the displacement.
     [[nodiscard]] bool shows() const { return shows_; }
     [[nodiscard]] std::int32_t node() const { return node_; }
+    /// The least of the modes that rise.
+    [[nodiscard]] double exponent() const;
     [[nodiscard]] bool of_potential() const { return of_potential_; }
     [[nodiscard]] Tensor4 stress(std::size_t element, const ElementPoint& p) const;
     [[nodiscard]] Vec2 flux(std::size_t element, const ElementPoint& p) const;

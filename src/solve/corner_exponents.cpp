@@ -199,9 +199,7 @@ CornerModes::CornerModes(const Fan& fan, int motions) : motions_(motions), close
     }
 }
 
-CornerModes::Value CornerModes::at(std::size_t mode, const Vec2& place) const {
-    const Mode& m = modes_[mode];
-    const double r = norm(place);
+CornerModes::Ray CornerModes::ray(const Vec2& place) const {
     double angle = std::atan2(place[1], place[0]);
     // Into the fan; a place just outside of it, which a curved side makes possible, takes the nearest ray.
     const double middle = (angles_.front() + angles_.back()) / 2;
@@ -211,9 +209,17 @@ CornerModes::Value CornerModes::at(std::size_t mode, const Vec2& place) const {
     std::size_t first = 0;
     while (first + 4 < angles_.size() && angle > angles_[first + 2]) first += 2;
     const double width = angles_[first + 2] - angles_[first], t = (angle - angles_[first]) / width;
-    const std::array<double, 3> n{(1 - t) * (1 - 2 * t), 4 * t * (1 - t), t * (2 * t - 1)},
-        dn{(4 * t - 3) / width, (4 - 8 * t) / width, (4 * t - 1) / width};
-    const double c = std::cos(angle), s = std::sin(angle);
+    return {norm(place),
+            std::cos(angle),
+            std::sin(angle),
+            first,
+            {(1 - t) * (1 - 2 * t), 4 * t * (1 - t), t * (2 * t - 1)},
+            {(4 * t - 3) / width, (4 - 8 * t) / width, (4 * t - 1) / width}};
+}
+
+CornerModes::Value CornerModes::at(std::size_t mode, const Ray& ray) const {
+    const Mode& m = modes_[mode];
+    const double r = ray.distance, c = ray.cosine, s = ray.sine;
     const double real = m.exponent.real(), turn = m.exponent.imag();
     const std::complex<double> rise = turn == 0 ? std::pow(r, real) : std::polar(std::pow(r, real), turn * std::log(r));
     const std::complex<double> slope = rise / r;
@@ -223,9 +229,9 @@ CornerModes::Value CornerModes::at(std::size_t mode, const Vec2& place) const {
         std::complex<double> f = 0, df = 0;
         for (std::size_t i = 0; i < 3; ++i) {
             const std::complex<double> v =
-                m.motion[(first + i) * static_cast<std::size_t>(motions_) + static_cast<std::size_t>(k)];
-            f += n[i] * v;
-            df += dn[i] * v;
+                m.motion[(ray.first + i) * static_cast<std::size_t>(motions_) + static_cast<std::size_t>(k)];
+            f += ray.n[i] * v;
+            df += ray.dn[i] * v;
         }
         const auto at = static_cast<std::size_t>(k);
         out.motion[at] = r > 0 ? part(rise * f) : 0;

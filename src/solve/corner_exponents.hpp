@@ -52,7 +52,15 @@ class CornerModes {
         Vec2 motion{};
         std::array<Vec2, 2> gradient{};  ///< of each component
     };
-    [[nodiscard]] Value at(std::size_t mode, const Vec2& place) const;
+    /// A place relative to the point, as every mode needs it.
+    struct Ray {
+        double distance, cosine, sine;
+        std::size_t first;            ///< of the three nodes over the angle,
+        std::array<double, 3> n, dn;  ///< their shape functions and derivatives
+    };
+    [[nodiscard]] Ray ray(const Vec2& place) const;
+    [[nodiscard]] Value at(std::size_t mode, const Ray& ray) const;
+    [[nodiscard]] Value at(std::size_t mode, const Vec2& place) const { return at(mode, ray(place)); }
 
   private:
     struct Mode {
