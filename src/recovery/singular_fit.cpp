@@ -57,38 +57,49 @@ SingularFit::SingularFit(const Mesh& mesh, const NodeElements& elements_at, cons
 
 SingularFit::Surroundings SingularFit::surroundings(const NodeElements& elements_at, const SingularPoint& point,
                                                     const std::vector<SingularPoint>& all, double near) const {
-    const auto elsewhere = [&](std::int32_t n) {
+    enum : char { unmet, ours, elsewhere };
+    std::vector<char> node(mesh_.nodes.size(), unmet), element_met(mesh_.element_count(), 0);
+    const auto is_elsewhere = [&](std::int32_t n) {
         const Vec2& p = mesh_.nodes[static_cast<std::size_t>(n)];
-        return distance(p, centre_) > point.reach + near ||
-               std::any_of(all.begin(), all.end(), [&](const SingularPoint& o) {
-                   return distance(o.position, centre_) > near && distance(p, o.position) < distance(p, centre_);
+        const double own = distance(p, centre_);
+        return own > point.reach + near || std::any_of(all.begin(), all.end(), [&](const SingularPoint& o) {
+                   return distance(o.position, centre_) > near && distance(p, o.position) < own;
                });
-    };
-    const auto unique = [](std::vector<std::int32_t>& list) {
-        std::sort(list.begin(), list.end());
-        list.erase(std::unique(list.begin(), list.end()), list.end());
     };
     Surroundings out;
     out.nodes = {node_};
-    std::int32_t region = -1;
-    for (int layer = 0; layer < layers; ++layer) {
-        for (const auto n : out.nodes)
+    node[static_cast<std::size_t>(node_)] = ours;
+    const auto own = elements_at.of(static_cast<std::size_t>(node_));
+    if (own.empty()) return out;
+    const std::int32_t region = mesh_.region[static_cast<std::size_t>(own.front())];
+    std::vector<std::int32_t> rim = out.nodes, next;
+    for (int layer = 0; layer < layers; ++layer, rim.swap(next)) {
+        next.clear();
+        for (const auto n : rim)
             for (const auto e : elements_at.of(static_cast<std::size_t>(n))) {
-                if (region < 0) region = mesh_.region[static_cast<std::size_t>(e)];
-                const auto list = mesh_.element(static_cast<std::size_t>(e));
-                if (mesh_.region[static_cast<std::size_t>(e)] == region &&
-                    std::none_of(list.begin(), list.end(), elsewhere))
-                    out.elements.push_back(e);
+                const auto at = static_cast<std::size_t>(e);
+                if (element_met[at] || mesh_.region[at] != region) continue;
+                element_met[at] = 1;
+                bool all_ours = true;
+                for (const auto m : mesh_.element(at)) {
+                    char& of = node[static_cast<std::size_t>(m)];
+                    if (of == unmet) of = is_elsewhere(m) ? elsewhere : ours;
+                    all_ours = all_ours && of == ours;
+                }
+                if (!all_ours) continue;
+                out.elements.push_back(e);
+                next.insert(next.end(), mesh_.element(at).begin(), mesh_.element(at).end());
             }
-        unique(out.elements);
-        for (const auto e : out.elements) {
-            const auto list = mesh_.element(static_cast<std::size_t>(e));
-            out.nodes.insert(out.nodes.end(), list.begin(), list.end());
-        }
-        unique(out.nodes);
+        std::sort(next.begin(), next.end());
+        next.erase(std::unique(next.begin(), next.end()), next.end());
+        std::vector<std::int32_t> nodes;
+        std::set_union(out.nodes.begin(), out.nodes.end(), next.begin(), next.end(), std::back_inserter(nodes));
+        out.nodes.swap(nodes);
         if (layer == 0) out.touching = out.nodes;
         if (layer == compared - 1) out.compared = out.elements;
     }
+    std::sort(out.elements.begin(), out.elements.end());
+    std::sort(out.compared.begin(), out.compared.end());
     return out;
 }
 
@@ -105,6 +116,7 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
     fitted_ = true;
     std::map<std::int32_t, std::size_t> slot_of;
     for (const auto e : elements) {
+        if (!of_potential_) break;
         const auto list = mesh_.element(static_cast<std::size_t>(e)),
                    slots = mesh_.slots_of(static_cast<std::size_t>(e));
         for (std::size_t i = 0; i < list.size(); ++i) slot_of[list[i]] = static_cast<std::size_t>(slots[i]);
