@@ -35,12 +35,19 @@ class NormalEquations {
         for (int i = 0; i < unknowns; ++i) largest = std::max(largest, a_[i][i]);
         for (int i = 0; i < unknowns; ++i) a_[i][i] += ridge * largest + (a_[i][i] == 0 ? 1 : 0);
         std::array<double, unknowns> inverse{};
-        for (int k = 0; k < unknowns; ++k) {
-            if (!(a_[k][k] > 0)) continue;
-            inverse[static_cast<std::size_t>(k)] = 1 / a_[k][k];
-            for (int i = k + 1; i < unknowns; ++i) {
-                const double factor = a_[k][i] * inverse[static_cast<std::size_t>(k)];
-                for (int j = i & ~1; j < width; ++j) a_[i][j] -= factor * a_[k][j];
+        for (int k = 0; k < unknowns; k += together) {
+            const int end = std::min(k + together, unknowns);
+            for (int p = k; p < end; ++p) {
+                for (int q = k; q < p; ++q) {
+                    const double factor = a_[q][p] * inverse[static_cast<std::size_t>(q)];
+                    for (int j = p & ~1; j < width; ++j) a_[p][j] -= factor * a_[q][j];
+                }
+                inverse[static_cast<std::size_t>(p)] = a_[p][p] > 0 ? 1 / a_[p][p] : 0;
+            }
+            for (int i = end; i < unknowns; ++i) {
+                double f[together];
+                for (int p = 0; p < together; ++p) f[p] = -a_[k + p][i] * inverse[static_cast<std::size_t>(k + p)];
+                add_rows(f, a_ + k, a_[i], i);
             }
         }
         Answers x;
@@ -58,14 +65,23 @@ class NormalEquations {
 
   private:
     static constexpr int width = (unknowns + sides + 1) / 2 * 2;  // rows begin aligned
-    static constexpr int together = 4;
+    static constexpr int together = 4;  // rows, which saves most of the way to and from memory
 
-    /// Several equations at once, which saves most of the way to and from memory.
+    /// To a row that is none of these, from a column on.
+    static void add_rows(const double (&factors)[together], const double (*rows)[width], double* to, int from) {
+        // The compiler need not look whether they overlap.
+        double* __restrict sum = to;
+        const double *__restrict a = rows[0], *__restrict b = rows[1], *__restrict c = rows[2],
+                     *__restrict d = rows[3];
+        const double fa = factors[0], fb = factors[1], fc = factors[2], fd = factors[3];
+        for (int j = from & ~1; j < width; ++j) sum[j] += (fa * a[j] + fb * b[j]) + (fc * c[j] + fd * d[j]);
+    }
+    /// Several equations at once.
     void square() {
         for (int i = 0; i < unknowns; ++i) {
-            const double p = pending_[0][i], q = pending_[1][i], r = pending_[2][i], s = pending_[3][i];
-            for (int j = i & ~1; j < width; ++j)
-                a_[i][j] += p * pending_[0][j] + q * pending_[1][j] + r * pending_[2][j] + s * pending_[3][j];
+            double f[together];
+            for (int p = 0; p < together; ++p) f[p] = pending_[p][i];
+            add_rows(f, pending_, a_[i], i);
         }
         count_ = 0;
     }
