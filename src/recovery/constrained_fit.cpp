@@ -328,7 +328,8 @@ void add_balance(const Laws& laws, const FitInput& in, double modulus, LeastSqua
             divergence.ask(m, weight, {s.load.flow});
             continue;
         }
-        const auto rows = flux_rows<terms>(laws.of(in.region).conduction, Monomials(in.degree, s.position, in.centre, in.scale));
+        const auto rows =
+            flux_rows<terms>(laws.of(in.region).conduction, Monomials(in.degree, s.position, in.centre, in.scale));
         const auto at = divergence.at(0, m);
         fit.add(Eigen::Map<const FluxRow<terms>>(at.data()) + rows[0] / s.position[0], s.load.flow, weight);
     }
@@ -352,7 +353,8 @@ std::array<double, Monomials::most> fitted(const Laws& laws, const FitInput& in)
         if (!load->flux_known) continue;
         for (const std::size_t k : used_points) {
             const SidePoint& p = load->points[k];
-            const auto rows = flux_rows<terms>(laws.of(in.region).conduction, Monomials(in.degree, p.position, in.centre, in.scale));
+            const auto rows =
+                flux_rows<terms>(laws.of(in.region).conduction, Monomials(in.degree, p.position, in.centre, in.scale));
             const double into = load->flux[k] - load->transfer[k] * potential[k];
             const double w = weight_of_outline / modulus;
             fit.add(w * (p.normal[0] * rows[0] + p.normal[1] * rows[1]), -w * into, nearness(in, p.position));

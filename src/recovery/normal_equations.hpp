@@ -44,6 +44,7 @@ class NormalEquations {
                 }
                 inverse[static_cast<std::size_t>(p)] = a_[p][p] > 0 ? 1 / a_[p][p] : 0;
             }
+            if (k + together >= unknowns) break;
             for (int i = end; i < unknowns; ++i) {
                 double f[together];
                 for (int p = 0; p < together; ++p) f[p] = -a_[k + p][i] * inverse[static_cast<std::size_t>(k + p)];
@@ -71,8 +72,7 @@ class NormalEquations {
     static void add_rows(const double (&factors)[together], const double (*rows)[width], double* to, int from) {
         // The compiler need not look whether they overlap.
         double* __restrict sum = to;
-        const double *__restrict a = rows[0], *__restrict b = rows[1], *__restrict c = rows[2],
-                     *__restrict d = rows[3];
+        const double* __restrict a = rows[0], * __restrict b = rows[1], * __restrict c = rows[2], * __restrict d = rows[3];
         const double fa = factors[0], fb = factors[1], fc = factors[2], fd = factors[3];
         for (int j = from & ~1; j < width; ++j) sum[j] += (fa * a[j] + fb * b[j]) + (fc * c[j] + fd * d[j]);
     }

@@ -5,11 +5,13 @@
 #include <doctest/doctest.h>
 
 #include <Eigen/Dense>
+#include <cmath>
 #include <random>
 #include <set>
 
 #include "mesh/generate.hpp"
 #include "recovery/normal_equations.hpp"
+#include "recovery/polynomial_equations.hpp"
 #include "recovery/polynomials.hpp"
 #include "sizes/part_sizes.hpp"
 #include "support/studies.hpp"
@@ -211,6 +213,44 @@ TEST_CASE("a patch's polynomial, term by term") {
             for (std::size_t k = 0; k < static_cast<std::size_t>(p.terms); ++k) sum += m.value[k] * p.factors[k][f];
             CHECK(p.at(at)[f] == doctest::Approx(sum).epsilon(1e-13));
         }
+    }
+}
+
+TEST_CASE("equations that are polynomials of the place are few, with the same sum of squares") {
+    constexpr int unknowns = 8, parts = Monomials::terms(2), both = 2;
+    std::mt19937 numbers(11);
+    std::uniform_real_distribution<double> value(-1, 1);
+    enum class Places { anywhere, on_a_line, two, none };
+    for (const auto places : {Places::anywhere, Places::on_a_line, Places::two, Places::none}) {
+        CAPTURE(static_cast<int>(places));
+        PolynomialEquations<unknowns, parts, both> equations;
+        for (int c = 0; c < both; ++c)
+            for (int k = 0; k < parts; ++k)
+                for (auto& v : equations.part(c, k)) v = value(numbers);
+        // The normal equations of all of them, written out, and of those that stand for them
+        Eigen::MatrixXd direct = Eigen::MatrixXd::Zero(unknowns, unknowns + 1), few = direct;
+        const auto add = [](Eigen::MatrixXd& to, const auto& equation, double wanted, double weight) {
+            const Eigen::Map<const Eigen::VectorXd> row(equation.data(), unknowns);
+            to.leftCols(unknowns) += weight * row * row.transpose();
+            to.col(unknowns) += weight * wanted * row;
+        };
+        const int count = places == Places::none ? 0 : places == Places::two ? 2 : 25;
+        for (int n = 0; n < count; ++n) {
+            const double x = value(numbers);
+            const Vec2 p{{x, places == Places::on_a_line ? 0.3 - 0.7 * x : value(numbers)}};
+            const auto m = monomial_values<parts>(p, {}, 1);
+            const double weight = 0.5 + std::fabs(value(numbers));
+            const std::array<double, both> wanted{value(numbers), value(numbers)};
+            equations.ask(m, weight, wanted);
+            for (int c = 0; c < both; ++c) add(direct, equations.at(c, m), wanted[static_cast<std::size_t>(c)], weight);
+        }
+        int needed = 0;
+        equations.each([&](const auto& equation, double wanted) {
+            add(few, equation, wanted, 1);
+            ++needed;
+        });
+        CHECK((few - direct).norm() <= 1e-12 * direct.norm());
+        CHECK(needed == both * (places == Places::anywhere ? parts : places == Places::on_a_line ? 3 : count));
     }
 }
 
