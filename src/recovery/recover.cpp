@@ -5,6 +5,7 @@
 #include <cmath>
 #include <mutex>
 #include <numbers>
+#include <optional>
 #include <span>
 
 #include "base/parallel.hpp"
@@ -136,11 +137,12 @@ class Recovery {
     using Patch = PatchPolynomial<components>;
     static constexpr bool of_stress = std::is_same_v<Kind, OfStress>;
 
-    Recovery(const Mesh& mesh, const Laws& laws, const Solution& s, const ActingLoads& loads)
+    Recovery(const Mesh& mesh, const Laws& laws, const Solution& s, const CornerElements& around,
+             const ActingLoads& loads)
         : mesh_(mesh),
           laws_(laws),
           solution_(s),
-          around_(mesh),
+          around_(around),
           samples_(of_stress ? sample(mesh, laws, s) : Samples{}),
           loads_(loads) {
         side_loads_of_.resize(mesh.element_count(), -1);
@@ -368,12 +370,27 @@ class Recovery {
     const Mesh& mesh_;
     const Laws& laws_;
     const Solution& solution_;
-    CornerElements around_;
+    const CornerElements& around_;
     Samples samples_;
     const ActingLoads& loads_;
     mutable std::mutex formulas_;                          ///< evaluators keep what they are working on
     std::vector<std::int32_t> side_loads_of_, next_side_;  ///< lists of the sides of each element
 };
+
+/// `acting`: the load case, or the nodes at which a dual problem's loads are not known.
+template <class Kind, class Acting>
+typename Kind::Field recover(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
+                             const Acting& acting) {
+    std::optional<CornerElements> around;
+    std::optional<ActingLoads> loads;
+    in_parallel(2, [&](std::size_t k) {
+        if (k == 0)
+            around.emplace(mesh);
+        else
+            loads.emplace(mesh, study, laws, acting);
+    });
+    return Recovery<Kind>(mesh, laws, s, *around, *loads).run();
+}
 
 }  // namespace
 
@@ -411,25 +428,21 @@ Vec2 RecoveredFlux::at(const Mesh& mesh, const Laws& laws, std::size_t element, 
 }
 
 RecoveredStress recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
-    const ActingLoads loads(mesh, study, laws, s.load_case);
-    return Recovery<OfStress>(mesh, laws, s, loads).run();
+    return recover<OfStress>(mesh, study, laws, s, s.load_case);
 }
 
 RecoveredFlux recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
-    const ActingLoads loads(mesh, study, laws, s.load_case);
-    return Recovery<OfFlux>(mesh, laws, s, loads).run();
+    return recover<OfFlux>(mesh, study, laws, s, s.load_case);
 }
 
 RecoveredStress recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
                                     const std::vector<char>& marked_nodes) {
-    const ActingLoads loads(mesh, study, laws, marked_nodes);
-    return Recovery<OfStress>(mesh, laws, s, loads).run();
+    return recover<OfStress>(mesh, study, laws, s, marked_nodes);
 }
 
 RecoveredFlux recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
                                 const std::vector<char>& marked_nodes) {
-    const ActingLoads loads(mesh, study, laws, marked_nodes);
-    return Recovery<OfFlux>(mesh, laws, s, loads).run();
+    return recover<OfFlux>(mesh, study, laws, s, marked_nodes);
 }
 
 }  // namespace dotsift

@@ -133,10 +133,11 @@ void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& l
     std::vector<MeanMotion> means;
     for (const auto& r : study.remotes) means.push_back(r.rigid ? MeanMotion{} : mean_motion(mesh, r.on, laws));
     const std::vector<char> outer = outer_sides(mesh);
+    sides_.reserve(static_cast<std::size_t>(std::count(outer.begin(), outer.end(), 1)));
     for (std::size_t b = 0; b < mesh.boundary.size(); ++b) {
         if (!outer[b]) continue;
         const auto& side = mesh.boundary[b];
-        SideLoad s;
+        SideLoad& s = sides_.emplace_back();
         s.element = side.element;
         s.side = side.side;
         s.points = side_points(mesh, side);
@@ -180,7 +181,6 @@ void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& l
         if (laws.axisymmetric() && s.points[0].position[0] + s.points[4].position[0] <= on_axis * s.points[0].length)
             free = both(free, Free::tangent);
         for (std::size_t k = 0; k < 5; ++k) s.known[k] = directions(free, s.points[k].normal);
-        sides_.push_back(s);
     }
 }
 
