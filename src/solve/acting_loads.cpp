@@ -12,51 +12,38 @@ namespace {
 // A side whose radius is a smaller share of its length lies on the axis.
 constexpr double on_axis = 1e-6;
 
-/// The directions of a side's traction that nothing holds.
-enum class Free { all, x, y, tangent, normal, none };
+// Directions with a smaller sine between them are one.
+constexpr double parallel = 1e-9;
 
-Free both(Free a, Free b) {
-    if (a == Free::all) return b;
-    if (b == Free::all || a == b) return a;
-    return Free::none;
+/// Directions of a traction that nothing holds: both, one or none; zero vectors: none.
+using Free = std::array<Vec2, 2>;
+constexpr Free both_free{{{{1, 0}}, {{0, 1}}}};
+
+Free common(const Free& a, const Free& b) {
+    if (a[1] != Vec2{}) return b;
+    if (b[1] != Vec2{} || a[0] == Vec2{}) return a;
+    if (b[0] == Vec2{}) return b;
+    return std::fabs(cross(a[0], b[0])) <= parallel * norm(a[0]) * norm(b[0]) ? a : Free{};
 }
 
-Free left_free_by(const SupportSpec& s) {
-    if (s.founded()) return Free::none;
+Free left_free_by(const SupportSpec& s, const Vec2& normal) {
+    if (s.founded()) return {};
+    const Free tangent{{turned_left(normal), {}}};
     switch (s.hold) {
         case Hold::fixed:
-            return Free::none;
+            return {};
         case Hold::symmetry:
-            return Free::tangent;
+            return tangent;
         case Hold::antisymmetry:
-            return Free::normal;
+            return {{normal, {}}};
         default:
             break;
     }
-    if (s.displacement[0] && s.displacement[1]) return Free::none;
-    Free f = Free::all;
-    if (s.displacement[0]) f = Free::y;
-    if (s.displacement[1]) f = Free::x;
-    if (s.normal_displacement) f = both(f, Free::tangent);
-    return f;
-}
-
-std::array<Vec2, 2> directions(Free free, const Vec2& normal) {
-    switch (free) {
-        case Free::all:
-            return {{{{1, 0}}, {{0, 1}}}};
-        case Free::x:
-            return {{{{1, 0}}, {}}};
-        case Free::y:
-            return {{{{0, 1}}, {}}};
-        case Free::tangent:
-            return {{turned_left(normal), {}}};
-        case Free::normal:
-            return {{normal, {}}};
-        case Free::none:
-            break;
-    }
-    return {};
+    Free free = both_free;
+    if (s.displacement[0]) free = common(free, {{both_free[1], {}}});
+    if (s.displacement[1]) free = common(free, {{both_free[0], {}}});
+    if (s.normal_displacement) free = common(free, tangent);
+    return free;
 }
 
 /// Of the boundary's sides, those that only one element has: the part's inner edges are in that list, too.
@@ -141,22 +128,23 @@ void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& l
         s.element = side.element;
         s.side = side.side;
         s.points = side_points(mesh, side);
-        Free free = Free::all;
+        s.known.fill(both_free);
         for (const auto& support : study.supports) {
             if (support.at || !mesh.side_fits(side, support.on)) continue;
-            if (support.mechanical()) free = both(free, left_free_by(support));
+            for (std::size_t k = 0; k < 5 && support.mechanical(); ++k)
+                s.known[k] = common(s.known[k], left_free_by(support, s.points[k].normal));
             if (support.potential) s.flux_known = false;
         }
         for (const auto& p : study.periodic)
             if (mesh.side_fits(side, {p.between[0], p.between[1]})) {
-                free = Free::none;
+                s.known = {};
                 s.flux_known = false;
             }
         for (std::size_t r = 0; r < study.remotes.size(); ++r) {
             const auto& remote = study.remotes[r];
             if (!mesh.side_fits(side, remote.on)) continue;
             if (remote.rigid || remote.motion[0] || remote.motion[1] || remote.motion[2]) {
-                free = Free::none;
+                s.known = {};
                 continue;
             }
             if (!remote_forces) continue;
@@ -179,8 +167,8 @@ void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& l
         }
         // On the axis of revolution there is no surface; all that is known is that nothing shears there.
         if (laws.axisymmetric() && s.points[0].position[0] + s.points[4].position[0] <= on_axis * s.points[0].length)
-            free = both(free, Free::tangent);
-        for (std::size_t k = 0; k < 5; ++k) s.known[k] = directions(free, s.points[k].normal);
+            for (std::size_t k = 0; k < 5; ++k)
+                s.known[k] = common(s.known[k], {{turned_left(s.points[k].normal), {}}});
     }
 }
 
