@@ -115,7 +115,9 @@ std::string run_gnuplot(const std::string& script) {
     ::close(out[0]);
     int status = 0;
     ::waitpid(child, &status, 0);
-    if (status != 0 || result.empty()) throw FileError("gnuplot failed to draw a chart", {}, "try gnuplot by itself: it needs its PNG drawing (package gnuplot-nox)");
+    if (status != 0 || result.empty())
+        throw FileError("gnuplot failed to draw a chart", {},
+                        "try gnuplot by itself: it needs its terminals svg and pngcairo (package gnuplot-nox)");
     return result;
 }
 

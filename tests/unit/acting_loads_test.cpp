@@ -128,7 +128,8 @@ TEST_CASE("tractions, fluxes and forces inside make the totals of the loads, in 
 TEST_CASE("round an axis they are those of the whole turn, too") {
     const auto s = solve_cases_of(
         "[part]\nplane = \"axisymmetric\"\n" + plate + material +
-        "[support.floor]\non = \"bottom\"\nuy = 0\npotential = 0\n[load.squeeze]\non = \"hole\"\npressure = \"3 + y\"\n[load.pull]\non "
+        "[support.floor]\non = \"bottom\"\nuy = 0\npotential = 0\n[load.squeeze]\non = \"hole\"\npressure = \"3 + "
+        "y\"\n[load.pull]\non "
         "= \"top\"\ntraction = [0, \"x\"]\n[load.spin]\nrotation = 1.5\n[load.weight]\ngravity = [0, -10]\n");
     const Sums sum = sums_of(s, acting(s));
     double axial = 0;
@@ -144,17 +145,17 @@ TEST_CASE("of a traction only what no support holds is known") {
     };
     const Vec2 x{{1, 0}}, y{{0, 1}};
     // On the right side, whose normal is along x
-    for (const Held& h : {Held{"hold = \"fixed\"\n", 0, {}}, Held{"hold = \"symmetry\"\n", 1, y},
-                          Held{"hold = \"antisymmetry\"\n", 1, x}, Held{"ux = 0.1\n", 1, y}, Held{"uy = 0\n", 1, x},
-                          Held{"ux = 0\nuy = 0\n", 0, {}}, Held{"normal = 0\n", 1, y},
-                          Held{"normal_stiffness = 50\n", 0, {}}, Held{"tangential_stiffness = 50\n", 0, {}},
-                          Held{"potential = 3\n", 2, {}},
-                          // Two supports of one side
-                          Held{"hold = \"symmetry\"\n[support.also]\non = \"right\"\nuy = 0\n", 0, {}},
-                          Held{"hold = \"symmetry\"\n[support.also]\non = \"right\"\nux = 0\n", 1, y},
-                          Held{"hold = \"symmetry\"\n[support.also]\non = \"right\"\nhold = \"fixed\"\n", 0, {}},
-                          Held{"hold = \"fixed\"\n[support.also]\non = \"right\"\nuy = 0\n", 0, {}},
-                          Held{"potential = 3\n[support.also]\non = \"right\"\nuy = 0\n", 1, x}}) {
+    for (const Held& h :
+         {Held{"hold = \"fixed\"\n", 0, {}}, Held{"hold = \"symmetry\"\n", 1, y},
+          Held{"hold = \"antisymmetry\"\n", 1, x}, Held{"ux = 0.1\n", 1, y}, Held{"uy = 0\n", 1, x},
+          Held{"ux = 0\nuy = 0\n", 0, {}}, Held{"normal = 0\n", 1, y}, Held{"normal_stiffness = 50\n", 0, {}},
+          Held{"tangential_stiffness = 50\n", 0, {}}, Held{"potential = 3\n", 2, {}},
+          // Two supports of one side
+          Held{"hold = \"symmetry\"\n[support.also]\non = \"right\"\nuy = 0\n", 0, {}},
+          Held{"hold = \"symmetry\"\n[support.also]\non = \"right\"\nux = 0\n", 1, y},
+          Held{"hold = \"symmetry\"\n[support.also]\non = \"right\"\nhold = \"fixed\"\n", 0, {}},
+          Held{"hold = \"fixed\"\n[support.also]\non = \"right\"\nuy = 0\n", 0, {}},
+          Held{"potential = 3\n[support.also]\non = \"right\"\nuy = 0\n", 1, x}}) {
         CAPTURE(h.support);
         const auto s = solve_cases_of("[part]\n" + plate + material +
                                       "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[support.cold]\non = "
@@ -217,10 +218,11 @@ TEST_CASE("on the axis nothing shears, and no side has two elements") {
 }
 
 TEST_CASE("of a dual problem nothing is known where its own loads act") {
-    const auto s = solve_cases_of("[part]\n" + plate + material +
-                                  "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[support.cold]\non = "
-                                  "\"left\"\npotential = 0\n[load.pull]\non = \"top\"\ntraction = [0, 1]\n[load.air]\non "
-                                  "= \"hole\"\ntransfer = 2\nambient = 30\n");
+    const auto s =
+        solve_cases_of("[part]\n" + plate + material +
+                       "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[support.cold]\non = "
+                       "\"left\"\npotential = 0\n[load.pull]\non = \"top\"\ntraction = [0, 1]\n[load.air]\non "
+                       "= \"hole\"\ntransfer = 2\nambient = 30\n");
     std::vector<char> marked(s.mesh.nodes.size(), 0);
     for (std::size_t n = 0; n < marked.size(); ++n) marked[n] = s.mesh.nodes[n][0] > 3.999;
     const ActingLoads dual(s.mesh, s.both.study, s.laws, marked);
