@@ -10,7 +10,7 @@ namespace {
 constexpr double greatest_power = 4;
 }  // namespace
 
-std::vector<ShapePoint> points_towards(ElementKind kind, const SingularCorner& corner, int degree) {
+std::vector<ShapePoint> points_towards(ElementKind kind, const SingularApex& corner, int degree) {
     std::vector<ShapePoint> out;
     for (const auto& t : reference_triangles(kind)) {
         const double share = cross(t[1] - t[0], t[2] - t[0]);

@@ -104,10 +104,10 @@ double TrueError::relative() const {
 namespace {
 
 /// The corner of an element that is the point of a fit, if any is.
-std::optional<SingularCorner> corner_at(const Mesh& mesh, std::size_t e, const SingularFit& fit) {
+std::optional<SingularApex> corner_at(const Mesh& mesh, std::size_t e, const SingularFit& fit) {
     for (int c = 0; c < corner_count(mesh.kinds[e]); ++c)
         if (mesh.element(e)[static_cast<std::size_t>(c)] == fit.node())
-            return SingularCorner{reference_corner(mesh.kinds[e], c), fit.exponent()};
+            return SingularApex{reference_corner(mesh.kinds[e], c), fit.exponent()};
     return {};
 }
 
