@@ -30,12 +30,6 @@ std::vector<double> products(const Mesh& mesh, const Laws& laws, Gap first, Othe
     return out;
 }
 
-template <class Value>
-Value less(Value a, const Value& b) {
-    for (std::size_t c = 0; c < a.size(); ++c) a[c] -= b[c];
-    return a;
-}
-
 /// Of the gaps between recovered and own flux of two solutions.
 std::vector<double> flux_products(const Mesh& mesh, const Laws& laws, const Solution& a, const RecoveredFlux& of_a,
                                   const Solution& b, const RecoveredFlux& of_b) {
@@ -104,7 +98,7 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
         const Solution dual = solver.dual_displacement(functional->on_displacement, functional->lift);
         const auto gap = [&](const Solution& of, const RecoveredStress& recovered) {
             return [&](std::size_t e, const ElementPoint& p) {
-                return less(recovered.at(mesh, laws, of, e, p), stress_at(mesh, laws, of, e, p));
+                return difference(recovered.at(mesh, laws, of, e, p), stress_at(mesh, laws, of, e, p));
             };
         };
         const auto recovered = recover_dual_stress(mesh, study, laws, dual, marked);

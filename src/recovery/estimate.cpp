@@ -12,10 +12,6 @@ namespace dotsift {
 
 namespace {
 
-Tensor4 minus(const Tensor4& a, const Tensor4& b) {
-    return {a[0] - b[0], a[1] - b[1], a[2] - b[2], a[3] - b[3]};
-}
-
 constexpr int deepest_subdivision = 24;
 constexpr double subdivision_accuracy = 1e-4;
 
@@ -57,7 +53,7 @@ class ElementIntegral {
                                           law.compliance[3][1] * (truth[1] - computed[1]) +
                                           law.compliance[3][2] * (truth[2] - computed[2])) /
                                              law.compliance[3][3];
-            const Tensor4 gap = minus(truth, computed);
+            const Tensor4 gap = difference(truth, computed);
             const double w = q.weight * share * p.jacobian * laws_.depth(mesh_.region[e], p.position);
             sum[0] += w * law.energy_norm2(gap);
             sum[1] += w * law.energy_norm2(truth);

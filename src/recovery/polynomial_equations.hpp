@@ -1,7 +1,6 @@
 #pragma once
 // Equations that are asked for at many places, whose coefficients are polynomials of the place.
 
-#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -37,13 +36,10 @@ class PolynomialEquations {
     template <class Act>
     void each(Act act) const {
         auto factor = gram_;
-        double largest = 0;
-        for (std::size_t k = 0; k < parts; ++k) largest = std::max(largest, gram_[k][k]);
-        if (!(largest > 0)) return;
         std::array<std::array<double, parts>, count> wanted = right_;
         for (std::size_t k = 0; k < parts; ++k) {
             // Places on a line, or too few, leave monomials that say nothing of their own.
-            if (!(factor[k][k] > rounding_share * largest)) continue;
+            if (!(factor[k][k] > rounding_share * gram_[k][k])) continue;
             const double root = std::sqrt(factor[k][k]);
             for (std::size_t i = k; i < parts; ++i) factor[i][k] /= root;
             for (auto& w : wanted) w[k] /= root;
@@ -60,7 +56,7 @@ class PolynomialEquations {
     }
 
   private:
-    static constexpr double rounding_share = 1e-13;
+    static constexpr double rounding_share = 1e-13;  // of what a monomial's square was before
     static constexpr std::size_t index(int k) { return static_cast<std::size_t>(k); }
     static void add(Equation& sum, double factor, const Equation& part) {
         for (std::size_t u = 0; u < unknowns; ++u) sum[u] += factor * part[u];

@@ -14,6 +14,10 @@ namespace dotsift {
 using Tensor4 = std::array<double, 4>;
 using Matrix4 = std::array<std::array<double, 4>, 4>;
 
+inline Tensor4 difference(const Tensor4& a, const Tensor4& b) {
+    return {a[0] - b[0], a[1] - b[1], a[2] - b[2], a[3] - b[3]};
+}
+
 /// Linear elasticity.
 struct ElasticLaw {
     Matrix4
