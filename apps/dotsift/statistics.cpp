@@ -22,13 +22,30 @@ struct Asked {
     SizeColumn size;
     std::vector<std::string> values;
     double order = usual_order;
-    std::optional<double> target;
+    std::optional<QuantityTarget> target;
 };
 
 double positive(const cxxopts::ParseResult& given, const char* option) {
     const auto v = given[option].as<double>();
     if (!(v > 0) || !std::isfinite(v))
         throw InputError(fmt::format("--{} is {:g}, but it must be greater than zero", option, v));
+    return v;
+}
+
+/// "2 %" or 0.02, as in a study.
+double share_of(const cxxopts::ParseResult& given, const char* option) {
+    const auto text = given[option].as<std::string>();
+    const auto measure = parse_measure(text);
+    const bool percent = measure && measure->dimension == dimension::none;
+    char* end = nullptr;
+    const double plain = std::strtod(text.c_str(), &end);
+    const double v = percent ? measure->in_si : plain;
+    if ((!percent && (end == text.c_str() || *end)) || !(v > 0) || !std::isfinite(v))
+        throw InputError(fmt::format("--{} is \"{}\", which is no share", option, text), {},
+                         fmt::format("as in --{} \"2 %\" or --{} 0.02", option, option));
+    if (!percent && v >= 0.5)
+        throw InputError(fmt::format("--{} is {}, a share of {:g} %", option, text, 100 * v), {},
+                         fmt::format("if percent is meant, write --{} \"{:g} %\"", option, v));
     return v;
 }
 
@@ -48,7 +65,7 @@ Asked asked_of(const cxxopts::ParseResult& given) {
         throw InputError(fmt::format("--dimension is {}, but it must be 1, 2 or 3", a.size.dimension));
     if (given.count("values")) a.values = given["values"].as<std::vector<std::string>>();
     if (given.count("order")) a.order = positive(given, "order");
-    if (given.count("target")) a.target = positive(given, "target") / 100;
+    if (given.count("target")) a.target = QuantityTarget{share_of(given, "target"), false};
     return a;
 }
 
@@ -80,8 +97,8 @@ int statistics(const std::vector<std::string>& arguments) {
         "dimension", "for counts: of the meshes", cxxopts::value<int>()->default_value("2"))(
         "values", "columns of values, separated by commas; without it all that remain",
         cxxopts::value<std::vector<std::string>>())("order", "that theory promises; without it 2",
-                                                    cxxopts::value<double>())("target", "wanted uncertainty in percent",
-                                                                              cxxopts::value<double>())(
+                                                    cxxopts::value<double>())(
+        "target", "wanted uncertainty, as in \"2 %\"", cxxopts::value<std::string>())(
         "o,output", "directory for statistics.json, statistics.md and a chart of each column",
         cxxopts::value<std::string>())("json", "print as JSON")("table", "CSV file", cxxopts::value<std::string>());
     options.parse_positional({"table"});

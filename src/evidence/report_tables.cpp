@@ -8,6 +8,7 @@
 #include "base/numbers.hpp"
 #include "evidence/error_shares.hpp"
 #include "evidence/summary.hpp"
+#include "statistics/verdict.hpp"
 
 namespace dotsift {
 
@@ -99,7 +100,10 @@ Table levels_table(const Study& study, const SeriesResult& s) {
             if (!std::isnan(change)) {
                 cell.below = change == 0 ? "no change" : "changed " + percent(change);
                 if (const auto& target = study.quantities[q].target)
-                    cell.below_look = change <= *target ? TableCell::Look::met : TableCell::Look::missed;
+                    cell.below_look =
+                        change * std::fabs(l.quantities[q].value) <= target->allowed(l.quantities[q].value)
+                            ? TableCell::Look::met
+                            : TableCell::Look::missed;
             }
             row.push_back(std::move(cell));
         }
@@ -113,6 +117,12 @@ Table levels_table(const Study& study, const SeriesResult& s) {
         rows.push_back(std::move(row));
     }
     return {"", headings, rows};
+}
+
+TableCell target_cell(const Study& study, const QuantitySpec& q) {
+    if (!q.target) return text_cell("-");
+    return q.target->absolute ? number_cell(q.target->value, shown_target(*q.target, unit_of(study, q)))
+                              : percent_cell(q.target->value);
 }
 
 Table convergence_table(const Study& study, const SeriesResult& s) {
@@ -132,7 +142,7 @@ Table convergence_table(const Study& study, const SeriesResult& s) {
              percent_cell(c.gci_fine), percent_cell(c.gci_coarse),
              number_cell(c.asymptotic_ratio, sensible(c.asymptotic_ratio, 3) +
                                                  (c.asymptotic && !std::isnan(c.asymptotic_ratio) ? ", in range" : "")),
-             study.quantities[q].target ? percent_cell(*study.quantities[q].target) : text_cell("-"), verdict});
+             target_cell(study, study.quantities[q]), verdict});
     }
     return {"What the levels say",
             {{"quantity", ""},

@@ -81,8 +81,10 @@ std::vector<std::string> outlook_sentences(const Study& study, const StudyResult
         double farthest = -1;
         for (std::size_t q = 0; q < s.verdicts.size(); ++q) {
             if (!std::isfinite(next->half_widths[q]) || next->half_widths[q] == 0) continue;
-            const double ratio =
-                study.quantities[q].target ? s.verdicts[q].interval.relative() / *study.quantities[q].target : 0;
+            const double ratio = study.quantities[q].target
+                                     ? s.verdicts[q].interval.half_width /
+                                           study.quantities[q].target->allowed(s.verdicts[q].interval.value)
+                                     : 0;
             if (ratio > farthest) {
                 farthest = ratio;
                 chosen = q;

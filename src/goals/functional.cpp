@@ -59,7 +59,8 @@ class Accumulator {
             for (std::size_t i = 0; i < nodes.size(); ++i) {
                 const auto n = 2 * static_cast<std::size_t>(nodes[i]);
                 double x = p.dn[i][0] * strain[0] + p.dn[i][1] * strain[2];
-                if (source_.laws.axisymmetric()) x += p.n[i] / p.position[0] * strain[3];
+                if (source_.laws.axisymmetric())  // on the axis its limit
+                    x += (p.position[0] > 0 ? p.n[i] / p.position[0] : p.dn[i][0]) * strain[3];
                 out.on_displacement[n] += w * (p.n[i] * g.displacement[0] + x);
                 out.on_displacement[n + 1] +=
                     w * (p.n[i] * g.displacement[1] + p.dn[i][1] * strain[1] + p.dn[i][0] * strain[2]);
@@ -277,7 +278,7 @@ class Regularised {
             near.clear();
             std::copy_if(pieces.begin(), pieces.end(), std::back_inserter(near),
                          [&](const auto& piece) { return distance_to_segment(centre, piece[0], piece[1]) < reach; });
-            if (near.empty()) continue;
+            if (near.empty() || (!q_.inside.empty() && !mesh_.region_fits(e, q_.inside))) continue;
             for (const auto& t : reference_triangles(mesh_.kinds[e])) {
                 const Vec2 u = (t[1] - t[0]) / parts, v = (t[2] - t[0]) / parts;
                 const double share = cross(u, v);

@@ -13,6 +13,9 @@ constexpr double box_margin = 0.1;
 // A point this far outside, in reference coordinates, is taken for one on the side that rounding moved.
 constexpr double nearly_inside = 0.1;
 
+// A point this near to another element than its own lies on the side between them.
+constexpr double on_rim = 1e-6;
+
 Box2 box_of(const Mesh& mesh, std::size_t e) {
     const auto p = mesh.positions(e);
     Box2 box;
@@ -72,19 +75,42 @@ std::optional<Location> ElementLocator::best_of(const Vec2& point, std::span<con
     return best;
 }
 
-std::optional<Location> ElementLocator::find(const Vec2& point) const {
+std::span<const std::int32_t> ElementLocator::elements_near(const Vec2& point) const {
     std::array<std::size_t, 2> cell{};
     for (std::size_t c = 0; c < 2; ++c) {
         const double at = (point[c] - low_[c]) / cell_[c];
-        if (!(at >= 0) || at > static_cast<double>(count_[c])) return std::nullopt;
+        if (!(at >= 0) || at > static_cast<double>(count_[c])) return {};
         cell[c] = std::min(static_cast<std::size_t>(at), count_[c] - 1);
     }
     const std::size_t k = cell[1] * count_[0] + cell[0];
-    const auto found =
-        best_of(point, std::span(elements_).subspan(static_cast<std::size_t>(first_[k]),
-                                                    static_cast<std::size_t>(first_[k + 1] - first_[k])));
+    return std::span(elements_).subspan(static_cast<std::size_t>(first_[k]),
+                                        static_cast<std::size_t>(first_[k + 1] - first_[k]));
+}
+
+std::optional<Location> ElementLocator::find(const Vec2& point) const {
+    const auto found = best_of(point, elements_near(point));
     if (!found || found->outside > nearly_inside) return std::nullopt;
     return found;
+}
+
+std::vector<Location> ElementLocator::sides_of(const Vec2& point, const std::vector<std::string>& inside) const {
+    std::vector<Location> out;
+    std::vector<std::int32_t> own;
+    // On a chord of a curved interface the point lies a little outside of one of the regions.
+    const auto best = best_of(point, elements_near(point));
+    const double reach = best ? best->outside + on_rim : 0;
+    for (std::size_t r = 0; r < mesh_.region_names.size(); ++r) {
+        own.clear();
+        for (const auto e : elements_near(point)) {
+            const auto k = static_cast<std::size_t>(e);
+            if (mesh_.region[k] == static_cast<std::int32_t>(r) && (inside.empty() || mesh_.region_fits(k, inside)))
+                own.push_back(e);
+        }
+        const auto found = best_of(point, own);
+        if (found && found->outside <= (inside.empty() ? reach : nearly_inside)) out.push_back(*found);
+    }
+    if (out.empty()) out.push_back(nearest(point));
+    return out;
 }
 
 Location ElementLocator::nearest(const Vec2& point) const {

@@ -24,8 +24,13 @@ class ElementLocator {
     /// The same, but of any point.
     [[nodiscard]] Location nearest(const Vec2& point) const;
 
+    /// For each region that has the point, inside or on its rim, one of its elements there; only regions whose name
+    /// fits `inside`, if it names any. At least one: the nearest element, if no region has it.
+    [[nodiscard]] std::vector<Location> sides_of(const Vec2& point, const std::vector<std::string>& inside) const;
+
   private:
     [[nodiscard]] std::optional<Location> best_of(const Vec2& point, std::span<const std::int32_t> elements) const;
+    [[nodiscard]] std::span<const std::int32_t> elements_near(const Vec2& point) const;
 
     const Mesh& mesh_;
     Vec2 low_, cell_;

@@ -89,6 +89,11 @@ void number_slots(Mesh& mesh) {
         }
 }
 
+void put_on_axis(Mesh& mesh, double reach) {
+    for (Vec2& p : mesh.nodes)
+        if (std::fabs(p[0]) <= reach) p[0] = 0;
+}
+
 NodeElements node_elements(const Mesh& mesh) {
     NodeElements out;
     out.first.assign(mesh.nodes.size() + 1, 0);

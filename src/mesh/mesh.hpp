@@ -40,6 +40,9 @@ struct Mesh {
     std::vector<std::int32_t> slots;
     std::vector<std::int32_t> node_of_slot;
     std::vector<BoundarySide> boundary;
+    /// Normals of the part's curve at both ends and the middle of each side of `boundary`, its material behind them;
+    /// empty: not known, as of a mesh from a file. They are those of the curve, not of the chord.
+    std::vector<std::array<Vec2, 3>> end_normals;
     std::vector<std::string> boundary_names, region_names;
     std::vector<MeshPoint> points;
     std::vector<std::vector<int>> names_of_edge;  ///< for each edge of the part, indices into boundary_names
@@ -71,6 +74,10 @@ struct Mesh {
 
 /// Fills `slots` and `node_of_slot` from the regions.
 void number_slots(Mesh& mesh);
+
+/// Gives nodes nearer to the axis of revolution, x = 0, than `reach` the radius 0: what curves and their intersections
+/// leave at 1e-14 would be a radius to divide by.
+void put_on_axis(Mesh& mesh, double reach);
 
 /// For each node the elements that have it: elements_of[first[n]] ... elements_of[first[n + 1] - 1], ascending.
 struct NodeElements {

@@ -472,6 +472,47 @@ void check_paths(const Study& study, const Part& part, double tolerance, Problem
 
 }  // namespace
 
+namespace {
+
+/// Stress and flux jump between regions: which side a quantity means.
+void check_side(const QuantitySpec& q, const Study& study, const Part& part, double tolerance, Problems& problems) {
+    const std::string user = "quantity." + q.name;
+    check_regions(q.inside, user, q.where, part, problems);
+    const bool jumps = is_of_stress(q.field) ||
+                       (is_of_potential(q.field) && (q.field != Field::potential || !study.resistances.empty()));
+    std::vector<int> edges;
+    if (!q.on.empty() && part.regions_named(q.on).empty()) edges = part.edges_named(q.on);
+    for (std::size_t e = 0; q.at && e < part.edges.size(); ++e) {
+        const Curve& curve = part.edges[e].curve;
+        if (distance(curve.point(curve.project(*q.at)), *q.at) <= tolerance) edges.push_back(static_cast<int>(e));
+    }
+    std::vector<int> beside;  // regions
+    bool between = false;
+    for (const int e : edges) {
+        const PartEdge& edge = part.edge(e);
+        for (const int face : {edge.left, edge.right})
+            if (face >= 0) beside.push_back(part.faces[static_cast<std::size_t>(face)].region);
+        between = between || (edge.interior() && part.faces[static_cast<std::size_t>(edge.left)].region !=
+                                                     part.faces[static_cast<std::size_t>(edge.right)].region);
+    }
+    const auto wanted = part.regions_named(q.inside);
+    if (!wanted.empty() && !edges.empty() && std::none_of(beside.begin(), beside.end(), [&](int r) {
+            return std::find(wanted.begin(), wanted.end(), r) != wanted.end();
+        }))
+        problems.add(q.where,
+                     fmt::format("{}: {} is not beside {}", user, quoted_list(q.inside),
+                                 q.on.empty() ? "that point" : quoted_list(q.on)),
+                     "name a region that touches it");
+    const bool one_value = q.take == Take::mean || q.take == Take::integral || q.take == Take::value;
+    if (between && jumps && q.inside.empty() && one_value && !q.formula && q.along.empty())
+        problems.warn(q.where,
+                      fmt::format("{}: {} may jump between the regions there; the mean of both sides is taken", user,
+                                  name_of(q.field)),
+                      "say which one counts: inside = \"REGION\"");
+}
+
+}  // namespace
+
 void check_study(const Study& study, const Part& part, Problems& problems) {
     for (const auto& s : study.supports) check_names(s.on, "support." + s.name, s.where, part, problems);
     for (const auto& s : study.supports)
@@ -503,7 +544,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
     }
     for (const auto& [region, t] : study.thickness_of)
         check_regions({region}, "part.thickness_of", study.part_where, part, problems);
-    if (study.plane == Plane::axisymmetric && part.box.low[0] < -1e-9 * part.box.diagonal())
+    if (study.plane == Plane::axisymmetric && part.box.low[0] < -same_point_share * part.box.diagonal())
         problems.add(study.part_where,
                      fmt::format("the part reaches to x = {:.4g}, but in an axisymmetric study x is the radius",
                                  part.box.low[0]),
@@ -540,6 +581,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
                                          part.box.low[1], part.box.high[0], part.box.high[1]));
         }
     }
+    for (const auto& q : study.quantities) check_side(q, study, part, tolerance, problems);
     for (const auto& s : study.series) check_regions(s.within, "series." + s.name, s.where, part, problems);
     check_paths(study, part, tolerance, problems);
     check_symmetry_is_straight(study, part, problems);

@@ -1,6 +1,13 @@
 #include "quality/make_mesh.hpp"
 
+#include "mesh/end_normals.hpp"
+
 namespace dotsift {
+
+void ready_for_solving(const Study& study, const Part& part, Mesh& mesh) {
+    if (study.plane == Plane::axisymmetric) put_on_axis(mesh, same_point_share * part.box.diagonal());
+    mesh.end_normals = end_normals(part, mesh);
+}
 
 MadeMesh make_mesh(const Study& study, const Part& part, const Sizing& sizing, MeshingLog& log) {
     MadeMesh made;
@@ -9,6 +16,7 @@ MadeMesh make_mesh(const Study& study, const Part& part, const Sizing& sizing, M
     for (std::size_t e = 0; e < made.mesh.element_count(); ++e)
         made.wanted.push_back(sizing.field.at(made.mesh.centre_of(e)));
     made.repair = repair(made.mesh, made.wanted, study.quality, &part);
+    ready_for_solving(study, part, made.mesh);
     return made;
 }
 
@@ -23,6 +31,7 @@ MadeMesh remake_mesh(const Study& study, const Part& part, const Mesh& old, cons
                                         : field.at(made.mesh.centre_of(e)));
     }
     made.repair = repair(made.mesh, made.wanted, study.quality, &part, counts.kept_elements);
+    ready_for_solving(study, part, made.mesh);
     return made;
 }
 

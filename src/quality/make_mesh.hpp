@@ -13,6 +13,10 @@ struct MadeMesh {
     RepairReport repair;
 };
 
+/// What the solver needs beside nodes and elements: nodes exactly on the axis of revolution, and the normals of the
+/// part's curves.
+void ready_for_solving(const Study& study, const Part& part, Mesh& mesh);
+
 /// Meshes the part as the study's [mesh] says and improves elements below the study's [quality] limits. `log` is filled
 /// even if a MeshError is thrown.
 MadeMesh make_mesh(const Study& study, const Part& part, const Sizing& sizing, MeshingLog& log);

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/errors.hpp"
+#include "mesh/side_views.hpp"
 #include "quantities/path.hpp"
 #include "solve/side_geometry.hpp"
 
@@ -99,10 +100,13 @@ Values values_at(const FieldSource& f, std::size_t e, const ElementPoint& p) {
     }
     const bool own = f.origin != FieldOrigin::recovered;
     if (!f.fields.stress.slots.empty())
-        v.stress =
-            own ? stress_at(f.mesh, f.laws, s, e, p) : recovered_stress(f.mesh, f.laws, s, f.fields.stress.slots, e, p);
+        v.stress = own        ? stress_at(f.mesh, f.laws, s, e, p)
+                   : f.finest ? f.fields.stress.finest(f.mesh, f.laws, s, e, p)
+                              : recovered_stress(f.mesh, f.laws, s, f.fields.stress.slots, e, p);
     if (!f.fields.flux.slots.empty())
-        v.flux = own ? flux_at(f.mesh, f.laws, s, e, p) : interpolate(f.mesh, f.fields.flux.slots, e, p);
+        v.flux = own        ? flux_at(f.mesh, f.laws, s, e, p)
+                 : f.finest ? f.fields.flux.finest(f.mesh, f.laws, e, p)
+                            : interpolate(f.mesh, f.fields.flux.slots, e, p);
     v.potential = slot_value(f.mesh, s.potential, e, p);
     v.change = slot_value(f.mesh, s.temperature_change, e, p);
     return v;
@@ -156,30 +160,31 @@ Vec2 reference_node(ElementKind kind, std::size_t i) {
 }
 
 /// Of the elements' own field: over areas every element, over boundaries those beside them.
-Extreme extreme_of_elements(Field field, bool largest, const FieldSource& f, const std::vector<std::string>& on) {
+Extreme extreme_of_elements(Field field, bool largest, const FieldSource& f, const std::vector<std::string>& on,
+                            const std::vector<std::string>& inside) {
     const Mesh& mesh = f.mesh;
     const double sign = largest ? 1 : -1;
-    Extreme best{-INFINITY, {}};
+    Extreme best{-INFINITY, {}, 0, {}};
     const auto look = [&](std::size_t e) {
         const auto positions = mesh.positions(e);
-        const auto offer = [&](const ElementPoint& p) {
+        const auto offer = [&](const ElementPoint& p, const Vec2& xi) {
             const double v = sign * field_at(field, f, e, p);
-            if (v > best.value) best = {v, p.position};
+            if (v > best.value) best = {v, p.position, e, xi};
         };
         if (f.origin == FieldOrigin::integration_points) {
             for (const auto& q : integration_points(mesh, f.laws, e, positions))
-                offer(evaluate(mesh.kinds[e], positions, q));
+                offer(evaluate(mesh.kinds[e], positions, q), q.xi);
             return;
         }
         for (std::size_t i = 0; i < mesh.element(e).size(); ++i)
-            offer(evaluate(mesh.kinds[e], positions, reference_node(mesh.kinds[e], i)));
+            offer(evaluate(mesh.kinds[e], positions, reference_node(mesh.kinds[e], i)),
+                  reference_node(mesh.kinds[e], i));
     };
     if (over_area(mesh, on)) {
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
             if (counts(mesh, e, on)) look(e);
     } else {
-        for (const auto& side : mesh.boundary)
-            if (mesh.side_fits(side, on)) look(static_cast<std::size_t>(side.element));
+        for (const auto& view : side_views(mesh, on, inside)) look(view.element);
     }
     best.value *= sign;
     return best;
@@ -232,11 +237,13 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
         default: {
             const double sign = q.take == Take::minimum ? -1 : 1;
             double best = -INFINITY;
+            FieldSource finest = f;
+            finest.finest = true;
             for (const auto& p : sample_path(path, locator)) {
                 if (!p.where) continue;
                 const auto e = p.where->element;
                 const double x =
-                    sign * field_at(q.field, f, e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
+                    sign * field_at(q.field, finest, e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
                 if (x <= best) continue;
                 best = x;
                 v.position = p.position;
@@ -290,14 +297,12 @@ void for_each_place(const QuantitySpec& q, const Mesh& mesh,
         }
         return;
     }
-    for (const auto& side : mesh.boundary) {
-        if (!mesh.side_fits(side, q.on)) continue;
-        const auto e = static_cast<std::size_t>(side.element);
-        const auto positions = mesh.positions(e);
-        const auto points = side_points(mesh, side);
+    for (const auto& view : side_views(mesh, q.on, q.inside)) {
+        const auto positions = mesh.positions(view.element);
+        const auto points = side_points(mesh, mesh.boundary[view.boundary]);
         for (std::size_t k = 0; k < points.size(); ++k)
-            act(e, evaluate(mesh.kinds[e], positions, reference_on_side(mesh.kinds[e], side.side, line_rule()[k].t)),
-                points[k].length);
+            act(view.element, evaluate(mesh.kinds[view.element], positions, view.at(mesh, line_rule()[k].t)),
+                view.share * points[k].length);
     }
 }
 
@@ -320,37 +325,84 @@ std::vector<double> slot_field(Field field, const FieldSource& f) {
     return values;
 }
 
-Extreme find_extreme(Field field, bool largest, const FieldSource& f, const std::vector<std::string>& on) {
-    if (f.origin != FieldOrigin::recovered) return extreme_of_elements(field, largest, f, on);
+namespace {
+
+/// From a point of an element uphill in ever smaller steps, as far as the element, or its side, reaches.
+class Climb {
+  public:
+    Climb(Field field, double sign, const FieldSource& source) : field_(field), sign_(sign), source_(source) {}
+
+    [[nodiscard]] double at(std::size_t e, const Vec2& xi) const {
+        return sign_ * field_at(field_, source_, e, evaluate(source_.mesh.kinds[e], source_.mesh.positions(e), xi));
+    }
+
+    /// Along the side on which the share t lies; `value` is the one there.
+    void along(const SideView& view, double t, double& value) const {
+        for (double step = 0.5 * side_step; step > smallest_step; step *= 0.5)
+            for (const double next : {t - step, t + step}) {
+                if (next < 0 || next > 1) continue;
+                const double v = at(view.element, view.at(source_.mesh, next));
+                if (v > value) value = v, t = next;
+            }
+        best_xi = view.at(source_.mesh, t);
+    }
+
+    void inside(std::size_t e, Vec2 xi, double& value) const {
+        for (double step = 0.5 * lattice_step; step > smallest_step; step *= 0.5)
+            for (const Vec2& d :
+                 {Vec2{{1, 0}}, Vec2{{-1, 0}}, Vec2{{0, 1}}, Vec2{{0, -1}}, Vec2{{1, -1}}, Vec2{{-1, 1}}}) {
+                const Vec2 next = xi + d * step;
+                if (reference_outside(source_.mesh.kinds[e], next) > 0) continue;
+                const double v = at(e, next);
+                if (v > value) value = v, xi = next;
+            }
+        best_xi = xi;
+    }
+
+    static constexpr double side_step = 1.0 / 8, lattice_step = 1.0 / 4;
+    mutable Vec2 best_xi;
+
+  private:
+    static constexpr double smallest_step = 1.0 / 2048;
+    Field field_;
+    double sign_;
+    const FieldSource& source_;
+};
+
+}  // namespace
+
+Extreme find_extreme(Field field, bool largest, const FieldSource& f, const std::vector<std::string>& on,
+                     const std::vector<std::string>& inside) {
+    if (f.origin != FieldOrigin::recovered) return extreme_of_elements(field, largest, f, on, inside);
     const Mesh& mesh = f.mesh;
     const double sign = largest ? 1 : -1;
-    const auto values = slot_field(field, f);
-    Extreme best{-INFINITY, {}};
+    const Climb climb(field, sign, f);
+    Extreme best{-INFINITY, {}, 0, {}};
+    std::optional<std::pair<SideView, double>> on_side;  // the best point is there
     double lowest = INFINITY;
-    const auto offer = [&](double value, const Vec2& position) {
-        if (sign * value > best.value) best = {sign * value, position};
-        lowest = std::min(lowest, sign * value);
+    const auto offer = [&](double value, std::size_t e, const Vec2& xi) {
+        lowest = std::min(lowest, value);
+        if (value <= best.value) return false;
+        best.value = value;
+        best.element = e;
+        best.xi = xi;
+        on_side.reset();
+        return true;
     };
-    const auto search = [&](std::size_t e, const Vec2& xi) {
-        const ElementPoint p = evaluate(mesh.kinds[e], mesh.positions(e), xi);
-        offer(field_at(field, f, e, p), p.position);
-    };
-    const auto search_side = [&](const BoundarySide& side) {
-        constexpr int intervals = 8;
-        const auto e = static_cast<std::size_t>(side.element);
-        for (int k = 0; k <= intervals; ++k)
-            search(e, reference_on_side(mesh.kinds[e], side.side, static_cast<double>(k) / intervals));
+    const auto search_side = [&](const SideView& view) {
+        for (double t = 0; t <= 1; t += Climb::side_step) {
+            const Vec2 xi = view.at(mesh, t);
+            if (offer(climb.at(view.element, xi), view.element, xi)) on_side = {view, t};
+        }
     };
     if (!over_area(mesh, on)) {
-        for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, on)) continue;
-            search_side(side);
-        }
+        for (const auto& view : side_views(mesh, on, inside)) search_side(view);
     } else {
+        const auto values = slot_field(field, f);
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
             for (std::size_t i = 0; counts(mesh, e, on) && i < mesh.element(e).size(); ++i)
-                offer(values[static_cast<std::size_t>(mesh.slots_of(e)[i])],
-                      mesh.nodes[static_cast<std::size_t>(mesh.element(e)[i])]);
+                offer(sign * values[static_cast<std::size_t>(mesh.slots_of(e)[i])], e,
+                      reference_node(mesh.kinds[e], i));
         const double floor = best.value - searched_share * (best.value - lowest);
         const auto near_top = [&](std::size_t e) {
             const auto slots = mesh.slots_of(e);
@@ -358,19 +410,27 @@ Extreme find_extreme(Field field, bool largest, const FieldSource& f, const std:
                        return sign * values[static_cast<std::size_t>(s)] >= floor;
                    });
         };
-        for (const auto& side : mesh.boundary) {
-            if (!near_top(static_cast<std::size_t>(side.element))) continue;
-            search_side(side);
+        for (std::size_t k = 0; k < mesh.boundary.size(); ++k) {
+            const auto& side = mesh.boundary[k];
+            const auto e = static_cast<std::size_t>(side.element);
+            if (near_top(e)) search_side({k, e, side.side, true, 1});
         }
         for (std::size_t e = 0; e < mesh.element_count(); ++e) {
             if (!near_top(e)) continue;
-            for (int i = 0; i <= 4; ++i)
-                for (int j = 0; j <= 4; ++j) {
-                    const Vec2 xi{{i / 4.0, j / 4.0}};
-                    if (reference_outside(mesh.kinds[e], xi) <= 0) search(e, xi);
+            for (double a = 0; a <= 1; a += Climb::lattice_step)
+                for (double b = 0; b <= 1; b += Climb::lattice_step) {
+                    const Vec2 xi{{a, b}};
+                    if (reference_outside(mesh.kinds[e], xi) <= 0) offer(climb.at(e, xi), e, xi);
                 }
         }
     }
+    if (!std::isfinite(best.value)) return best;
+    if (on_side)
+        climb.along(on_side->first, on_side->second, best.value);
+    else
+        climb.inside(best.element, best.xi, best.value);
+    best.xi = climb.best_xi;
+    best.position = evaluate(mesh.kinds[best.element], mesh.positions(best.element), best.xi).position;
     best.value *= sign;
     return best;
 }
@@ -397,6 +457,48 @@ std::size_t place_of_case(const std::vector<CaseFields>& cases, const std::strin
     return found == cases.end() ? 0 : static_cast<std::size_t>(found - cases.begin());
 }
 
+namespace {
+
+/// A value at a place, and what else is known of it there.
+struct Local {
+    double value = 0, spread = NAN, gap = NAN;
+};
+
+Local local_value(Field field, const FieldSource& f, std::size_t e, const Vec2& xi) {
+    const ElementPoint p = evaluate(f.mesh.kinds[e], f.mesh.positions(e), xi);
+    Values values = values_at(f, e, p);
+    const RegionLaw& law = f.laws.of(f.mesh.region[e]);
+    Local out;
+    out.value = scalar(field, values, law, f.about);
+    const bool flux = is_of_potential(field) && field != Field::potential;
+    if (f.origin != FieldOrigin::recovered || !(is_of_stress(field) || flux)) return out;
+    const auto& s = f.fields.solution;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(f.mesh.kinds[e])); ++c) {
+        if (flux) {
+            const auto by = f.fields.flux.by_corner(f.mesh, f.laws, e, c, p);
+            if (!by) continue;
+            values.flux = *by;
+        } else {
+            const auto by = f.fields.stress.by_corner(f.mesh, f.laws, s, e, c, p);
+            if (!by) continue;
+            values.stress = *by;
+        }
+        out.spread = std::fmax(out.spread, std::fabs(scalar(field, values, law, f.about) - out.value));
+    }
+    FieldSource own = f;
+    own.origin = FieldOrigin::elements;
+    out.gap = std::fabs(field_at(field, own, e, p) - out.value);
+    return out;
+}
+
+/// The worst of the sides that count.
+void take_evidence(const Local& local, QuantityValue& v) {
+    v.spread = std::fmax(v.spread, local.spread);
+    v.gap = std::fmax(v.gap, local.gap);
+}
+
+}  // namespace
+
 std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& mesh, const Laws& laws,
                                                const std::vector<CaseFields>& cases) {
     std::vector<QuantityValue> out;
@@ -410,6 +512,8 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
     for (const auto& q : study.quantities) {
         QuantityValue v{q.name, 0, 0, std::nullopt};
         const FieldSource f{mesh, laws, cases[place_of_case(cases, q.load_case)], q.about, q.origin};
+        FieldSource finest = f;
+        finest.finest = true;
         if (q.formula) {
             v.value = FormulaEvaluator(*q.formula, study.path.string(), names).with(values);
         } else if (q.field == Field::strain_energy) {
@@ -426,14 +530,19 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
             const auto [sum, size] = integral(q, f);
             v.value = q.take == Take::mean ? sum / size : sum;
         } else if (q.take == Take::value) {
-            const Location where = located().nearest(*q.at);
-            v.value = field_at(q.field, f, where.element,
-                               evaluate(mesh.kinds[where.element], mesh.positions(where.element), where.xi));
+            const auto places = located().sides_of(*q.at, q.inside);
+            for (const Location& where : places) {
+                const double share = 1 / static_cast<double>(places.size());
+                const Local local = local_value(q.field, finest, where.element, where.xi);
+                v.value += share * local.value;
+                take_evidence(local, v);
+            }
             v.position = q.at;
         } else {
-            const Extreme x = find_extreme(q.field, q.take == Take::maximum, f, q.on);
+            const Extreme x = find_extreme(q.field, q.take != Take::minimum, finest, q.on, q.inside);
             v.value = x.value;
             v.position = x.position;
+            if (std::isfinite(x.value)) take_evidence(local_value(q.field, finest, x.element, x.xi), v);
         }
         if (!std::isfinite(v.value)) {
             Place place;

@@ -2,6 +2,7 @@
 // Solution and recovered fields -> the quantities that the study watches.
 
 #include <functional>
+#include <limits>
 #include <optional>
 #include <string>
 #include <vector>
@@ -31,6 +32,7 @@ struct FieldSource {
     const CaseFields& fields;
     Vec2 about{};  ///< centre of radial and tangential components
     FieldOrigin origin = FieldOrigin::recovered;
+    bool finest = false;  ///< recovered stress and flux as accurate as the polynomials allow, where these are there
 };
 
 /// A scalar field made from displacement, recovered stress, potential or recovered flux, at a point of an element.
@@ -54,18 +56,24 @@ std::vector<double> slot_field(Field field, const FieldSource& source);
 struct Extreme {
     double value = 0;
     Vec2 position;
+    std::size_t element = 0;
+    Vec2 xi;  ///< reference coordinates in it
 };
-/// Largest (or smallest) value over the part or, if patterns are given, over boundaries or regions. The field's
-/// components are interpolated from the nodes; besides the nodes, eight intervals a side and a lattice of 15 points in
-/// each element near the top are searched. Of the elements' own fields, the nodes or the integration points of each
-/// element are.
-Extreme find_extreme(Field field, bool largest, const FieldSource& source, const std::vector<std::string>& on);
+/// Largest (or smallest) value over the part or, if patterns are given, over boundaries or regions; of these, seen from
+/// the regions `inside`, or from both sides. Searched are eight intervals a side and a lattice of 15 points in each
+/// element near the top, and from the best of these points on the field itself. Of the elements' own fields, the nodes
+/// or the integration points of each element are.
+Extreme find_extreme(Field field, bool largest, const FieldSource& source, const std::vector<std::string>& on,
+                     const std::vector<std::string>& inside = {});
 
 struct QuantityValue {
     std::string name;
     double value = 0;
     double scale = 0;              ///< size of the terms it is made of; a value far below it is rounding
     std::optional<Vec2> position;  ///< of a maximum, minimum or point value
+    /// Of a stress or flux at a place: how far the polynomials round the corners of its element lie from the value, and
+    /// how far the element's own field does. NaN: no such place, or not known.
+    double spread = std::numeric_limits<double>::quiet_NaN(), gap = std::numeric_limits<double>::quiet_NaN();
 };
 
 /// All quantities of the study in its order. Throws InputError with the place if a formula gives no number.

@@ -30,6 +30,10 @@ constexpr double closed_reach = 1.4;
 // And this many samples of the stress, where the material is nearly incompressible: with fewer, the polynomial follows
 // the scatter of the samples where it is extrapolated to the boundary.
 constexpr std::size_t samples_per_term = 3;
+// Nearer to the axis of revolution than this share of an element's size the values at its nodes are interpolated.
+constexpr double axis_share = 0.01;
+// And so far where single values are asked for: the rounding of a fit is divided by the radius, too.
+constexpr double axis_reach = 0.5;
 // Patches of a piece of work.
 constexpr std::size_t piece = 32;
 
@@ -158,12 +162,9 @@ class Recovery {
         const std::size_t slots = mesh_.node_of_slot.size();
         Field out;
         out.slots.resize(slots);
-        // Inside of linear elements the slots are interpolated.
-        const bool kept = std::any_of(mesh_.kinds.begin(), mesh_.kinds.end(),
-                                      [](ElementKind kind) { return polynomial_degree(kind) == 2; });
-        if (kept) out.patches.of_slot.assign(slots, no_corner);
+        out.patches.of_slot.assign(slots, no_corner);
         std::int32_t count = 0;
-        for (std::size_t s = 0; kept && s < slots; ++s)
+        for (std::size_t s = 0; s < slots; ++s)
             if (is_corner(s)) out.patches.of_slot[s] = count++;
         out.patches.all.resize(static_cast<std::size_t>(count));
         in_parallel_pieces(slots, piece, [&](std::size_t begin, std::size_t end) {
@@ -174,10 +175,12 @@ class Recovery {
                 elements.begin(static_cast<std::int32_t>(s));
                 const Patch patch = fit(s, elements, in);
                 put(patch, region_of(s), s, 1, out.slots[s]);
-                if (kept) out.patches.all[static_cast<std::size_t>(out.patches.of_slot[s])] = patch;
+                out.patches.all[static_cast<std::size_t>(out.patches.of_slot[s])] = patch;
             }
         });
-        if (kept) fill_between(out);
+        const bool between = std::any_of(mesh_.kinds.begin(), mesh_.kinds.end(),
+                                         [](ElementKind kind) { return polynomial_degree(kind) == 2; });
+        if (between) fill_between(out);
         return out;
     }
 
@@ -414,10 +417,52 @@ Tensor4 recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& sol
 Tensor4 RecoveredStress::at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
                             const ElementPoint& point) const {
     const std::int32_t region = mesh.region[element];
-    if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 1 || by_stress(laws, region))
+    // A polynomial of the radial displacement need not vanish on the axis; what is there divided by the radius.
+    const bool near_axis = laws.axisymmetric() && point.position[0] < axis_share * mesh.size_of(element);
+    if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 1 || by_stress(laws, region) || near_axis)
         return recovered_stress(mesh, laws, solution, slots, element, point);
     return stress_of(laws, solution.axial, region, blended(mesh, patches, element, point), point.position,
                      slot_value(mesh, solution.temperature_change, element, point));
+}
+
+Tensor4 RecoveredStress::finest(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
+                                const ElementPoint& point) const {
+    const std::int32_t region = mesh.region[element];
+    Tensor4 value = at(mesh, laws, solution, element, point);
+    if (patches.all.empty() || by_stress(laws, region)) return value;
+    if (laws.axisymmetric() && point.position[0] < axis_reach * mesh.size_of(element))
+        return recovered_stress(mesh, laws, solution, slots, element, point);
+    if (polynomial_degree(mesh.kinds[element]) == 2) return value;
+    const Tensor4 other = stress_of(laws, solution.axial, region, blended(mesh, patches, element, point),
+                                    point.position, slot_value(mesh, solution.temperature_change, element, point));
+    for (std::size_t c = 0; c < value.size(); ++c) value[c] = 0.5 * (value[c] + other[c]);
+    return value;
+}
+
+std::optional<Tensor4> RecoveredStress::by_corner(const Mesh& mesh, const Laws& laws, const Solution& solution,
+                                                  std::size_t element, std::size_t corner,
+                                                  const ElementPoint& point) const {
+    const std::int32_t region = mesh.region[element];
+    if (patches.all.empty()) return {};
+    const auto own = patches.at(mesh.slots_of(element)[corner]).at(point.position);
+    if (by_stress(laws, region)) return own;
+    if (laws.axisymmetric() && point.position[0] < axis_share * mesh.size_of(element)) return {};
+    return stress_of(laws, solution.axial, region, own, point.position,
+                     slot_value(mesh, solution.temperature_change, element, point));
+}
+
+Vec2 RecoveredFlux::finest(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const {
+    const Vec2 value = at(mesh, laws, element, point);
+    if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 2) return value;
+    const auto g = blended(mesh, patches, element, point);
+    return (value + laws.of(mesh.region[element]).conduction.flux({{g[0], g[1]}})) * 0.5;
+}
+
+std::optional<Vec2> RecoveredFlux::by_corner(const Mesh& mesh, const Laws& laws, std::size_t element,
+                                             std::size_t corner, const ElementPoint& point) const {
+    if (patches.all.empty()) return {};
+    const auto g = patches.at(mesh.slots_of(element)[corner]).at(point.position);
+    return laws.of(mesh.region[element]).conduction.flux({{g[0], g[1]}});
 }
 
 Vec2 RecoveredFlux::at(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const {

@@ -1,6 +1,7 @@
 #pragma once
 // The elements' stress and flux -> continuous fields that are more accurate.
 
+#include <optional>
 #include <vector>
 
 #include "mesh/mesh.hpp"
@@ -26,11 +27,24 @@ struct RecoveredStress {
     Patches<4> patches{};
     [[nodiscard]] Tensor4 at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
                              const ElementPoint& point) const;
+    /// As accurate as the polynomials allow in linear elements too: the mean of what is interpolated and what is
+    /// blended, which errs on the other side, follows fields one degree above both. What `at` gives where there are no
+    /// polynomials.
+    [[nodiscard]] Tensor4 finest(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
+                                 const ElementPoint& point) const;
+    /// What the polynomial round one of the element's corners says there; nothing where there is none.
+    [[nodiscard]] std::optional<Tensor4> by_corner(const Mesh& mesh, const Laws& laws, const Solution& solution,
+                                                   std::size_t element, std::size_t corner,
+                                                   const ElementPoint& point) const;
 };
 struct RecoveredFlux {
     std::vector<Vec2> slots;
     Patches<2> patches{};
     [[nodiscard]] Vec2 at(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const;
+    /// See RecoveredStress.
+    [[nodiscard]] Vec2 finest(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const;
+    [[nodiscard]] std::optional<Vec2> by_corner(const Mesh& mesh, const Laws& laws, std::size_t element,
+                                                std::size_t corner, const ElementPoint& point) const;
 };
 
 /// Over the patch round each corner node, which grows by a ring of elements where it has few, as on the boundary, a

@@ -55,7 +55,7 @@ const Level* recommended_level(const Study& study, const StudyResult& result) {
             const bool enough = std::all_of(wanted.begin(), wanted.end(), [&](const auto& w) {
                 const Interval& known = w.second->interval;
                 return std::fabs(l.quantities[w.first].value - known.value) + known.half_width <=
-                       *study.quantities[w.first].target * std::fabs(known.value);
+                       study.quantities[w.first].target->allowed(known.value);
             });
             if (enough) best = &l;
         }

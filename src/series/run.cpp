@@ -9,6 +9,7 @@
 #include "base/errors.hpp"
 #include "base/numbers.hpp"
 #include "mesh/generate.hpp"
+#include "series/judgement.hpp"
 #include "series/next_mesh.hpp"
 #include "series/solve_level.hpp"
 #include "series/stop_rules.hpp"

@@ -133,7 +133,7 @@ std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, cons
         if (!spec.dual) continue;
         out[q] = estimate_goal(spec, values[q], study, mesh, solver, cases[place_of_case(cases, spec.load_case)]);
         const bool drives = std::any_of(study.series.begin(), study.series.end(),
-                                        [&](const SeriesSpec& s) { return s.driven_by(spec.name); });
+                                        [&](const SeriesSpec& s) { return s.follows(spec.name); });
         if (out[q] || !drives) continue;
         Place place;
         place.file = study.path.string();

@@ -69,52 +69,10 @@ std::optional<std::string> limit_reached(const SeriesSpec& spec, const SeriesRes
     return {};
 }
 
-/// Of the places that a quantity feels; the temperature is not felt by the places of the stress.
-double least_exponent(const QuantitySpec& quantity, const std::vector<SingularPoint>& points) {
-    double least = 1;
-    for (const auto& p : points)
-        if (p.exponent > 0 && (p.of_potential || quantity.formula || !is_of_potential(quantity.field)))
-            least = std::min(least, p.exponent);
-    return least;
-}
-
 }  // namespace
 
 bool has_target(const SeriesSpec& s) {
     return s.error_target || s.change_target || s.gci_target || s.until_quantities;
-}
-
-std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
-    const Level& last = done.levels.back();
-    const LevelFields& finest = *last.fields;
-    const auto places = singular_places(study, finest, singular.list, singular.near);
-    int degree = polynomial_degree(finest.mesh.kinds.front());
-    for (const auto kind : finest.mesh.kinds) degree = std::min(degree, polynomial_degree(kind));
-    std::vector<QuantityVerdict> verdicts;
-    for (std::size_t q = 0; q < study.quantities.size(); ++q) {
-        const auto& quantity = study.quantities[q];
-        QuantityEvidence evidence;
-        evidence.series = done.name;
-        evidence.unit = unit_of(study, quantity);
-        for (const auto& l : done.levels)
-            if (evidence.levels.empty() || l.mesh.characteristic_size < evidence.levels.back().h)
-                evidence.levels.push_back({l.mesh.characteristic_size, l.quantities[q].value});
-        for (const auto& l : done.levels) evidence.terms = std::max(evidence.terms, l.quantities[q].scale);
-        // Adaptive meshes are graded towards singular points, which takes back what these cost.
-        const bool even = done.kind != SeriesKind::adaptive;
-        evidence.expected_order = expected_order(quantity, degree, even ? least_exponent(quantity, singular.list) : 1);
-        // The mean over a disc that stands for a point is another quantity.
-        if (const auto& goal = last.goals[q]; goal && goal->radius == 0)
-            evidence.dual_error = goal->corrected() - evidence.levels.back().value;
-        if (done.kind == SeriesKind::local)
-            evidence.caution =
-                "Only what the rules name became finer: the error that the rest of the mesh makes is not seen.";
-        const auto behaviour = judge_convergence(evidence.levels, evidence.expected_order, evidence.terms).behaviour;
-        evidence.unbounded = why_unbounded(quantity, last.quantities[q], finest, places, singular.near,
-                                           behaviour == Behaviour::diverging);
-        verdicts.push_back(judge_quantity(quantity, evidence));
-    }
-    return verdicts;
 }
 
 std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds,

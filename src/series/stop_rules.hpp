@@ -4,15 +4,10 @@
 #include <optional>
 #include <string>
 
+#include "series/judgement.hpp"
 #include "series/run.hpp"
 
 namespace dotsift {
-
-/// The study's singular points, and the distance within which a node is one.
-struct SingularPoints {
-    const std::vector<SingularPoint>& list;
-    double near;
-};
 
 struct Stop {
     std::string reason;  ///< in words
@@ -23,9 +18,6 @@ struct Stop {
 /// is zero in every element. Nothing: another level is wanted.
 std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const SeriesResult& done, double seconds,
                                bool nothing_left, const SingularPoints& singular);
-
-/// The verdicts on all quantities after these levels.
-std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular);
 
 /// Whether a series has a target of its own.
 bool has_target(const SeriesSpec& spec);

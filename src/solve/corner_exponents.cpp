@@ -113,35 +113,46 @@ class AngularProblem {
                         w.law->conduction.conductivity[static_cast<std::size_t>(i)][static_cast<std::size_t>(j)];
         }
         law *= w.law->thickness;
-        for (const auto& q : line_rule()) {
-            const double t = q.t, angle = from + (to - from) * t, c = std::cos(angle), s = std::sin(angle);
-            const std::array<double, 3> n{(1 - t) * (1 - 2 * t), 4 * t * (1 - t), t * (2 * t - 1)},
-                dn{(4 * t - 3) / (to - from), (4 - 8 * t) / (to - from), (4 * t - 1) / (to - from)};
-            Matrix b1 = Matrix::Zero(law.rows(), 3 * motions_), b2 = b1;
-            for (int i = 0; i < 3; ++i) {
-                const double v = n[static_cast<std::size_t>(i)], d = dn[static_cast<std::size_t>(i)];
-                if (motions_ == 1) {
-                    b1.col(i) << c * v, s * v;
-                    b2.col(i) << -s * d, c * d;
-                } else {
-                    b1.col(2 * i) << c * v, 0, s * v;
-                    b1.col(2 * i + 1) << 0, s * v, c * v;
-                    b2.col(2 * i) << -s * d, 0, c * d;
-                    b2.col(2 * i + 1) << 0, c * d, -s * d;
-                }
-            }
-            const double weight = q.weight * (to - from);
-            const Matrix f0 = weight * b1.transpose() * law * b1, f1 = weight * b2.transpose() * law * b1,
-                         f2 = weight * b2.transpose() * law * b2;
-            for (int a = 0; a < 3 * motions_; ++a)
-                for (int b = 0; b < 3 * motions_; ++b) {
-                    const int row = ((first + a / motions_) % count_) * motions_ + a % motions_,
-                              column = ((first + b / motions_) % count_) * motions_ + b % motions_;
-                    e0_(row, column) += f0(a, b);
-                    e1_(row, column) += f1(a, b);
-                    e2_(row, column) += f2(a, b);
-                }
+        if (motions_ == 2 && w.law->elastic.nearly_incompressible) {
+            // It is integrated at two points an element: at more, the volume would have to stay where three nodes do
+            // not let it, and smooth bodies would look singular (Hughes 1980, Int. J. Numer. Meth. Eng. 15).
+            const double volume = law(0, 1);
+            law.topLeftCorner(2, 2).array() -= volume;
+            constexpr double gauss = 0.28867513459481287;  // half of 1 / sqrt(3)
+            const Matrix by_volume = (Matrix(3, 3) << volume, volume, 0, volume, volume, 0, 0, 0, 0).finished();
+            for (const double t : {0.5 - gauss, 0.5 + gauss}) add_point(by_volume, t, 0.5, from, to, first);
         }
+        for (const auto& q : line_rule()) add_point(law, q.t, q.weight, from, to, first);
+    }
+
+    void add_point(const Matrix& law, double t, double weight_of_point, double from, double to, int first) {
+        const double angle = from + (to - from) * t, c = std::cos(angle), s = std::sin(angle);
+        const std::array<double, 3> n{(1 - t) * (1 - 2 * t), 4 * t * (1 - t), t * (2 * t - 1)},
+            dn{(4 * t - 3) / (to - from), (4 - 8 * t) / (to - from), (4 * t - 1) / (to - from)};
+        Matrix b1 = Matrix::Zero(law.rows(), 3 * motions_), b2 = b1;
+        for (int i = 0; i < 3; ++i) {
+            const double v = n[static_cast<std::size_t>(i)], d = dn[static_cast<std::size_t>(i)];
+            if (motions_ == 1) {
+                b1.col(i) << c * v, s * v;
+                b2.col(i) << -s * d, c * d;
+            } else {
+                b1.col(2 * i) << c * v, 0, s * v;
+                b1.col(2 * i + 1) << 0, s * v, c * v;
+                b2.col(2 * i) << -s * d, 0, c * d;
+                b2.col(2 * i + 1) << 0, c * d, -s * d;
+            }
+        }
+        const double weight = weight_of_point * (to - from);
+        const Matrix f0 = weight * b1.transpose() * law * b1, f1 = weight * b2.transpose() * law * b1,
+                     f2 = weight * b2.transpose() * law * b2;
+        for (int a = 0; a < 3 * motions_; ++a)
+            for (int b = 0; b < 3 * motions_; ++b) {
+                const int row = ((first + a / motions_) % count_) * motions_ + a % motions_,
+                          column = ((first + b / motions_) % count_) * motions_ + b % motions_;
+                e0_(row, column) += f0(a, b);
+                e1_(row, column) += f1(a, b);
+                e2_(row, column) += f2(a, b);
+            }
     }
 
     /// Leaves only motions that every ray allows.

@@ -19,6 +19,7 @@ struct Wedge {
 /// Directions along which a ray is held; none: it is free.
 struct RayHold {
     std::vector<Vec2> directions;
+    [[nodiscard]] bool free() const { return directions.empty(); }
 };
 
 /// The wedges round a point: either all the way round (`closed`), or between two sides.

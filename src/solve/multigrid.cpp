@@ -377,6 +377,7 @@ LinearMesh linear_mesh(const Mesh& mesh) {
                       -1};
         m.boundary.push_back(side);
     }
+    m.end_normals = mesh.end_normals;
     m.boundary_names = mesh.boundary_names;
     m.region_names = mesh.region_names;
     m.names_of_edge = mesh.names_of_edge;

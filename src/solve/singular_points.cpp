@@ -175,13 +175,22 @@ class PointFinder {
         };
         const bool one_law = std::all_of(fan.wedges.begin(), fan.wedges.end(),
                                          [&](const Wedge& w) { return same(*w.law, *fan.wedges.front().law); });
-        const bool alike = std::all_of(fan.rays.begin(), fan.rays.end(), [&](const RayHold& r) {
-            return r.directions.size() == fan.rays.front().directions.size();
-        });
-        const bool inside_free =
-            std::all_of(fan.rays.begin(), fan.rays.end(), [](const RayHold& r) { return r.directions.empty(); });
-        // Nothing can be infinite where one material ends in a smooth or outer corner with the same on both sides.
-        if (one_law && alike && (fan.closed ? inside_free : angle < pi + smooth)) return;
+        const bool free = std::all_of(fan.rays.begin(), fan.rays.end(), [](const RayHold& r) { return r.free(); });
+        const auto &first = fan.rays.front(), &last = fan.rays.back();
+        const bool inside_free = free || (!fan.closed && std::all_of(fan.rays.begin() + 1, fan.rays.end() - 1,
+                                                                     [](const RayHold& r) { return r.free(); }));
+        const std::size_t whole = of_potential ? 1 : 2;
+        const bool alike =
+            free ||
+            (!fan.closed &&
+             (first.free() ? last.free() : first.directions.size() == whole && last.directions.size() == whole));
+        // Nothing can be infinite where one material ends in a smooth or outer corner that is free or held on both
+        // sides. Every other pair of conditions is asked for: two planes of symmetry that meet at 135 degrees have
+        // r^-0.67, and nothing in their numbers tells.
+        if (one_law && alike && inside_free && (fan.closed || angle < pi + smooth)) return;
+        // On the axis of revolution the corner is no plane one.
+        if (study_.plane == Plane::axisymmetric && part_.vertices[v][0] <= same_point_share * part_.box.diagonal())
+            return;
         const auto exponents = of_potential ? potential_exponents(fan) : displacement_exponents(fan);
         if (exponents.empty()) return;
         SingularPoint p;
@@ -229,12 +238,18 @@ class PointFinder {
             p.kind = kind;
             p.cause = std::move(cause);
         };
+        const bool supported =
+            std::any_of(fan.rays.begin(), fan.rays.end(), [](const RayHold& r) { return !r.free(); });
+        const bool ends = fan.closed || fan.rays.front().free() != fan.rays.back().free();
         if (!one_law)
             name(Kind::junction, fan.closed ? "a corner of materials" : "a junction of materials at the outline");
-        else if (!alike)
+        else if (!alike && ends)
             name(Kind::support_end, fan.closed ? "the end of a support inside of the part" : "the end of a support");
         else if (angle > 2 * pi - smooth)
             name(Kind::crack, "the tip of a crack");
+        else if (supported)
+            name(Kind::support_corner,
+                 fmt::format("a corner of {}° between two supports", sensible(angle / degree, 3)));
         else
             name(Kind::corner, fmt::format("a re-entrant corner of {}°", sensible(angle / degree, 3)));
     }
@@ -261,6 +276,10 @@ const char* advice_for(SingularPoint::Kind kind) {
             return "report the energy, or the stress at a distance from the tip";
         case SingularPoint::Kind::support_end:
             return "give the support a stiffness, or report the stress at a distance from its end";
+        case SingularPoint::Kind::support_corner:
+            return "check that both supports are meant, as two planes of symmetry that meet at this angle seldom are; "
+                   "or "
+                   "report the stress at a distance from the corner";
         case SingularPoint::Kind::junction:
             return "round the corner of the materials, or report a mean over a distance";
         case SingularPoint::Kind::force:

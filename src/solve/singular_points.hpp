@@ -12,7 +12,7 @@
 namespace dotsift {
 
 struct SingularPoint {
-    enum class Kind { corner, crack, support_end, junction, force };
+    enum class Kind { corner, crack, support_end, support_corner, junction, force };
     Kind kind = Kind::corner;
     Vec2 position;
     double exponent = 1;        ///< of the displacement or potential: stress or flux rises as r^(exponent - 1)

@@ -9,6 +9,7 @@
 #include <optional>
 
 #include "base/errors.hpp"
+#include "mesh/side_views.hpp"
 #include "solve/side_geometry.hpp"
 
 namespace dotsift {
@@ -18,11 +19,14 @@ namespace {
 // Sides of a boundary whose normals differ by more than this (cosine) meet in a corner: a node there is held along both
 // normals, elsewhere along their mean.
 constexpr double corner_cosine = 0.97;
+// Rows that no support makes.
+constexpr int no_source = -1;
 // Periodic boundaries have to match to this share of the part's size.
 constexpr double periodic_gap = 1e-5;
 
-/// Outward normal at a node of a side.
+/// Outward normal at a node of a side: of the part's curve where it is known.
 Vec2 normal_at(const Mesh& mesh, const BoundarySide& side, std::size_t i) {
+    if (!mesh.end_normals.empty()) return mesh.end_normals[static_cast<std::size_t>(&side - mesh.boundary.data())][i];
     const Vec2 &a = mesh.nodes[static_cast<std::size_t>(side.nodes[0])],
                &b = mesh.nodes[static_cast<std::size_t>(side.nodes[1])];
     Vec2 along = b - a;
@@ -269,16 +273,6 @@ void add_remote(const Mesh& mesh, const Study& study, const Laws& laws, std::siz
     }
 }
 
-/// The element on the other side of a side between two regions; -1: none.
-int element_beyond(const Mesh& mesh, const NodeElements& around, const BoundarySide& side) {
-    for (const auto e : around.of(static_cast<std::size_t>(side.nodes[0]))) {
-        if (e == side.element) continue;
-        const auto nodes = mesh.element(static_cast<std::size_t>(e));
-        if (std::find(nodes.begin(), nodes.end(), side.nodes[1]) != nodes.end()) return e;
-    }
-    return -1;
-}
-
 std::int32_t slot_of(const Mesh& mesh, std::size_t e, int node) {
     const auto nodes = mesh.element(e);
     const auto at = std::find(nodes.begin(), nodes.end(), node) - nodes.begin();
@@ -288,6 +282,44 @@ std::int32_t slot_of(const Mesh& mesh, std::size_t e, int node) {
 bool resists(const Mesh& mesh, const Study& study, const BoundarySide& side) {
     return std::any_of(study.resistances.begin(), study.resistances.end(),
                        [&](const auto& r) { return mesh.side_fits(side, r.on); });
+}
+
+/// Nothing leaves the axis of revolution.
+void hold_axis(const Mesh& mesh, std::size_t cases, std::vector<ConstraintRow>& rows) {
+    for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
+        if (mesh.nodes[n][0] == 0)
+            rows.push_back({{{2 * static_cast<std::int32_t>(n), 1.0}}, std::vector<double>(cases, 0.0), no_source});
+}
+
+/// What mirror planes forbid of the strain zz, e + tilt . (p - centre): symmetry a tilt square to the plane,
+/// antisymmetry all that is left in the plane.
+void hold_tilt(const Mesh& mesh, const Study& study, std::size_t cases, std::vector<ConstraintRow>& rows) {
+    const FieldLayout layout = displacement_layout(mesh, study);
+    const double arm = arm_of(mesh);
+    Box2 box;
+    for (const auto& p : mesh.nodes) box.add(p);
+    const std::int32_t first = layout.shared_first;
+    const auto hold = [&](const std::vector<std::pair<std::int32_t, double>>& terms) {
+        ConstraintRow row{{}, std::vector<double>(cases, 0.0), no_source};
+        for (const auto& t : terms)
+            if (t.second != 0) row.terms.push_back(t);
+        // The largest is eliminated.
+        std::stable_sort(row.terms.begin(), row.terms.end(),
+                         [](const auto& a, const auto& b) { return std::fabs(a.second) > std::fabs(b.second); });
+        if (!row.terms.empty()) rows.push_back(std::move(row));
+    };
+    for (const auto& support : study.supports) {
+        if (support.hold != Hold::symmetry && support.hold != Hold::antisymmetry) continue;
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, support.on)) continue;
+            const Vec2 n = normal_at(mesh, side, 0);
+            const Vec2 square = support.hold == Hold::symmetry ? n : turned_left(n);
+            hold({{first + 1, square[0]}, {first + 2, square[1]}});
+            if (support.hold == Hold::symmetry) continue;
+            const Vec2 from = (mesh.nodes[static_cast<std::size_t>(side.nodes[0])] - box.centre()) / arm;
+            hold({{first, 1}, {first + 1, from[0]}, {first + 2, from[1]}});
+        }
+    }
 }
 
 /// Slots of a node carry the same potential unless a resistance stands between their regions.
@@ -386,6 +418,8 @@ std::vector<ConstraintRow> displacement_rows(const Mesh& mesh, const Study& stud
                 rows.push_back(std::move(row));
             }
     }
+    if (study.plane == Plane::axisymmetric) hold_axis(mesh, cases.size(), rows);
+    if (study.plane == Plane::generalised_strain) hold_tilt(mesh, study, cases.size(), rows);
     if (!study.remotes.empty()) {
         const Laws laws = laws_of(study, mesh.region_names);
         for (std::size_t r = 0; r < study.remotes.size(); ++r) add_remote(mesh, study, laws, r, cases, rows);
@@ -446,6 +480,11 @@ Constraints constraints_of(const FieldLayout& layout, const std::vector<Constrai
         if (layout.components == 1 && node < mesh.node_of_slot.size())
             place.position = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[node])];
         const char* what = layout.components == 2 ? "displacements" : "potentials";
+        const bool by_itself = std::min(rows[earlier].source, r.source) < 0;
+        if (by_itself && layout.components == 2 && (rows[earlier].source >= 0 || r.source >= 0))
+            throw InputError(fmt::format("{} moves points of the axis of revolution along the radius",
+                                         source_name(study, std::max(rows[earlier].source, r.source))),
+                             place, "the radial displacement there is 0; let the support end before the axis");
         throw InputError(a == b ? fmt::format("{} contradicts itself: it gives the same point different {}",
                                               source_name(study, b), what)
                                 : fmt::format("{} and {} contradict each other: they give the same point different {}",

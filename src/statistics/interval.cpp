@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <limits>
 
@@ -42,6 +43,21 @@ Interval by_levels(const std::vector<LevelValue>& levels, const Convergence& c, 
 }
 
 }  // namespace
+
+QuantityKind kind_of_quantity(const QuantitySpec& q) {
+    if (q.formula) return QuantityKind::unknown;
+    if (q.field == Field::strain_energy || is_reaction(q.field)) return QuantityKind::total;
+    if (is_section(q.field) || q.take == Take::mean || q.take == Take::integral || q.take == Take::membrane ||
+        q.take == Take::linearised)
+        return QuantityKind::mean;
+    if (dimension_of(q.field) == dimension::length || q.field == Field::potential) return QuantityKind::displacement;
+    return q.take == Take::value ? QuantityKind::local : QuantityKind::peak;
+}
+
+const char* name_of(QuantityKind kind) {
+    constexpr std::array names{"displacement", "local", "peak", "mean", "total", "unknown"};
+    return names[static_cast<std::size_t>(kind)];
+}
 
 bool Interval::known() const {
     return std::isfinite(half_width);

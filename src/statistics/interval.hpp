@@ -1,11 +1,13 @@
 #pragma once
 // The one interval that is reported for a quantity.
 
+#include <limits>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "statistics/convergence.hpp"
+#include "study/study.hpp"
 
 namespace dotsift {
 
@@ -16,6 +18,39 @@ struct Interval {
     std::string rule;       ///< how it was found, in words
     [[nodiscard]] bool known() const;
     [[nodiscard]] double relative() const;  ///< of the value; absolute where that is 0
+};
+
+/// What kind of number a quantity is: how it converges depends on it.
+enum class QuantityKind {
+    displacement,  ///< a displacement or potential at a point, or its extreme
+    local,         ///< a stress, strain or flux at a point
+    peak,          ///< the extreme of one
+    mean,          ///< over a boundary, a region or a path; also sections and linearised stresses
+    total,         ///< an energy or reaction
+    unknown        ///< a formula of others, or a number from elsewhere
+};
+QuantityKind kind_of_quantity(const QuantitySpec& quantity);
+const char* name_of(QuantityKind kind);
+
+/// What is known of a quantity in one series.
+struct QuantityEvidence {
+    std::string series, unit;
+    QuantityKind measure = QuantityKind::unknown;
+    SeriesKind kind = SeriesKind::uniform;
+    bool smooth = true;                    ///< no singular places are known
+    std::vector<LevelValue> levels;        ///< from coarse to fine
+    std::vector<double> estimated_errors;  ///< of each, relative, in the energy norm; may be empty
+    double expected_order = 0;
+    double terms = 0;  ///< the size of what the values are made of
+    /// Truth less finest value as a dual problem estimates it; with a radius, that of a mean which stands for it.
+    std::optional<double> dual_error;
+    double dual_radius = 0;
+    double spread = std::numeric_limits<double>::quiet_NaN(),  ///< on the finest level, see QuantityValue
+        gap = std::numeric_limits<double>::quiet_NaN();
+    std::string caution;    ///< what else has to be known, as a sentence
+    std::string unbounded;  ///< why the quantity has no limit, whatever its values seem to do
+    /// The dual error of the quantity itself.
+    [[nodiscard]] std::optional<double> own_dual_error() const { return dual_radius == 0 ? dual_error : std::nullopt; }
 };
 
 /// How many times the error that a dual problem estimates makes an interval by itself.

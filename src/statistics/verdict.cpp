@@ -25,6 +25,11 @@ const char* name_of(Verdict v) {
     return "";
 }
 
+std::string shown_target(const QuantityTarget& target, const std::string& unit) {
+    if (!target.absolute) return percent(target.value);
+    return sensible(target.value, 3) + (unit.empty() ? "" : " " + unit);
+}
+
 double expected_order(const QuantitySpec& q, int degree, double least_exponent) {
     double order = degree + 1;  // displacements; recovered stresses where they superconverge
     if (!q.formula && (q.field == Field::strain_energy || is_reaction(q.field))) order = 2 * degree;
@@ -38,23 +43,24 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const QuantityEvidence& ev
     v.series = evidence.series;
     v.has_target = q.target.has_value();
     v.convergence = judge_convergence(evidence.levels, evidence.expected_order, evidence.terms);
-    v.interval = interval_of(evidence.levels, v.convergence, evidence.dual_error, evidence.terms);
+    v.interval = interval_of(evidence.levels, v.convergence, evidence.own_dual_error(), evidence.terms);
     const Convergence& c = v.convergence;
     const double relative = v.interval.relative();
     const bool known = v.interval.known();
-    v.verdict = !known                  ? Verdict::undecided
-                : !q.target             ? Verdict::no_target
-                : relative <= *q.target ? Verdict::met
-                                        : Verdict::missed;
+    v.verdict = !known                                                 ? Verdict::undecided
+                : !q.target                                            ? Verdict::no_target
+                : v.interval.half_width <= q.target->allowed(c.finest) ? Verdict::met
+                                                                       : Verdict::missed;
 
     const std::string of_unit = evidence.unit.empty() ? "" : " " + evidence.unit;
     if (!evidence.unbounded.empty()) {
         v.verdict = Verdict::unbounded;
         v.interval.half_width = v.convergence.extrapolated = NAN;
         v.interval.rule = "none: the exact value is infinite";
-        v.sentence = fmt::format("{} = {}{} on the finest mesh, but it does not converge: {}{}", q.name,
-                                 sensible(c.finest, 4), of_unit, evidence.unbounded,
-                                 q.target ? fmt::format(". The target of {} cannot be met.", percent(*q.target)) : ".");
+        v.sentence = fmt::format(
+            "{} = {}{} on the finest mesh, but it does not converge: {}{}", q.name, sensible(c.finest, 4), of_unit,
+            evidence.unbounded,
+            q.target ? fmt::format(". The target of {} cannot be met.", shown_target(*q.target, evidence.unit)) : ".");
         return v;
     }
     std::string s = fmt::format("{} = {}{}", q.name,
@@ -89,17 +95,19 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const QuantityEvidence& ev
     }
     switch (v.verdict) {
         case Verdict::met:
-            s += fmt::format("; the target of {} is met.", percent(*q.target));
+            s += fmt::format("; the target of {} is met.", shown_target(*q.target, evidence.unit));
             break;
         case Verdict::missed:
-            s += fmt::format("; the target of {} is missed.", percent(*q.target));
+            s += fmt::format("; the target of {} is missed.", shown_target(*q.target, evidence.unit));
             break;
         case Verdict::no_target:
             s += "; no target was set.";
             break;
         case Verdict::undecided:
         case Verdict::unbounded:
-            s += q.target ? fmt::format("; the target of {} is not shown to be met.", percent(*q.target)) : ".";
+            s += q.target
+                     ? fmt::format("; the target of {} is not shown to be met.", shown_target(*q.target, evidence.unit))
+                     : ".";
             break;
     }
     v.sentence = evidence.caution.empty() ? s : s + " " + evidence.caution;

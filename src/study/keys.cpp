@@ -399,7 +399,7 @@ constexpr std::array table{
         "middle."},
     Key{"quantity.NAME", "take",
         "\"maximum\", \"minimum\", \"mean\", \"value\", \"integral\", \"membrane\", \"linearised\"",
-        "\"maximum\", with at: \"value\"",
+        "\"maximum\"; of min_principal \"minimum\"; with at: \"value\"",
         "What is taken of it; means and integrals are over the length of the boundaries in on or of a path, or over "
         "the area. membrane: of the stress averaged across a path; linearised: the larger end value of its linear "
         "part."},
@@ -410,13 +410,15 @@ constexpr std::array table{
         "integration points only."},
     Key{"quantity.NAME", "about", "[x, y] or a point's name", "[0, 0]", "Axis of radial and tangential components."},
     Key{"quantity.NAME", "on", "name or names", "the whole part",
-        "Boundaries or regions; for reactions the supports, or all of them. Between two regions, stresses are those in "
-        "the "
-        "one that comes first."},
+        "Boundaries or regions; for reactions the supports, or all of them. Between two regions both sides count: an "
+        "extreme is that of both, a mean the mean of both; see inside."},
+    Key{"quantity.NAME", "inside", "region or regions", "both sides",
+        "On an interface, or at a point of one: the side that counts. Stress and flux jump there."},
     Key{"quantity.NAME", "at", "[x, y] or a point's name", "-", "The point for a value."},
     Key{"quantity.NAME", "formula", "formula", "-", "Instead of `of`: a formula of other quantities by their names."},
-    Key{"quantity.NAME", "target", "ratio, \"1 %\"", "-",
-        "Wanted numerical uncertainty; the verdict says if it is met."},
+    Key{"quantity.NAME", "target", "ratio, \"1 %\", \"0.02 mm\"", "-",
+        "Wanted numerical uncertainty, as a share of the value or with the quantity's unit; the verdict says if it is "
+        "met. A bare number is a share, and below 0.5."},
     Key{"quantity.NAME", "dual", "true, false", "true with a target; false for peaks",
         "Estimates its error, with sign, by a dual problem (docs/methods.md)."},
     Key{"quantity.NAME", "reference", "number", "-", "A value known from elsewhere, shown beside the result."},

@@ -21,7 +21,7 @@ const std::vector<std::string> origin_names{"recovered", "elements", "integratio
 void read_take(const Section& s, QuantitySpec& q) {
     if (is_reaction(q.field) || q.field == Field::strain_energy || is_section(q.field)) {
         q.take = Take::total;
-        for (const auto* key : {"take", "at"})
+        for (const auto* key : {"take", "at", "inside"})
             if (s.has(key))
                 s.fault(key, fmt::format("has no meaning for {}, which is a total", name_of(q.field)), "remove it");
         if (q.field == Field::strain_energy && s.has("on"))
@@ -30,17 +30,39 @@ void read_take(const Section& s, QuantitySpec& q) {
             s.missing("along", "the path that cuts the part there, as in: along = \"mid\"");
         return;
     }
-    q.take = q.at ? Take::value : Take::maximum;
+    q.take = q.at ? Take::value : q.field == Field::min_principal ? Take::minimum : Take::maximum;
     if (const auto take = s.choice("take", take_names)) q.take = static_cast<Take>(*take);
     if ((q.take == Take::value) != q.at.has_value())
         s.fault(q.at ? "at" : "take", q.at ? "goes with take = \"value\" only" : "is \"value\", which needs a point",
                 "as in: at = [10, 20]");
     if (q.at && s.has("on")) s.fault("on", "has no meaning beside at", "remove it");
+    if (s.has("inside") && ((q.on.empty() && !q.at) || !q.along.empty()))
+        s.fault("inside", "says which side of an interface counts, but none is named",
+                "add on or at, or use on = \"REGION\" for a whole region");
     if (q.take == Take::membrane || q.take == Take::linearised) {
         if (!is_of_stress(q.field))
             s.fault("take", "linearises stress across a path; this is none", "use a stress, such as von_mises");
         if (!s.has("along")) s.missing("along", "the path across the wall, as in: along = \"wall\"");
     }
+}
+
+/// Of a quantity whose numbers may carry a unit.
+Dimension dimension_of_result(const QuantitySpec& q, const Study& study) {
+    const bool plain =
+        q.formula || q.take == Take::integral || (is_of_potential(q.field) && !study.conduction.of_heat());
+    return plain ? dimension::none : dimension_of(q.field);
+}
+
+/// A share of the value, or a number with the quantity's unit.
+void read_target(const Section& s, const Dimension& dimension, QuantitySpec& q) {
+    const auto* node = s.node("target");
+    const auto* text = node ? node->as_string() : nullptr;
+    const auto measure = text ? parse_measure(text->get()) : std::nullopt;
+    if (measure && !(measure->dimension == dimension::none) && measure->dimension == dimension) {
+        if (const auto value = s.positive("target", dimension)) q.target = QuantityTarget{*value, true};
+        return;
+    }
+    if (const auto value = s.share("target")) q.target = QuantityTarget{*value, false};
 }
 
 /// The elements' own fields are found over areas, and at points.
@@ -66,12 +88,13 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
     if (!s.one_of(subjects, "as in: of = \"von_mises\"")) {
         // told
     } else if (s.has("formula")) {
-        for (const auto* key : {"take", "on", "at", "along", "case", "from"})
+        for (const auto* key : {"take", "on", "at", "along", "case", "from", "inside"})
             if (s.has(key)) s.fault(key, "has no meaning beside a formula", "remove it");
         if (auto text = s.text("formula")) q.formula = Formula{*text, *text, s.where("formula"), std::nullopt, nullptr};
     } else if (const auto field = s.choice("of", field_names())) {
         q.field = static_cast<Field>(*field);
         q.on = s.names("on");
+        q.inside = s.names("inside");
         q.along = s.text("along").value_or("");
         if (!q.along.empty()) {
             for (const auto* key : {"on", "at"})
@@ -99,16 +122,14 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
         if (!is_of_potential(q.field) && !study.elastic())
             s.fault("of", fmt::format("is {}, but only conduction is solved", name_of(q.field)));
     }
-    q.target = s.positive("target", dimension::none);
+    const Dimension dimension = dimension_of_result(q, study);
+    read_target(s, dimension, q);
     // Peaks are found where they are on each mesh, and their dual problem is that of a mean round them: only if asked.
     const bool peak = q.formula || q.take == Take::maximum || q.take == Take::minimum;
     const auto dual = s.flag("dual");
     q.dual = dual.value_or(q.target && !peak);
     if (dual.value_or(false) && q.formula)
         s.fault("dual", "cannot be had of a formula", "ask for that of the quantities in it");
-    Dimension dimension = q.formula ? dimension::none : dimension_of(q.field);
-    if (q.take == Take::integral || (is_of_potential(q.field) && !study.conduction.of_heat()))
-        dimension = dimension::none;
     q.reference = s.number("reference", dimension);
     study.quantities.push_back(std::move(q));
 }

@@ -43,9 +43,9 @@ class SeriesReader {
         out_.most_unknowns = s_.whole("most_unknowns", 1);
         out_.most_seconds = s_.positive("most_seconds", dimension::none);
         if (const auto gb = s_.positive("most_memory", dimension::none)) out_.most_memory = *gb * 1e9;
-        out_.error_target = s_.positive("error_target", dimension::none);
-        out_.change_target = s_.positive("change_target", dimension::none);
-        out_.gci_target = s_.positive("gci_target", dimension::none);
+        out_.error_target = s_.share("error_target");
+        out_.change_target = s_.share("change_target");
+        out_.gci_target = s_.share("gci_target");
         out_.until_quantities = s_.flag("until_quantities").value_or(false);
         for (const auto* key : {"change_target", "gci_target"})
             if (s_.has(key) && study_.quantities.empty())
@@ -229,7 +229,7 @@ void read_series(const Section& top, Study& study) {
     each_named(top, "series", [&](const Section& s, const std::string& name) {
         study.series.push_back(SeriesReader(s, name, study).read());
         for (auto& q : study.quantities)
-            if (study.series.back().driven_by(q.name)) q.dual = true;
+            if (study.series.back().follows(q.name)) q.dual = true;
     });
 }
 

@@ -207,6 +207,18 @@ std::optional<double> Section::positive(std::string_view key, Dimension dimensio
     return value;
 }
 
+std::optional<double> Section::share(std::string_view key) const {
+    constexpr double implausible = 0.5;  // nobody aims at an uncertainty of half the value
+    const auto value = positive(key, dimension::none);
+    const auto* n = node(key);
+    if (value && *value >= implausible && (n->is_integer() || n->is_floating_point())) {
+        fault(key, fmt::format("is {:g}, a share of {:g} %", *value, 100 * *value),
+              fmt::format("if percent is meant, write \"{:g} %\"; if not, \"{:g} %\"", *value, 100 * *value));
+        return std::nullopt;
+    }
+    return value;
+}
+
 std::optional<std::int64_t> Section::whole(std::string_view key, std::int64_t least) const {
     const auto value = number(key, dimension::none);
     if (!value) return std::nullopt;

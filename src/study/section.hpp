@@ -60,6 +60,8 @@ class Section {
 
     [[nodiscard]] std::optional<double> number(std::string_view key, Dimension dimension) const;
     [[nodiscard]] std::optional<double> positive(std::string_view key, Dimension dimension) const;
+    /// A share of something, "2 %" or 0.02. A bare number that can only be meant as percent is a fault.
+    [[nodiscard]] std::optional<double> share(std::string_view key) const;
     [[nodiscard]] std::optional<std::int64_t> whole(std::string_view key, std::int64_t least) const;
     [[nodiscard]] std::optional<Vec2> point(std::string_view key) const;
     [[nodiscard]] std::vector<Vec2> points(std::string_view key) const;

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <filesystem>
 #include <optional>
 #include <string>
@@ -451,21 +452,30 @@ struct PathSpec {
     std::int64_t samples = 101;
 };
 
+/// The uncertainty that a quantity may have.
+struct QuantityTarget {
+    double value = 0;
+    bool absolute = false;  ///< in the quantity's unit; else a share of its value
+    /// The half-width that is allowed about a value.
+    [[nodiscard]] double allowed(double about) const { return absolute ? value : value * std::fabs(about); }
+};
+
 struct QuantitySpec {
     std::string name;
     Where where;
     Field field = Field::von_mises;
     Take take = Take::maximum;
-    std::vector<std::string> on;  ///< boundaries or supports; empty: the whole part
-    std::string along;            ///< the name of a path
-    std::string load_case;        ///< its name; empty: the first one
+    std::vector<std::string> on;      ///< boundaries or supports; empty: the whole part
+    std::vector<std::string> inside;  ///< patterns of regions: on which side of an interface; empty: on both
+    std::string along;                ///< the name of a path
+    std::string load_case;            ///< its name; empty: the first one
     FieldOrigin origin = FieldOrigin::recovered;
-    Vec2 about{};                     ///< centre of radial and tangential components
-    std::string about_name;           ///< the same by the name of a point
-    std::optional<Vec2> at;           ///< for Take::value
-    std::string at_name;              ///< the same by the name of a point
-    std::optional<Formula> formula;   ///< of other quantities; then the fields above mean nothing
-    std::optional<double> target;     ///< wanted numerical uncertainty, relative
+    Vec2 about{};                    ///< centre of radial and tangential components
+    std::string about_name;          ///< the same by the name of a point
+    std::optional<Vec2> at;          ///< for Take::value
+    std::string at_name;             ///< the same by the name of a point
+    std::optional<Formula> formula;  ///< of other quantities; then the fields above mean nothing
+    std::optional<QuantityTarget> target;
     bool dual = false;                ///< its error is estimated by a dual problem
     std::optional<double> reference;  ///< a value known from elsewhere, shown beside the result
 };
@@ -526,6 +536,10 @@ struct SeriesSpec {
 
     [[nodiscard]] bool driven_by(const std::string& driver) const {
         return std::find(drive.begin(), drive.end(), driver) != drive.end();
+    }
+    /// A quantity of this name is one of its drivers; one that is named like the energy norm is none.
+    [[nodiscard]] bool follows(const std::string& quantity) const {
+        return quantity != of_energy && driven_by(quantity);
     }
 };
 

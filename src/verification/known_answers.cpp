@@ -242,9 +242,13 @@ KnownAnswer wall() {
         "{3}\n[support.hot]\non = \"hot\"\npotential = {4}\n[support.cold]\non = \"cold\"\npotential = "
         "{5}\n[resistance.joint]\non = \"inner_and_outer\"\nvalue = {6}\n[size]\nglobal = 0.6\n[quantity.flux]\nof = "
         "\"flux_x\"\ntake = \"mean\"\n[quantity.hot_side]\nof = \"potential\"\ntake = \"mean\"\non = "
-        "\"inner_and_outer\"\n[quantity.heat]\nof = \"reaction_flow\"\non = \"hot\"\n",
+        "\"inner_and_outer\"\ninside = \"inner\"\n[quantity.cold_side]\nof = \"potential\"\ntake = \"mean\"\non = "
+        "\"inner_and_outer\"\ninside = \"outer\"\n[quantity.heat]\nof = \"reaction_flow\"\non = \"hot\"\n",
         l1, l2, k1, k2, hot, cold, r);
-    k.answers = {{"flux", q, 1e-9}, {"hot_side", hot - q * l1 / k1, 1e-9}, {"heat", 2 * q, 1e-9}};
+    k.answers = {{"flux", q, 1e-9},
+                 {"hot_side", hot - q * l1 / k1, 1e-9},
+                 {"cold_side", cold + q * l2 / k2, 1e-9},
+                 {"heat", 2 * q, 1e-9}};
     return k;
 }
 

@@ -5,6 +5,7 @@
 
 #include "mesh/generate.hpp"
 #include "part/check_study.hpp"
+#include "quality/make_mesh.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/recover.hpp"
 #include "sizes/part_sizes.hpp"
@@ -37,6 +38,7 @@ inline SolvedCases solve_cases_of(const std::string& body) {
     INFO(problems.text());
     REQUIRE(problems.empty());
     s.mesh = generate(s.both.part, sizing_of(s.both.part, s.both.study.sizes, "."), 100000, s.both.study.mesh);
+    ready_for_solving(s.both.study, s.both.part, s.mesh);
     s.laws = laws_of(s.both.study, s.mesh.region_names);
     for (auto& x : solve_cases(s.mesh, s.both.study)) {
         CaseFields f;

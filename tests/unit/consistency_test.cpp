@@ -160,7 +160,7 @@ TEST_CASE("the cheapest level that is enough") {
         for (std::size_t q = 0; q < 2; ++q) {
             const Interval& i = s.result.series.front().verdicts[q].interval;
             all = all && std::fabs(l.quantities[q].value - i.value) + i.half_width <=
-                             *s.both.study.quantities[q].target * std::fabs(i.value);
+                             s.both.study.quantities[q].target->allowed(i.value);
         }
         if (!all) continue;
         CHECK(enough == &l);

@@ -154,7 +154,7 @@ TEST_CASE("the levels' table holds the levels") {
                                       std::fabs(s.levels[k - 1].quantities[q].value / l.quantities[q].value);
                 CHECK(has(c.below, percent(change)));
                 if (const auto& target = m.opened.study.quantities[q].target)
-                    CHECK(c.below_look == (change <= *target ? TableCell::Look::met : TableCell::Look::missed));
+                    CHECK(c.below_look == (change <= target->value ? TableCell::Look::met : TableCell::Look::missed));
             }
         }
     }

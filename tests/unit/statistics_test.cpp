@@ -175,7 +175,7 @@ TEST_CASE("verdict sentences") {
     QuantitySpec q;
     q.name = "peak";
     q.field = Field::von_mises;
-    q.target = 0.02;
+    q.target = QuantityTarget{0.02};
     const auto value = [](double h) { return 100 - 0.5 * std::pow(h, 3); };
     QuantityEvidence evidence;
     evidence.series = "uniform";
@@ -190,11 +190,11 @@ TEST_CASE("verdict sentences") {
     evidence.caution = "Only the notch became finer.";
     CHECK(judge_quantity(q, evidence).sentence.ends_with("is met. Only the notch became finer."));
     evidence.caution.clear();
-    q.target = 0.001;
+    q.target = QuantityTarget{0.001};
     CHECK(judge_quantity(q, evidence).verdict == Verdict::missed);
     q.target.reset();
     CHECK(judge_quantity(q, evidence).verdict == Verdict::no_target);
-    q.target = 0.01;
+    q.target = QuantityTarget{0.01};
     evidence.levels = {{1, 5}};
     const auto few = judge_quantity(q, evidence);
     CHECK(few.verdict == Verdict::undecided);

@@ -1,0 +1,142 @@
+// Do the intervals hold the truth? Families of problems with a closed form, in two halves (see families.hpp).
+//     dotsift-battery collect DIRECTORY [PART OF]   runs every series and writes levels-PART.csv (part 0 of 1: all)
+//     dotsift-battery judge DIRECTORY chosen|published   prints the table of one half
+//     dotsift-battery families                      lists them
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <cstdio>
+#include <filesystem>
+#include <fstream>
+#include <string>
+
+#include "families.hpp"
+#include "judging.hpp"
+#include "part/check_study.hpp"
+#include "series/run.hpp"
+#include "series/stop_rules.hpp"
+
+namespace {
+
+using namespace dotsift;
+using namespace dotsift::bench;
+
+StudyAndPart opened(const std::string& name, const std::string& text) {
+    Problems problems(name);
+    StudyAndPart both = open_study(name, text, problems);
+    problems.throw_if_any();
+    return both;
+}
+
+/// The series that a family is run with; which ones turns with its number, so that every kind meets every element.
+std::string series_of(const Family& f, const StudyAndPart& both, int order, std::size_t turn) {
+    std::string text = fmt::format(
+        "[series.doubled]\nkind = \"uniform\"\nratio = 2\nmost_levels = 4\nmost_elements = 20000\n"
+        "[series.target]\nkind = \"adaptive\"\nerror_target = {}\nmost_levels = 5\nmost_elements = 20000\n",
+        order == 1 ? 0.006 : 0.0003);
+    text += turn % 2 == 0
+                ? "[series.mild]\nkind = \"uniform\"\nratio = 1.5\nmost_levels = 5\nmost_elements = 20000\n"
+                : "[series.small_steps]\nkind = \"uniform\"\nratio = 1.25\nmost_levels = 7\nmost_elements = 20000\n";
+    text += turn / 2 % 2 == 0 ? "[series.bulk]\nkind = \"adaptive\"\nstrategy = \"share_of_error\"\nmost_levels = "
+                                "5\nmost_elements = 20000\n"
+                              : "[series.share]\nkind = \"adaptive\"\nstrategy = \"share_of_elements\"\nmost_levels = "
+                                "5\nmost_elements = 20000\n";
+    std::string driver;
+    for (const auto& q : both.study.quantities)
+        if (q.dual && q.take != Take::maximum && q.take != Take::minimum && driver.empty()) driver = q.name;
+    if ((turn + turn / 2) % 2 == 0 || driver.empty())
+        text +=
+            "[series.budget]\nkind = \"adaptive\"\nstrategy = \"budget\"\nbudget_elements = 6000\nmost_levels = 4\n";
+    else
+        text += fmt::format(
+            "[series.goal]\nkind = \"adaptive\"\ndrive = \"{}\"\nerror_target = {}\nmost_levels = 4\nmost_elements = "
+            "20000\n",
+            driver == "energy" ? "energy" : driver, order == 1 ? 1e-4 : 1e-6);
+    if (!f.local.empty())
+        text +=
+            "[series.local]\nkind = \"local\"\nrules = [\"spot\"]\nratio = 1.7\nmost_levels = 4\nmost_elements = "
+            "20000\n";
+    return text;
+}
+
+/// Truth of every quantity; NaN where it is not known.
+std::vector<double> truths(const Family& f, const StudyAndPart& both) {
+    const ExactField exact(f.exact, both.study, both.part);
+    std::vector<double> out;
+    std::vector<std::string> names;
+    for (const auto& q : both.study.quantities) {
+        const auto known = f.known.find(q.name);
+        double value = known != f.known.end() ? known->second : exact.value(q).value_or(NAN);
+        if (q.formula) value = FormulaEvaluator(*q.formula, "truth", names).with(out);
+        out.push_back(value);
+        names.push_back(q.name);
+    }
+    return out;
+}
+
+void collect(const std::filesystem::path& directory, std::size_t part, std::size_t of) {
+    const auto all = families();
+    std::filesystem::create_directories(directory);
+    for (std::size_t k = 0; k < all.size(); ++k)
+        (void)truths(all[k],
+                     opened(all[k].name, all[k].text + "[size]\nglobal = 0.5\n"));  // all are read before one is run
+    std::ofstream table(directory / fmt::format("levels-{}.csv", part));
+    table << record_header() << "\n";
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        if (k % of != part) continue;
+        const Family& f = all[k];
+        std::size_t turn = k;
+        for (const auto& [elements, order] :
+             {std::pair{"triangles", 1}, {"triangles", 2}, {"quadrilaterals", 1}, {"quadrilaterals", 2}}) {
+            const std::string spot = f.local.empty()
+                                         ? ""
+                                         : fmt::format("[size.local.spot]\non = \"{}\"\nsize = {}\nwithin = {}\n",
+                                                       f.local, f.size / 2, f.size / 4);
+            const std::string body =
+                f.text +
+                fmt::format("[mesh]\nelements = \"{}\"\norder = {}\n[size]\nglobal = {}\n", elements, order, f.size) +
+                spot;
+            const auto plain = opened(f.name, body);
+            const auto both = opened(f.name, body + series_of(f, plain, order, turn++));
+            const auto truth = truths(f, both);
+            try {
+                StudyObserver silent;
+                const auto result = run_study(both.study, both.part, silent);
+                for (const auto& r : records_of(f.name, elements, order, both, result, truth))
+                    table << to_csv(r) << "\n";
+            } catch (const std::exception& e) {
+                fmt::print(stderr, "{} {} {}: {}\n", f.name, elements, order, e.what());
+            }
+            table.flush();
+        }
+        fmt::print(stderr, "{}/{} {}\n", k + 1, all.size(), f.name);
+    }
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    const std::string what = argc > 1 ? argv[1] : "";
+    try {
+        if (what == "families") {
+            for (const auto& f : families())
+                fmt::print("{:10} {}\n", chosen_half(f.name) ? "chosen" : "published", f.name);
+            return 0;
+        }
+        if (what == "collect" && argc > 2) {
+            collect(argv[2], argc > 4 ? std::stoul(argv[3]) : 0, argc > 4 ? std::stoul(argv[4]) : 1);
+            return 0;
+        }
+        if (what == "judge" && argc > 3) {
+            judge(argv[2], std::string(argv[3]) == "chosen");
+            return 0;
+        }
+    } catch (const std::exception& e) {
+        fmt::print(stderr, "{}\n", e.what());
+        return 1;
+    }
+    fmt::print(stderr,
+               "usage: dotsift-battery families | collect DIRECTORY [PART OF] | judge DIRECTORY chosen|published\n");
+    return 2;
+}

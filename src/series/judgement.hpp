@@ -1,0 +1,25 @@
+#pragma once
+// The levels of a series -> what is known of each quantity, and the verdicts.
+
+#include <span>
+#include <vector>
+
+#include "series/run.hpp"
+
+namespace dotsift {
+
+/// The study's singular points, and the distance within which a node is one.
+struct SingularPoints {
+    const std::vector<SingularPoint>& list;
+    double near;
+};
+
+/// What levels of a series tell of a quantity, with the local evidence of the last one. What is infinite is not looked
+/// at: see judge.
+QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<const Level> levels, std::size_t quantity,
+                             const std::vector<SingularPoint>& singular);
+
+/// The verdicts on all quantities after these levels.
+std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular);
+
+}  // namespace dotsift
