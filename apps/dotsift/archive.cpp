@@ -34,6 +34,7 @@ int archive(const std::vector<std::string>& arguments) {
         return 0;
     }
     (void)stored_study(input);  // refuses what is no result
+    verify_levels(input);
     Place place;
     place.file = output.string();
     if (output.extension() != ".zip")

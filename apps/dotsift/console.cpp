@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <array>
 #include <csignal>
 #include <cstdlib>
 
@@ -20,11 +21,14 @@ namespace dotsift::app {
 
 namespace {
 
-volatile std::sig_atomic_t stop_signal = 0;
+// A handler may use what stands still only.
+std::array<char, 1024> last_words{};
+std::size_t last_words_length = 0;
 
-void note_stop(int) {
-    stop_signal = 1;
-    std::signal(SIGINT, SIG_DFL);  // a second Ctrl-C ends the program at once
+extern "C" void end_now(int) {
+    const ssize_t written = ::write(STDERR_FILENO, last_words.data(), last_words_length);
+    (void)written;
+    ::_exit(static_cast<int>(ExitStatus::interrupted));
 }
 
 /// Columns a text takes: UTF-8 continuation bytes take none.
@@ -34,6 +38,20 @@ std::size_t width_of(const std::string& text) {
 }
 
 }  // namespace
+
+void advise_on_interrupt(const std::string& advice) {
+    const std::string text = "\ninterrupted" + (advice.empty() ? "" : ": " + advice) + "\n";
+    last_words_length = 0;  // a signal in between says less, not something broken
+    const std::size_t length = std::min(text.size(), last_words.size());
+    std::copy_n(text.begin(), length, last_words.begin());
+    last_words_length = length;
+}
+
+void end_on_signals() {
+    advise_on_interrupt("");
+    std::signal(SIGINT, end_now);
+    std::signal(SIGTERM, end_now);
+}
 
 int tell(const Error& error) {
     const Place& p = error.place();
@@ -153,17 +171,7 @@ std::string table(const std::vector<std::vector<std::string>>& rows) {
     return text;
 }
 
-Progress::Progress(bool quiet) : quiet_(quiet), terminal_(::isatty(STDERR_FILENO)) {
-    stop_signal = 0;
-    std::signal(SIGINT, note_stop);
-    std::signal(SIGTERM, note_stop);
-}
-
-Progress::~Progress() {
-    clear();
-    std::signal(SIGINT, SIG_DFL);
-    std::signal(SIGTERM, SIG_DFL);
-}
+Progress::Progress(bool quiet) : quiet_(quiet), terminal_(::isatty(STDERR_FILENO)) {}
 
 void Progress::clear() {
     if (terminal_ && !quiet_) std::fputs("\r\033[K", stderr);
@@ -193,10 +201,6 @@ void Progress::level_done(Level& level) {
 
 void Progress::level_kept(const Level& level) {
     tell_level(level, "kept");
-}
-
-bool Progress::stop_requested() {
-    return stop_signal != 0;
 }
 
 }  // namespace dotsift::app

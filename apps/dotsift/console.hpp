@@ -17,6 +17,12 @@ namespace dotsift::app {
 /// "file:line:column: error: what" with place and remedy, on stderr. Returns the exit status.
 int tell(const Error& error);
 
+/// From now on Ctrl-C and SIGTERM end the program at once, in whatever stage it is, with exit status 130. Files are
+/// written beside and renamed, so that all that were finished are whole.
+void end_on_signals();
+/// What is told then: how to go on.
+void advise_on_interrupt(const std::string& advice);
+
 /// Parses a command's options. Throws InputError with the nearest known option for one that is not known.
 cxxopts::ParseResult parse(cxxopts::Options& options, const std::vector<std::string>& arguments);
 
@@ -44,14 +50,13 @@ std::string strong(const std::string& text);
 /// A table with right-aligned columns; the first row is the heading.
 std::string table(const std::vector<std::vector<std::string>>& rows);
 
-/// Shows progress on a terminal, one line for each finished level elsewhere. Also catches Ctrl-C.
+/// Shows progress on a terminal, one line for each finished level elsewhere.
 class Progress : public StudyObserver {
   public:
     explicit Progress(bool quiet);
-    ~Progress() override;
+    ~Progress() override { clear(); }
     void stage(const std::string& series, int level, const std::string& stage) override;
     void level_done(Level& level) override;
-    bool stop_requested() override;
 
   protected:
     /// A level that was solved before.

@@ -26,6 +26,7 @@ int report(const std::vector<std::string>& arguments) {
     const StoredResult stored = stored_result(given["result"].as<std::string>());
     Output output(stored.directory, stored.opened, stored.provenance);
     output.remake(stored.result);
+    for (const auto& t : output.troubles()) fmt::print(stderr, "{}\n", t);
     if (given.count("json"))
         fmt::print("{}\n", summary_json(stored.opened, stored.result).dump(2));
     else

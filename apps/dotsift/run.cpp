@@ -90,7 +90,8 @@ int run(const std::vector<std::string>& arguments) {
         for (const auto& s : result.series) print_series(study, s);
         print_verdict(study, result, output.directory());
     }
-    if (result.interrupted) return static_cast<int>(ExitStatus::interrupted);
+    for (const auto& e : result.failures) (void)tell(e);
+    if (!result.failures.empty()) return static_cast<int>(result.failures.front().status());
     return static_cast<int>(result.all_targets_met() ? ExitStatus::done : ExitStatus::target_missed);
 }
 

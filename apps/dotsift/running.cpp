@@ -1,5 +1,7 @@
 #include "running.hpp"
 
+#include <fmt/format.h>
+
 namespace dotsift::app {
 
 namespace {
@@ -25,13 +27,19 @@ class WritingProgress final : public Progress {
 }  // namespace
 
 StudyResult run_into(Prepared& prepared, Output& output, bool quiet) {
+    const std::string result = output.directory().string();
+    advise_on_interrupt(fmt::format("the levels that are done stay in {0}; --resume goes on from them, and `dotsift "
+                                    "report {0}` makes a report of what is there", result));
     try {
         // For the change that all levels then have in common.
         if (prepared.opened.study.mesh.retry) first_mesh_telling(prepared);
         WritingProgress progress(quiet, output);
         StudyResult result = run_study(prepared.opened.study, prepared.opened.part, progress);
         result.failed_tries = prepared.failed;
+        for (const auto& e : result.failures)
+            if (e.place().position) show_failure(prepared.opened, e, output.directory());
         output.finish(result);
+        for (const auto& t : output.troubles()) fmt::print(stderr, "{}\n", t);
         return result;
     } catch (const MeshError& e) {
         show_failure(prepared.opened, e, output.directory());

@@ -14,7 +14,7 @@ namespace {
 
 /// One run in its own folder, with the faults of its study and failures on the way as words.
 VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std::size_t>& at,
-                  const std::filesystem::path& folder, const cxxopts::ParseResult& given, bool& interrupted) {
+                  const std::filesystem::path& folder, const cxxopts::ParseResult& given) {
     VariedRun run;
     std::vector<std::pair<std::string, std::string>> values;
     for (std::size_t v = 0; v < spec.values.size(); ++v) {
@@ -40,9 +40,8 @@ VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std
     output.begin(earlier_of(given));
     try {
         const StudyResult result = run_into(prepared, output, given.count("quiet") > 0);
-        interrupted = result.interrupted;
         run.outputs = outputs_of(prepared.opened.study, result);
-        if (interrupted) run.failure = "interrupted";
+        for (const auto& e : result.failures) failed(e);
     } catch (const FileError&) {
         throw;  // a full disk is not the study's fault
     } catch (const Error& e) {
@@ -121,15 +120,14 @@ int vary(const std::vector<std::string>& arguments) {
     }
     make_directory(directory);
     nlohmann::ordered_json all{{"format", 1}, {"title", study.title}};
-    bool interrupted = false, met = true;
+    bool met = true;
     for (const auto& spec : study.vary) {
         std::vector<VariedRun> runs;
         for (const auto& at : spec.runs()) {
-            if (interrupted) break;
             const std::size_t number = runs.size() + 1;
             if (!given.count("quiet")) fmt::print(stderr, "{} run {} of {}\n", spec.name, number, spec.runs().size());
             runs.push_back(
-                run_one(study, spec, at, directory / spec.name / fmt::format("run-{}", number), given, interrupted));
+                run_one(study, spec, at, directory / spec.name / fmt::format("run-{}", number), given));
             met = met && runs.back().outputs && runs.back().outputs->all_met;
             // After every run, so that nothing is lost.
             write_file(directory / (spec.name + ".csv"), variations_csv(study, spec, runs));
@@ -146,7 +144,6 @@ int vary(const std::vector<std::string>& arguments) {
         fmt::print("{}\n", all.dump(2));
     else
         fmt::print("written   {}\n", directory.string());
-    if (interrupted) return static_cast<int>(ExitStatus::interrupted);
     return static_cast<int>(met ? ExitStatus::done : ExitStatus::target_missed);
 }
 

@@ -1,6 +1,7 @@
 // Do the intervals hold the truth? Families of problems with a closed form, in two halves (see families.hpp).
 //     dotsift-battery collect DIRECTORY [PART OF]   runs every series and writes levels-PART.csv (part 0 of 1: all)
 //     dotsift-battery judge DIRECTORY chosen|published   prints the table of one half
+//     dotsift-battery records DIRECTORY chosen|published   prints what was kept of one half
 //     dotsift-battery families                      lists them
 
 #include <fmt/format.h>
@@ -21,13 +22,6 @@ namespace {
 
 using namespace dotsift;
 using namespace dotsift::bench;
-
-StudyAndPart opened(const std::string& name, const std::string& text) {
-    Problems problems(name);
-    StudyAndPart both = open_study(name, text, problems);
-    problems.throw_if_any();
-    return both;
-}
 
 /// The series that a family is run with; which ones turns with its number, so that every kind meets every element.
 std::string series_of(const Family& f, const StudyAndPart& both, int order, std::size_t turn) {
@@ -58,21 +52,6 @@ std::string series_of(const Family& f, const StudyAndPart& both, int order, std:
             "[series.local]\nkind = \"local\"\nrules = [\"spot\"]\nratio = 1.7\nmost_levels = 4\nmost_elements = "
             "20000\n";
     return text;
-}
-
-/// Truth of every quantity; NaN where it is not known.
-std::vector<double> truths(const Family& f, const StudyAndPart& both) {
-    const ExactField exact(f.exact, both.study, both.part);
-    std::vector<double> out;
-    std::vector<std::string> names;
-    for (const auto& q : both.study.quantities) {
-        const auto known = f.known.find(q.name);
-        double value = known != f.known.end() ? known->second : exact.value(q).value_or(NAN);
-        if (q.formula) value = FormulaEvaluator(*q.formula, "truth", names).with(out);
-        out.push_back(value);
-        names.push_back(q.name);
-    }
-    return out;
 }
 
 void collect(const std::filesystem::path& directory, std::size_t part, std::size_t of) {
@@ -128,6 +107,10 @@ int main(int argc, char** argv) {
             collect(argv[2], argc > 4 ? std::stoul(argv[3]) : 0, argc > 4 ? std::stoul(argv[4]) : 1);
             return 0;
         }
+        if (what == "records" && argc > 3) {
+            print_records(argv[2], std::string(argv[3]) == "chosen");
+            return 0;
+        }
         if (what == "judge" && argc > 3) {
             judge(argv[2], std::string(argv[3]) == "chosen");
             return 0;
@@ -136,7 +119,8 @@ int main(int argc, char** argv) {
         fmt::print(stderr, "{}\n", e.what());
         return 1;
     }
-    fmt::print(stderr,
-               "usage: dotsift-battery families | collect DIRECTORY [PART OF] | judge DIRECTORY chosen|published\n");
+    fmt::print(
+        stderr,
+        "usage: dotsift-battery families | collect DIRECTORY [PART OF] | judge|records DIRECTORY chosen|published\n");
     return 2;
 }

@@ -46,6 +46,7 @@ class ExactField {
     [[nodiscard]] std::optional<double> over_boundary(const QuantitySpec& q) const;
     [[nodiscard]] std::optional<double> along_path(const QuantitySpec& q) const;
     [[nodiscard]] std::optional<double> energy() const;
+    [[nodiscard]] double depth_at(const Vec2& p) const;
     [[nodiscard]] std::optional<double> reaction(const QuantitySpec& q) const;
 
     const Study& study_;

@@ -54,7 +54,7 @@ std::string held_as_known(const std::string& name, const std::string& on) {
 }
 
 std::string pinned_as_known(const Vec2& a, const Vec2& b, const FieldFormulas& fields) {
-    const auto value = [&](const char* name, const Vec2& p) {
+    const auto value = [&](const char* name, const Vec2& p) -> double {
         for (const auto& [n, text] : fields) {
             if (n != name) continue;
             Formula f;
@@ -96,6 +96,27 @@ bool chosen_half(const std::string& family) {
         return list;
     }();
     return rank(family) < ranks[ranks.size() / 2];
+}
+
+StudyAndPart opened(const std::string& name, const std::string& text) {
+    Problems problems(name);
+    StudyAndPart both = open_study(name, text, problems);
+    problems.throw_if_any();
+    return both;
+}
+
+std::vector<double> truths(const Family& f, const StudyAndPart& both) {
+    const ExactField exact(f.exact, both.study, both.part);
+    std::vector<double> out;
+    std::vector<std::string> names;
+    for (const auto& q : both.study.quantities) {
+        const auto known = f.known.find(q.name);
+        double value = known != f.known.end() ? known->second : exact.value(q).value_or(NAN);
+        if (q.formula) value = FormulaEvaluator(*q.formula, "truth", names).with(out);
+        out.push_back(value);
+        names.push_back(q.name);
+    }
+    return out;
 }
 
 }  // namespace dotsift::bench

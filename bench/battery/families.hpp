@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "exact_field.hpp"
+#include "part/check_study.hpp"
 
 namespace dotsift::bench {
 
@@ -29,6 +30,11 @@ std::vector<Family> families();
 inline constexpr int draw = 1;
 /// True for the half on which rules and constants are chosen; figures are published for the other one.
 bool chosen_half(const std::string& family);
+
+/// A family's study, with more behind it.
+StudyAndPart opened(const std::string& name, const std::string& text);
+/// Truth of every quantity; NaN where it is not known.
+std::vector<double> truths(const Family& family, const StudyAndPart& study);
 
 // Pieces of studies.
 std::string variables(const FieldFormulas& fields);

@@ -15,6 +15,7 @@
 #include "series/judgement.hpp"
 #include "series/outlook.hpp"
 #include "solve/singular_points.hpp"
+#include "statistics/combined.hpp"
 
 namespace dotsift::bench {
 
@@ -106,10 +107,22 @@ std::vector<Record> read(const std::filesystem::path& directory) {
             r.smooth = f[k++] == "1";
             r.unbounded = f[k++] == "1";
             for (auto* number : {&r.h, &r.unknowns, &r.value, &r.terms, &r.estimated_error, &r.expected, &r.dual,
-                                 &r.radius, &r.spread, &r.gap, &r.truth})
-                *number = std::strtod(f[k++].c_str(), nullptr);
+                                 &r.radius, &r.spread, &r.gap, &r.truth, &r.unseen})
+                *number = k < f.size() ? std::strtod(f[k++].c_str(), nullptr) : 0;
             out.push_back(std::move(r));
         }
+    }
+    // Truths as they are computed now; quantities that are no longer there are left out.
+    std::map<std::string, std::map<std::string, double>> truth;
+    for (const auto& f : families()) {
+        const auto both = opened(f.name, f.text + "[size]\nglobal = 0.5\n");
+        const auto values = truths(f, both);
+        for (std::size_t q = 0; q < values.size(); ++q) truth[f.name][both.study.quantities[q].name] = values[q];
+    }
+    for (auto& r : out) {
+        const auto& of = truth[r.family];
+        const auto found = of.find(r.quantity);
+        r.truth = found == of.end() ? NAN : found->second;
     }
     return out;
 }
@@ -136,6 +149,7 @@ QuantityEvidence evidence_from(std::span<const Record> rows) {
     e.dual_radius = last.radius;
     e.spread = last.spread;
     e.gap = last.gap;
+    e.unseen_error = last.unseen;
     return e;
 }
 
@@ -143,7 +157,7 @@ QuantityEvidence evidence_from(std::span<const Record> rows) {
 
 std::string record_header() {
     return "family;elements;series;kind;strategy;quantity;measure;order;level;smooth;unbounded;h;unknowns;value;terms;"
-           "estimated_error;expected;dual;radius;spread;gap;truth";
+           "estimated_error;expected;dual;radius;spread;gap;truth;unseen_error";
 }
 
 std::string to_csv(const Record& r) {
@@ -188,11 +202,18 @@ std::vector<Record> records_of(const std::string& family, const std::string& ele
                 r.radius = e.dual_radius;
                 r.spread = e.spread;
                 r.gap = e.gap;
+                r.unseen = e.unseen_error;
                 r.truth = truth[q];
                 out.push_back(std::move(r));
             }
     }
     return out;
+}
+
+void print_records(const std::filesystem::path& directory, bool chosen) {
+    fmt::print("{}\n", record_header());
+    for (const auto& r : read(directory))
+        if (chosen_half(r.family) == chosen) fmt::print("{}\n", to_csv(r));
 }
 
 void judge(const std::filesystem::path& directory, bool chosen) {
@@ -212,8 +233,10 @@ void judge(const std::filesystem::path& directory, bool chosen) {
                 spec.name = last.quantity;
                 const auto v = judge_quantity(spec, e);
                 if (n == rows.size()) verdicts.push_back(v);
-                const Case c{std::fabs(last.truth - e.levels.back().value), v.interval.half_width};
-                if (c.error < exact_share * std::max(e.terms, std::fabs(last.truth))) continue;
+                // Relative, so that families of all sizes count alike.
+                const double size = std::max(e.terms, std::fabs(last.truth));
+                const Case c{std::fabs(last.truth - e.levels.back().value) / size, v.interval.half_width / size};
+                if (c.error < exact_share) continue;
                 const std::string count = n == 1   ? "one level"
                                           : n == 2 ? "two levels"
                                           : n == 3 ? "three levels"
@@ -229,10 +252,12 @@ void judge(const std::filesystem::path& directory, bool chosen) {
                             "kind x measure: " + last.kind + ", " + last.measure},
                            c);
             }
-        const auto best = combined_verdict(verdicts);
+        QuantitySpec spec;
+        const auto best = combined_verdict(spec, verdicts).interval;
         const Record& any = series.begin()->second.back();
-        const Case c{std::fabs(any.truth - best.value), best.half_width};
-        if (c.error < exact_share * std::max(any.terms, std::fabs(any.truth))) continue;
+        const double size = std::max(any.terms, std::fabs(any.truth));
+        const Case c{std::fabs(any.truth - best.value) / size, best.half_width / size};
+        if (c.error < exact_share) continue;
         groups.add({"headline", "headline: " + any.measure}, c);
     }
     groups.print();

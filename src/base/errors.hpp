@@ -36,6 +36,8 @@ class Error : public std::runtime_error {
     [[nodiscard]] ExitStatus status() const { return status_; }
     [[nodiscard]] const Place& place() const { return place_; }
     [[nodiscard]] const std::string& remedy() const { return remedy_; }
+    /// Tells in which level it happened; the type stays, which callers choose by.
+    void in_level(const std::string& level) { place_.level = level; }
 
   private:
     ExitStatus status_;

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <atomic>
 #include <exception>
+#include <system_error>
 #include <thread>
 #include <vector>
 
@@ -24,7 +25,10 @@ void in_parallel(std::size_t count, Work work) {
         }
     };
     std::vector<std::thread> pool;  // beside this one
-    for (std::size_t t = 1; t < threads; ++t) pool.emplace_back(run, t);
+    try {
+        for (std::size_t t = 1; t < threads; ++t) pool.emplace_back(run, t);
+    } catch (const std::system_error&) {  // no more threads are to be had: those that run do the rest
+    }
     if (threads > 0) run(0);
     for (auto& t : pool) t.join();
     for (const auto& e : errors)

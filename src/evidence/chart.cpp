@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <csignal>
 #include <thread>
@@ -14,32 +15,38 @@
 #include "base/errors.hpp"
 #include "base/numbers.hpp"
 #include "base/resources.hpp"
+#include "evidence/not_drawn.hpp"
 
 namespace dotsift {
 
 namespace {
 
-/// A text in gnuplot's single quotes; control characters vanish.
+/// A text as gnuplot reads it: letters, digits and spaces as they are, everything else by its number, so that no text
+/// is ever taken for a part of the language. Control characters vanish.
 std::string quoted(const std::string& text) {
-    std::string out = "'";
+    std::string out = "\"";
     for (const char c : text) {
-        if (c == '\'')
-            out += "''";
-        else if (static_cast<unsigned char>(c) >= 32)
+        const auto byte = static_cast<unsigned char>(c);
+        if (byte < 32 || byte == 127) continue;
+        if (std::isalnum(byte) || byte == ' ' || byte >= 128)
             out += c;
+        else
+            out += fmt::format("\\{:03o}", byte);
     }
-    return out + "'";
+    return out + "\"";
 }
 
 // gnuplot takes larger numbers for undefined, and smaller ranges for empty.
 constexpr double most_drawn = 1e290, least_drawn = 1e-290;
+// Values that differ by less than this share of them are drawn as one.
+constexpr double one_value = 1e-9;
 
 bool drawable(double v) {
     return std::fabs(v) <= most_drawn;
 }
 
 std::string number(double v) {
-    return drawable(v) ? fmt::format("{:.10g}", v) : "NaN";
+    return drawable(v) ? fmt::format("{:.17g}", v) : "NaN";
 }
 
 /// What of an axis is used.
@@ -53,7 +60,7 @@ struct Seen {
     [[nodiscard]] bool any() const { return low <= high; }
     /// The length of the axis; where all values are the same, a share of the value, and where they are zero, 1.
     [[nodiscard]] double span(double share) const {
-        if (high - low > least_drawn) return high - low;
+        if (high - low > std::max(least_drawn, one_value * std::max(std::fabs(high), std::fabs(low)))) return high - low;
         return std::fabs(high) * share > least_drawn ? std::fabs(high) * share : 1;
     }
 };
@@ -95,7 +102,7 @@ std::string run_gnuplot(const std::string& script) {
         ::close(out[0]);
         throw FileError("gnuplot cannot be started, so there are no charts", {}, "install the package gnuplot-nox");
     }
-    std::thread writer([&] {
+    const auto feed = [&] {
         sigset_t pipe_signal;
         sigemptyset(&pipe_signal);
         sigaddset(&pipe_signal, SIGPIPE);
@@ -106,7 +113,16 @@ std::string run_gnuplot(const std::string& script) {
             done += static_cast<std::size_t>(n);
         }
         ::close(in[1]);
-    });
+    };
+    std::thread writer;
+    try {
+        writer = std::thread(feed);
+    } catch (const std::system_error&) {
+        ::close(in[1]);
+        ::close(out[0]);
+        ::waitpid(child, nullptr, 0);
+        throw;
+    }
     std::string result;
     char buffer[1 << 16];
     for (ssize_t n = 0; (n = ::read(out[0], buffer, sizeof buffer)) > 0;)
@@ -182,7 +198,7 @@ std::string plot_curves(const std::vector<Curve2>& curves, const std::vector<std
 
 constexpr int chart_svg_width = 880, chart_svg_height = 550;
 
-PictureFiles in_both_formats(const std::string& script) {
+PictureFiles drawn(const std::string& script) {
     // The vector form is set smaller with the same letters: in a report it stands beside another one.
     std::string svg =
         run_gnuplot(fmt::format("set terminal svg size {},{} font 'Inter,14' enhanced background '#ffffff'\n",
@@ -196,6 +212,17 @@ PictureFiles in_both_formats(const std::string& script) {
                                     picture_height) +
                         script),
             svg};
+}
+
+/// A chart that cannot be drawn costs nothing but itself.
+PictureFiles in_both_formats(const std::string& title, const std::string& script) {
+    try {
+        return drawn(script);
+    } catch (const Error& e) {
+        return not_drawn(title, e.remedy().empty() ? e.what() : fmt::format("{}: {}", e.what(), e.remedy()));
+    } catch (const std::exception& e) {
+        return not_drawn(title, e.what());
+    }
 }
 
 }  // namespace
@@ -259,7 +286,7 @@ PictureFiles draw_chart(const ConvergenceChart& c) {
     if (c.reference)
         s += fmt::format(", {} with lines lw 1.6 dt 3 lc rgb '{}' title 'reference value'", number(*c.reference),
                          hex(category(3)));
-    return in_both_formats(s + "\n");
+    return in_both_formats(c.title, s + "\n");
 }
 
 PictureFiles draw_chart(const LineChart& c) {
@@ -277,7 +304,7 @@ PictureFiles draw_chart(const LineChart& c) {
     for (const auto& curve : c.curves)
         if (!curve.points.empty() && std::isfinite(curve.points.back()[1]))
             ends += curve.points.back()[1] > 0.5 * (y.low + y.high) ? 1 : -1;
-    const double margin = y.high > y.low ? 0.06 * y.span(1) : y.span(0.1);
+    const double margin = 0.06 * y.span(y.high > y.low ? 1 : 1.7);
     s += fmt::format("set yrange [{}:{}]\nset format y '%.6g'\nset key {}\nset offsets 0, 0, {}, 0\n",
                      number(y.low - margin), number(y.high + margin),
                      c.points   ? "outside right top"
@@ -294,7 +321,7 @@ PictureFiles draw_chart(const LineChart& c) {
         s += fmt::format("{}$curve{} using 1:2 with {} lc rgb '{}' title {}", k ? ", " : "", k, look,
                          hex(category(c.curves[k].colour)), quoted(c.curves[k].name));
     }
-    return in_both_formats(s + "\n");
+    return in_both_formats(c.title, s + "\n");
 }
 
 PictureFiles draw_chart(const RateChart& c) {
@@ -339,7 +366,7 @@ PictureFiles draw_chart(const RateChart& c) {
     }
     s += "plot " + plot_curves(c.curves, labels);
     if (sloped) s += fmt::format(", $slope using 1:2 with lines lw 1.6 lc rgb '{}' notitle", hex(faint));
-    return in_both_formats(s + "\n");
+    return in_both_formats(c.title, s + "\n");
 }
 
 }  // namespace dotsift

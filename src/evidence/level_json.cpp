@@ -161,7 +161,8 @@ ordered_json level_json(const Study& study, const Level& l) {
                    {"mean_quality", l.mesh.mean_quality},
                    {"worst_quality", l.mesh.worst_quality},
                    {"smallest_angle", l.mesh.smallest_angle},
-                   {"estimated_error", l.estimated_error}};
+                   {"estimated_error", l.estimated_error},
+                   {"unseen_error", l.unseen_error}};
     if (!l.notes.empty()) j["meshing"] = l.notes;
     if (l.error_bound) j["error_bound"] = *l.error_bound;
     if (l.true_error) {
@@ -212,6 +213,7 @@ StoredNumbers numbers_from(const ordered_json& j, const Study& study) {
     l.index = j.at("level");
     if (j.contains("meshing")) l.notes = j.at("meshing").get<std::vector<std::string>>();
     l.estimated_error = number(j.at("estimated_error"));
+    if (j.contains("unseen_error")) l.unseen_error = number(j.at("unseen_error"));
     if (j.contains("error_bound")) l.error_bound = number(j.at("error_bound"));
     if (j.contains("true_error_squared"))
         l.true_error = TrueError{number(j.at("true_error_squared")), number(j.at("true_energy_squared")), {}};

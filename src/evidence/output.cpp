@@ -12,6 +12,7 @@
 #include "base/parallel.hpp"
 #include "evidence/level_json.hpp"
 #include "evidence/level_pictures.hpp"
+#include "evidence/not_drawn.hpp"
 #include "evidence/part_picture.hpp"
 #include "evidence/path_files.hpp"
 #include "evidence/report.hpp"
@@ -46,12 +47,24 @@ void remove_result(const fs::path& directory) {
     }
 }
 
-/// Draws a level and writes its pictures; of the levels that a page shows small, only the small ones are kept.
+/// A level's pictures, or what is wrong with them.
+LevelPictures draw_or_say(const Study& study, const Level& level, const SharedRanges& ranges, const Level* before) {
+    try {
+        return draw_level(study, level, ranges, before);
+    } catch (const std::exception& e) {
+        LevelPictures out;
+        out.mesh = out.field = out.error =
+            not_drawn(fmt::format("{}, level {}", level.series, level.index), e.what());
+        return out;
+    }
+}
+
+/// The same, written; of the levels that a page shows small, only the small ones are kept.
 LevelPictures write_pictures(const fs::path& directory, const Study& study, const std::vector<const Level*>& levels,
                              std::size_t k, const SharedRanges& ranges) {
     const bool later = k > 0 && levels[k - 1]->series == levels[k]->series;
     const bool last = k + 1 == levels.size() || levels[k + 1]->series != levels[k]->series;
-    LevelPictures drawn = draw_level(study, *levels[k], ranges, later ? levels[k - 1] : nullptr);
+    LevelPictures drawn = draw_or_say(study, *levels[k], ranges, later ? levels[k - 1] : nullptr);
     const fs::path folder = directory / level_folder(levels[k]->series, levels[k]->index);
     write_picture(folder / "mesh", drawn.mesh);
     write_picture(folder / name_of(ranges.field), drawn.field);
@@ -97,10 +110,10 @@ void Output::begin(Earlier earlier) {
     make_directory(directory_);
     write_file(directory_ / study_copy, study_.source);
     write_file(directory_ / provenance_file, provenance_json(provenance_).dump(2) + "\n");
-    for (const auto& file : files_of(study_)) {
-        const fs::path target = directory_ / file;
+    for (const auto& file : input_files(study_)) {
+        const fs::path target = directory_ / copied_as(file);
         make_directory(target.parent_path());
-        write_file(target, read_file(study_.path.parent_path() / file));
+        write_file(target, read_input(study_.path, file));
     }
 }
 
@@ -115,10 +128,10 @@ void Output::check_comparable() const {
         throw InputError(fmt::format("the copy of the study that these levels belong to cannot be read: {}", e.what()),
                          place, "put the study's text back there, or choose another directory with -o");
     }
-    for (const auto& file : files_of(study_)) {
+    for (const auto& file : input_files(study_)) {
         std::error_code code;
-        if (fs::exists(directory_ / file, code) &&
-            read_file(directory_ / file) != read_file(study_.path.parent_path() / file))
+        if (fs::exists(directory_ / copied_as(file), code) &&
+            read_file(directory_ / copied_as(file)) != read_input(study_.path, file))
             differences.push_back("the content of " + file.string());
     }
     if (differences.empty()) return;
@@ -139,12 +152,15 @@ std::optional<Level> Output::stored(const std::string& series, int index) const 
 void Output::write_level(const Level& level) {
     const fs::path folder = directory_ / level_folder(level.series, level.index);
     make_directory(folder);
-    write_file(folder / "mesh.vtu", level_vtu(study_, level));
+    const std::string mesh = level_vtu(study_, level);
+    write_file(folder / "mesh.vtu", mesh);
     for (const auto& path : study_.paths)
         write_file(folder / ("path-" + path.name + ".csv"), path_csv(study_, *level.fields, path));
     if (study_.integration_points)
         write_file(folder / "integration-points.csv", integration_points_csv(study_, *level.fields));
-    write_file(folder / "level.json", level_json(study_, level).dump(2) + "\n");
+    const std::string numbers = level_json(study_, level).dump(2) + "\n";
+    write_file(folder / checksums_file, fmt::format("{}  mesh.vtu\n{}  level.json\n", sha256(mesh), sha256(numbers)));
+    write_file(folder / "level.json", numbers);  // last: with it the level is done
 }
 
 void Output::finish(const StudyResult& result) {
@@ -155,6 +171,20 @@ void Output::finish(const StudyResult& result) {
 
 void Output::remake(const StudyResult& result) {
     write_evidence(result);
+}
+
+void Output::note_troubles(const ReportPictures& pictures, const std::vector<LevelPictures>& levels,
+                           const std::vector<std::pair<std::string, PictureFiles>>& close_ups) {
+    const auto look = [&](const std::string& name, const PictureFiles& p) {
+        if (!p.trouble.empty()) troubles_.push_back(fmt::format("{} is not drawn: {}", name, p.trouble));
+    };
+    look("the part", pictures.part);
+    for (const auto* charts : {&pictures.quantity_charts, &pictures.quantity_error_charts, &pictures.path_charts})
+        for (const auto& [name, p] : *charts) look("the chart of " + name, p);
+    look("the chart of errors against unknowns", pictures.error_chart);
+    look("the chart of errors against time", pictures.time_chart);
+    for (const auto& p : levels) look("a level", p.mesh);
+    for (const auto& [name, p] : close_ups) look("the close-up of " + name, p);
 }
 
 void Output::write_evidence(const StudyResult& result) {
@@ -168,7 +198,11 @@ void Output::write_evidence(const StudyResult& result) {
     const SharedRanges ranges = shared_ranges(study_, levels);
     const PartReport inspected = inspect_part(opened_);
     ReportPictures pictures;
-    pictures.part = draw_part(opened_, inspected);
+    try {
+        pictures.part = draw_part(opened_, inspected);
+    } catch (const std::exception& e) {
+        pictures.part = not_drawn("the part", e.what());
+    }
     write_picture(directory_ / "part", pictures.part);
     if (opened_.original) {
         pictures.cleanup = draw_cleanup(opened_);
@@ -176,13 +210,19 @@ void Output::write_evidence(const StudyResult& result) {
     }
     // The charts wait for another program, beside the work for the levels; of these the finest first.
     make_directory(directory_ / "charts");
-    auto charts = std::async(std::launch::async, [&] {
+    const auto draw_charts = [&] {
         pictures.quantity_charts = draw_quantity_charts(study_, result);
         pictures.quantity_error_charts = draw_quantity_error_charts(study_, result);
         pictures.path_charts = draw_path_charts(study_, result);
         pictures.error_chart = draw_error_chart(study_, result, CostAxis::unknowns);
         pictures.time_chart = draw_error_chart(study_, result, CostAxis::seconds);
-    });
+    };
+    std::future<void> charts;
+    try {
+        charts = std::async(std::launch::async, draw_charts);
+    } catch (const std::system_error&) {  // no more threads are to be had
+        charts = std::async(std::launch::deferred, draw_charts);
+    }
     std::vector<LevelPictures> drawn_levels(levels.size());
     std::vector<std::pair<std::string, PictureFiles>> close_ups(study_.quantities.size());
     std::vector<std::function<void()>> drawings;
@@ -192,11 +232,17 @@ void Output::write_evidence(const StudyResult& result) {
         drawings.emplace_back([&, q] {
             const Level* level = level_of_peak(study_, result, q);
             if (!level) return;
-            close_ups[q] = {study_.quantities[q].name, draw_close_up(study_, *level, close_up_of(study_, *level, q))};
+            const std::string& name = study_.quantities[q].name;
+            try {
+                close_ups[q] = {name, draw_close_up(study_, *level, close_up_of(study_, *level, q))};
+            } catch (const std::exception& e) {
+                close_ups[q] = {name, not_drawn(name, e.what())};
+            }
             add_webp(close_ups[q].second);
         });
     in_parallel(drawings.size(), [&](std::size_t k) { drawings[k](); });
     charts.get();
+    note_troubles(pictures, drawn_levels, close_ups);
     for (std::size_t k = 0; k < levels.size(); ++k)
         pictures.levels[level_folder(levels[k]->series, levels[k]->index)] = std::move(drawn_levels[k]);
     const auto write_charts = [&](const std::map<std::string, PictureFiles>& drawn, const std::string& before,

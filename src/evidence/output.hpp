@@ -6,14 +6,16 @@
 #include <string>
 
 #include "evidence/provenance.hpp"
+#include "evidence/report.hpp"
 #include "part/check_study.hpp"
 #include "series/run.hpp"
+#include "study/input_files.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
 
-// Written first, so that a directory can be told to hold a result even if the program was killed.
-inline constexpr const char* study_copy = "study-as-run.toml";
+// Written first, as the study's copy is, so that a directory can be told to hold a result even if the program was
+// killed.
 inline constexpr const char* provenance_file = "provenance.json";
 
 /// What becomes of an earlier result in the output directory.
@@ -39,9 +41,13 @@ class Output {
     void remake(const StudyResult& result);
 
     [[nodiscard]] const std::filesystem::path& directory() const { return directory_; }
+    /// Pictures and charts that could not be drawn, and why.
+    [[nodiscard]] const std::vector<std::string>& troubles() const { return troubles_; }
 
   private:
     void check_comparable() const;
+    void note_troubles(const ReportPictures& pictures, const std::vector<LevelPictures>& levels,
+                       const std::vector<std::pair<std::string, PictureFiles>>& close_ups);
     void write_evidence(const StudyResult& result);
 
     std::filesystem::path directory_;
@@ -49,6 +55,7 @@ class Output {
     const Study& study_;
     Provenance provenance_;
     bool resumed_ = false;
+    std::vector<std::string> troubles_;
 };
 
 /// "series/level-1"

@@ -14,7 +14,7 @@
 #include <fstream>
 #include <thread>
 
-#include "base/files.hpp"
+#include "study/input_files.hpp"
 
 namespace dotsift {
 
@@ -62,19 +62,6 @@ std::string utc_now() {
     return text.data();
 }
 
-std::vector<fs::path> files_of(const Study& study) {
-    std::vector<fs::path> files;
-    const auto add = [&](const fs::path& file) {
-        if (!file.empty() && !file.is_absolute() && std::find(file.begin(), file.end(), "..") == file.end() &&
-            std::find(files.begin(), files.end(), file) == files.end())
-            files.push_back(file);
-    };
-    for (const auto& shape : study.shapes)
-        if (shape.primitive == Primitive::drawing) add(shape.drawing.file);
-    for (const auto& rule : study.sizes.local) add(rule.table);
-    return files;
-}
-
 std::string library_versions(const std::string& solver) {
     return fmt::format("{}{}Eigen {}.{}.{}, fmt {}.{}.{}, Cairo {}, zlib {}", solver, solver.empty() ? "" : ", ",
                        EIGEN_WORLD_VERSION, EIGEN_MAJOR_VERSION, EIGEN_MINOR_VERSION, FMT_VERSION / 10000,
@@ -85,8 +72,8 @@ Provenance provenance_now(const Study& study, const std::string& libraries) {
     Provenance p;
     p.study = study.path.filename().string();
     p.inputs.push_back({p.study, sha256(study.source)});
-    for (const auto& file : files_of(study))
-        p.inputs.push_back({file.string(), sha256(read_file(study.path.parent_path() / file))});
+    for (const auto& file : input_files(study))
+        p.inputs.push_back({copied_as(file).string(), sha256(read_input(study.path, file))});
     p.program = "dotsift " DOTSIFT_VERSION;
     p.libraries = library_versions(libraries);
     p.machine = fmt::format("{}, {} threads, {:.0f} GB", processor(), std::thread::hardware_concurrency(),

@@ -30,9 +30,6 @@ std::string sha256(const std::string& bytes);
 /// "2026-11-26T09:04:31Z"
 std::string utc_now();
 
-/// Files that the study names by a path below its own folder.
-std::vector<std::filesystem::path> files_of(const Study& study);
-
 /// All libraries with their versions; `solver` are those that the core does not see.
 std::string library_versions(const std::string& solver);
 

@@ -4,10 +4,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <sstream>
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "evidence/level_json.hpp"
+#include "evidence/provenance.hpp"
 #include "evidence/vtu.hpp"
 #include "evidence/vtu_file.hpp"
 #include "evidence/vtu_read.hpp"
@@ -93,8 +95,21 @@ void tie_to_part(const MeshFile& file, const Part& part, Mesh& mesh) {
     for (const auto& e : part.edges) mesh.names_of_edge.push_back(e.names);
 }
 
+/// Throws VtuFault if a file is not what was written. Levels of earlier versions have no checksums.
+void check_sums(const std::filesystem::path& folder) {
+    std::error_code code;
+    if (!std::filesystem::exists(folder / checksums_file, code)) return;
+    std::istringstream lines(read_file(folder / checksums_file));
+    std::string sum, name;
+    while (lines >> sum >> name)
+        if ((name == "mesh.vtu" || name == "level.json") && sha256(read_file(folder / name)) != sum)
+            refuse(fmt::format("{} was changed after it was written: its checksum differs", name));
+}
+
 Level read_level(const std::filesystem::path& folder, const Study& study, const Part& part) {
-    StoredNumbers stored = numbers_from(nlohmann::ordered_json::parse(read_file(folder / "level.json")), study);
+    const auto json = nlohmann::ordered_json::parse(read_file(folder / "level.json"));
+    check_sums(folder);
+    StoredNumbers stored = numbers_from(json, study);
     Level& level = stored.level;
     MeshFile file = read_vtu(folder / "mesh.vtu", true);
     auto fields = std::make_shared<LevelFields>();
@@ -122,6 +137,17 @@ Level read_level(const std::filesystem::path& folder, const Study& study, const 
 
 }  // namespace
 
+void verify_level(const std::filesystem::path& folder) {
+    try {
+        check_sums(folder);
+    } catch (const VtuFault& f) {
+        Place place;
+        place.file = folder.string();
+        throw InputError("the stored level cannot be used: " + f.what, place,
+                         "remove this level's folder, and run the study there with --resume");
+    }
+}
+
 std::optional<Level> stored_level(const std::filesystem::path& folder, const Study& study, const Part& part) {
     std::error_code code;
     if (!std::filesystem::exists(folder / "level.json", code)) return {};
@@ -132,7 +158,13 @@ std::optional<Level> stored_level(const std::filesystem::path& folder, const Stu
                           "remove this level's folder to have it solved again, or choose another directory with -o");
     };
     try {
-        return read_level(folder, study, part);
+        Level level = read_level(folder, study, part);
+        if (folder.filename() != fmt::format("level-{}", level.index) ||
+            folder.parent_path().filename() != level.series)
+            throw damaged("level.json", fmt::format("it is level {} of series {}", level.index, level.series));
+        return level;
+    } catch (const InputError&) {
+        throw;
     } catch (const VtuFault& f) {
         throw damaged("mesh.vtu", f.what);
     } catch (const Error& e) {

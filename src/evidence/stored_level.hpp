@@ -10,8 +10,14 @@
 
 namespace dotsift {
 
+/// In each level's folder: the SHA-256 of its files, as sha256sum writes and checks them.
+inline constexpr const char* checksums_file = "SHA256SUMS";
+
 /// The level in this folder, bit for bit as it was; nothing if its level.json is missing, which is written last. Throws
 /// InputError if the files do not belong to the study and its part, or are damaged.
 std::optional<Level> stored_level(const std::filesystem::path& folder, const Study& study, const Part& part);
+
+/// Throws InputError if a file of the level was changed after it was written.
+void verify_level(const std::filesystem::path& folder);
 
 }  // namespace dotsift

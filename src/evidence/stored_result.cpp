@@ -55,11 +55,28 @@ StudyAndPart stored_study(const fs::path& directory) {
     Problems problems(file.string());
     StudyAndPart opened = open_study(file.string(), read_file(file), problems);
     problems.throw_if_any();
+    // What the levels were made from, as it was.
+    const Provenance made = stored_provenance(directory);
+    for (const auto& f : made.inputs) {
+        const fs::path copy = directory / (&f == made.inputs.data() ? fs::path(study_copy) : fs::path(f.name));
+        if (!fs::exists(copy, code) || sha256(read_file(copy)) == f.sha256) continue;
+        refuse(copy, "the file was changed after the run: its SHA-256 is not the one in provenance.json",
+               "put the file back as it was, or run the study anew");
+    }
     // A study without a title is called like its file, which had another name.
     const Provenance p = stored_provenance(directory);
     if (opened.study.title == file.stem().string() && !p.study.empty())
         opened.study.title = fs::path(p.study).stem().string();
     return opened;
+}
+
+void verify_levels(const fs::path& directory) {
+    std::error_code code;
+    for (const auto& series : fs::directory_iterator(directory, code)) {
+        if (!series.is_directory(code)) continue;
+        for (const auto& level : fs::directory_iterator(series.path(), code))
+            if (level.path().filename().string().starts_with("level-")) verify_level(level.path());
+    }
 }
 
 StoredResult stored_result(const fs::path& directory) {

@@ -23,6 +23,9 @@ StudyAndPart stored_study(const std::filesystem::path& directory);
 /// Where it came from; what an older result did not note is empty.
 Provenance stored_provenance(const std::filesystem::path& directory);
 
+/// Throws InputError if a file of a stored level was changed after it was written.
+void verify_levels(const std::filesystem::path& directory);
+
 /// The same with all its levels, bit for bit, and judged anew; nothing is solved. Throws InputError if there is no
 /// level or one is damaged.
 StoredResult stored_result(const std::filesystem::path& directory);

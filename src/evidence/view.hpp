@@ -20,6 +20,7 @@ struct PictureFiles {
     std::string png, svg;
     std::string webp{};                   ///< for pages; empty: made when it is needed
     std::vector<std::uint32_t> pixels{};  ///< of the PNG, so that WebP need not decode it; may be empty
+    std::string trouble{};                ///< why it could not be drawn; what stands there instead says so
 };
 
 /// Part coordinates to pixels: equal scales, centred in an area of the picture.

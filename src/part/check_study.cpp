@@ -7,6 +7,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "study/input_files.hpp"
 #include "study/read.hpp"
 
 namespace dotsift {
@@ -590,6 +591,10 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
     if (study.elastic() && problems.empty()) check_rigid_motion(study, part, problems);
     if (study.conducts() && problems.empty()) check_level(study, part, problems);
 
+    for (const auto& file : input_files(study))
+        if (leads_elsewhere(file) && study.path.filename() != study_copy)
+            problems.warn({}, fmt::format("the file {} lies outside of the study's folder", file.string()),
+                          "results hold a copy of it; beside the study it would travel along");
     const auto unused = unused_names(study, part);
     if (unused.size() == 1)
         problems.warn(study.part_where, fmt::format("the boundary name \"{}\" is used by nothing", unused[0]));

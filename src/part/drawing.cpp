@@ -9,12 +9,12 @@
 #include <set>
 
 #include "base/errors.hpp"
-#include "base/files.hpp"
 #include "base/numbers.hpp"
 #include "part/arrangement.hpp"
 #include "part/classify.hpp"
 #include "part/contact.hpp"
 #include "part/dxf_read.hpp"
+#include "study/input_files.hpp"
 #include "part/placement.hpp"
 
 namespace dotsift {
@@ -56,10 +56,10 @@ class Drawing {
         : study_(study), shape_(shape), spec_(shape.drawing), problems_(problems) {}
 
     DrawingSteps run() {
-        path_ = spec_.file.is_absolute() ? spec_.file : study_.path.parent_path() / spec_.file;
+        path_ = input_path(study_.path, spec_.file);
         DxfContent content;
         try {
-            content = read_dxf(read_file(path_, largest_drawing), path_.string());
+            content = read_dxf(read_input(study_.path, spec_.file, largest_drawing), path_.string());
         } catch (const InputError& e) {
             fault(fmt::format("{}:{}: {}", path_.string(), e.place().line, e.what()), e.remedy());
             return {};

@@ -27,6 +27,8 @@ constexpr double share_that_shows = 0.5;
 // The field is known well enough to compare the elements with where they leave no more than this. Farther from it the
 // factors are off by as much as their size: the elements are too large for what else is there.
 constexpr double share_that_serves = 0.1;
+// A mode is there if it has this share of the largest one.
+constexpr double share_that_wakes = 0.05;
 // And nothing is left where polynomials leave this share of the displacement.
 constexpr double rounding_share_of_fit = 1e-9;
 
@@ -166,8 +168,16 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
     const double left = b.norm(), left_by_all = (a * x - b).norm();
     if (left <= rounding_share_of_fit * all.col(count).norm()) return false;
     shows_ = shows_ || left_by_all <= share_that_shows * left;
-    if (!(left_by_all <= share_that_serves * left)) return false;
     const Eigen::VectorXd factors = x.cwiseQuotient(lengths);
+    double largest = 0;  // at the rim of what was fitted to, where modes are as large as their factors
+    for (int k = 0; k < count; ++k)
+        if (modes_->exponent(chosen[static_cast<std::size_t>(k)]) > 0)
+            largest = std::max(largest, std::fabs(factors(k)));
+    for (int k = 0; k < count && left_by_all <= share_that_shows * left; ++k) {
+        const double exponent = modes_->exponent(chosen[static_cast<std::size_t>(k)]);
+        if (exponent > 0 && std::fabs(factors(k)) > share_that_wakes * largest) woken_ = std::min(woken_, exponent);
+    }
+    if (!(left_by_all <= share_that_serves * left)) return false;
     factors_.assign(modes_->count(), 0);
     for (int k = 0; k < count; ++k)  // what falls is the elements' own error
         if (modes_->exponent(chosen[static_cast<std::size_t>(k)]) > 0)

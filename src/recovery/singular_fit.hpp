@@ -30,6 +30,8 @@ class SingularFit {
     [[nodiscard]] bool fitted() const { return fitted_; }
     /// The modes are needed to describe the displacement.
     [[nodiscard]] bool shows() const { return shows_; }
+    /// The least exponent of a mode that the solution really has; 1 where none shows.
+    [[nodiscard]] double woken_exponent() const { return woken_; }
     [[nodiscard]] std::int32_t node() const { return node_; }
     /// The least of the modes that rise.
     [[nodiscard]] double exponent() const;
@@ -54,7 +56,7 @@ class SingularFit {
     const Solution& solution_;
     std::shared_ptr<const CornerModes> modes_;
     Vec2 centre_;
-    double scale_ = 1;
+    double scale_ = 1, woken_ = 1;
     bool of_potential_, fitted_ = false, shows_ = false;
     std::int32_t node_ = -1;
     std::vector<std::int32_t> elements_;

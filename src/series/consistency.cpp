@@ -225,6 +225,10 @@ class Checker {
 
 }  // namespace
 
+double geometry_gap(const Part& part, const Mesh& mesh) {
+    return largest_gap(measures_of(part, mesh), measures_of(part));
+}
+
 const char* name_of(SharedMeasure::Kind kind) {
     switch (kind) {
         case SharedMeasure::Kind::area:

@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "mesh/mesh.hpp"
 #include "part/part.hpp"
 #include "study/study.hpp"
 
@@ -34,6 +35,9 @@ struct SharedMeasure {
 /// elements or sides on a level is a fault. `study` gives the kinds of the loads.
 std::vector<SharedMeasure> shared_measures(const Study& study, const Part& part,
                                            const std::vector<SeriesResult>& series);
+
+/// The largest relative gap of a mesh's areas and lengths to the part's.
+double geometry_gap(const Part& part, const Mesh& mesh);
 
 const char* name_of(SharedMeasure::Kind kind);
 

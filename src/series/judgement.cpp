@@ -1,7 +1,11 @@
 #include "series/judgement.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
+
+#include "statistics/combined.hpp"
 
 namespace dotsift {
 
@@ -52,26 +56,90 @@ QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<cons
     }
     evidence.spread = last.quantities[q].spread;
     evidence.gap = last.quantities[q].gap;
+    evidence.unseen_error = last.unseen_error;
     if (kind == SeriesKind::local)
         evidence.caution =
             "Only what the rules name became finer: the error that the rest of the mesh makes is not seen.";
     return evidence;
 }
 
-std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
+namespace {
+
+/// Of every quantity, with what is infinite.
+std::vector<QuantityEvidence> evidence_of_all(const Study& study, const SeriesResult& done,
+                                              const SingularPoints& singular) {
     const Level& last = done.levels.back();
     const LevelFields& finest = *last.fields;
     const auto places = singular_places(study, finest, singular.list, singular.near);
-    std::vector<QuantityVerdict> verdicts;
+    std::vector<QuantityEvidence> out;
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
         const auto& quantity = study.quantities[q];
         QuantityEvidence evidence = evidence_of(study, done.kind, done.levels, q, singular.list);
         const auto behaviour = judge_convergence(evidence.levels, evidence.expected_order, evidence.terms).behaviour;
         evidence.unbounded = why_unbounded(quantity, last.quantities[q], finest, places, singular.near,
                                            behaviour == Behaviour::diverging);
-        verdicts.push_back(judge_quantity(quantity, evidence));
+        out.push_back(std::move(evidence));
     }
+    return out;
+}
+
+/// Formulas of quantities that have no limit have none; quantities use those above them only.
+void spread_to_formulas(const Study& study, std::vector<QuantityEvidence>& evidence) {
+    for (std::size_t q = 0; q < study.quantities.size(); ++q) {
+        const auto& formula = study.quantities[q].formula;
+        if (!formula || !evidence[q].unbounded.empty()) continue;
+        const auto used = identifiers(formula->text);
+        for (std::size_t other = 0; other < q; ++other) {
+            const auto& name = study.quantities[other].name;
+            if (!evidence[other].unbounded.empty() && std::find(used.begin(), used.end(), name) != used.end())
+                evidence[q].unbounded = fmt::format("it is made of {}, which does not: {}", name,
+                                                    evidence[other].unbounded);
+        }
+    }
+}
+
+std::vector<QuantityVerdict> verdicts_of(const Study& study, const std::vector<QuantityEvidence>& evidence) {
+    std::vector<QuantityVerdict> verdicts;
+    for (std::size_t q = 0; q < evidence.size(); ++q)
+        verdicts.push_back(judge_quantity(study.quantities[q], evidence[q]));
     return verdicts;
+}
+
+}  // namespace
+
+std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular) {
+    auto evidence = evidence_of_all(study, done, singular);
+    spread_to_formulas(study, evidence);
+    return verdicts_of(study, evidence);
+}
+
+void judge_all(const Study& study, std::vector<SeriesResult>& series, const SingularPoints& singular) {
+    std::vector<std::vector<QuantityEvidence>> all;
+    for (const auto& s : series)
+        all.push_back(s.levels.empty() ? std::vector<QuantityEvidence>() : evidence_of_all(study, s, singular));
+    for (std::size_t q = 0; q < study.quantities.size(); ++q) {
+        std::string why;
+        for (const auto& evidence : all)
+            if (!evidence.empty() && why.empty()) why = evidence[q].unbounded;
+        for (auto& evidence : all)
+            if (!evidence.empty() && evidence[q].unbounded.empty()) evidence[q].unbounded = why;
+    }
+    for (std::size_t k = 0; k < series.size(); ++k) {
+        if (all[k].empty()) continue;
+        spread_to_formulas(study, all[k]);
+        series[k].verdicts = verdicts_of(study, all[k]);
+    }
+}
+
+std::vector<QuantityVerdict> headline_of(const Study& study, const std::vector<SeriesResult>& series) {
+    std::vector<QuantityVerdict> out;
+    for (std::size_t q = 0; q < study.quantities.size(); ++q) {
+        std::vector<QuantityVerdict> all;
+        for (const auto& s : series)
+            if (q < s.verdicts.size()) all.push_back(s.verdicts[q]);
+        if (!all.empty()) out.push_back(combined_verdict(study.quantities[q], all));
+    }
+    return out;
 }
 
 }  // namespace dotsift

@@ -19,7 +19,14 @@ struct SingularPoints {
 QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<const Level> levels, std::size_t quantity,
                              const std::vector<SingularPoint>& singular);
 
-/// The verdicts on all quantities after these levels.
+/// The verdicts on all quantities of a study, into each series: a quantity that has no limit in one has none in any, and
+/// what is made of it by a formula has none either.
+void judge_all(const Study& study, std::vector<SeriesResult>& series, const SingularPoints& singular);
+
+/// What all series together say of each quantity; nothing if none has a level.
+std::vector<QuantityVerdict> headline_of(const Study& study, const std::vector<SeriesResult>& series);
+
+/// The verdicts on all quantities after these levels of one series.
 std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular);
 
 }  // namespace dotsift

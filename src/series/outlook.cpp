@@ -27,16 +27,7 @@ double peak_bytes_of(const Level& l) {
 }
 
 const QuantityVerdict* best_verdict(const StudyResult& result, std::size_t quantity) {
-    const QuantityVerdict* best = nullptr;
-    const auto rank = [](const QuantityVerdict& v) {
-        return std::pair(v.verdict == Verdict::met ? 0 : 1, v.interval.known() ? v.interval.half_width : INFINITY);
-    };
-    for (const auto& s : result.series) {
-        if (quantity >= s.verdicts.size()) continue;
-        const auto& v = s.verdicts[quantity];
-        if (!best || rank(v) < rank(*best)) best = &v;
-    }
-    return best;
+    return quantity < result.headline.size() ? &result.headline[quantity] : nullptr;
 }
 
 const Level* recommended_level(const Study& study, const StudyResult& result) {

@@ -9,8 +9,7 @@
 
 namespace dotsift {
 
-/// The verdict of the series that answers best for a quantity: one that met the target, else the narrowest interval.
-/// Null if there is no series.
+/// What all series together say of a quantity; null if there is none.
 const QuantityVerdict* best_verdict(const StudyResult& result, std::size_t quantity);
 
 /// The level with the fewest unknowns on which every quantity that has a target lies so near to the best value that,

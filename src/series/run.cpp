@@ -25,8 +25,8 @@ class SeriesRunner {
     SeriesRunner(const Study& study, const Part& part, const std::vector<SeriesResult>& done, StudyObserver& observer)
         : study_(study), part_(part), done_(done), observer_(observer), chooser_(study, part) {}
 
-    SeriesResult run(const SeriesSpec& spec) {
-        SeriesResult result;
+    /// Into `result`, which keeps what is done if an error ends it.
+    void run(const SeriesSpec& spec, SeriesResult& result) {
         result.name = spec.name;
         result.kind = spec.kind;
         const Level* start = start_of(spec);
@@ -40,12 +40,12 @@ class SeriesRunner {
             } catch (const Interrupted&) {
                 result.stopped_by = "interrupted";
                 result.target_met = false;
-                return result;
+                return;
             } catch (const NotStored&) {
                 result.stopped_by = fmt::format("what is stored: {} level{}", result.levels.size(),
                                                 result.levels.size() == 1 ? "" : "s");
                 result.target_met = !has_target(spec);
-                return result;
+                return;
             }
             for (const auto& c : result.levels.back().costs) seconds += c.seconds;
             DrivingError driving;
@@ -69,7 +69,6 @@ class SeriesRunner {
                 break;
             }
         }
-        return result;
     }
 
     [[nodiscard]] SingularPoints singular() const {
@@ -132,21 +131,13 @@ class SeriesRunner {
 }  // namespace
 
 bool StudyResult::all_targets_met() const {
-    if (interrupted) return false;
+    if (interrupted || !failures.empty()) return false;
     for (const auto& s : series) {
         if (!s.target_met) return false;
     }
-    // A quantity's target is met if any series met it: the others are there for comparison.
-    if (series.empty()) return true;
-    for (std::size_t q = 0; q < series.front().verdicts.size(); ++q) {
-        bool wanted = false, met = false;
-        for (const auto& s : series) {
-            if (q >= s.verdicts.size()) continue;
-            wanted = wanted || s.verdicts[q].has_target;
-            met = met || s.verdicts[q].verdict == Verdict::met;
-        }
-        if (wanted && !met) return false;
-    }
+    // A quantity's target is met if what all series say together meets it.
+    for (std::size_t q = 0; q < headline.size(); ++q)
+        if (headline[q].has_target && headline[q].verdict != Verdict::met) return false;
     return true;
 }
 
@@ -154,12 +145,24 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
     StudyResult result;
     SeriesRunner runner(study, part, result.series, observer);
     for (const auto& spec : study.series) {
-        SeriesResult series = runner.run(spec);
+        SeriesResult series;
+        try {
+            runner.run(spec, series);
+        } catch (const Error& e) {
+            const bool any = !series.levels.empty() ||
+                             std::any_of(result.series.begin(), result.series.end(),
+                                         [](const SeriesResult& s) { return !s.levels.empty(); });
+            if (!any || e.status() == ExitStatus::file_trouble) throw;
+            series.stopped_by = fmt::format("a failure: {}", e.what());
+            series.target_met = false;
+            result.failures.push_back(e);
+        }
         result.interrupted = series.stopped_by == "interrupted";
-        if (!series.levels.empty()) series.verdicts = judge(study, series, runner.singular());
         result.series.push_back(std::move(series));
         if (result.interrupted) break;
     }
+    judge_all(study, result.series, runner.singular());
+    result.headline = headline_of(study, result.series);
     const Level* finest = nullptr;
     for (const auto& s : result.series)
         for (const auto& l : s.levels)

@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "base/errors.hpp"
 #include "part/part.hpp"
 #include "series/consistency.hpp"
 #include "series/level.hpp"
@@ -26,14 +27,17 @@ struct SeriesResult {
 struct StudyResult {
     std::vector<SeriesResult> series;
     std::vector<FailedTry> failed_tries;  ///< at the first mesh, before the change of sizes and part that led to one
+    std::vector<QuantityVerdict> headline;  ///< of each quantity: what all series together say; empty without levels
     std::vector<SingularPlace> singular_places;  ///< and what the finest level shows of them
     std::vector<SharedMeasure> shared;           ///< what every mesh should have in common
     bool interrupted = false;
+    std::vector<Error> failures;  ///< that ended series; of what was done before them everything is here
     [[nodiscard]] bool all_targets_met() const;
 };
 
 /// Runs every series of the study. The first mesh is made once and shared by all of them. If the observer asks to stop,
-/// the levels done so far are returned.
+/// the levels done so far are returned. An error that ends a series is thrown if no level is done yet; else it is kept,
+/// and the next series has its turn.
 StudyResult run_study(const Study& study, const Part& part, StudyObserver& observer);
 
 }  // namespace dotsift

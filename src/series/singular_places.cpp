@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "base/numbers.hpp"
 #include "recovery/singular_fit.hpp"
@@ -61,15 +62,18 @@ double slope_towards(const LevelFields& fields, const Solution& s, const Singula
     return n >= 6 && spread > 0 ? together / spread : NAN;
 }
 
-bool shows(const LevelFields& fields, const NodeElements& around, const CaseSpec& load_case, const Solution& s,
-           const SingularPoint& point, const std::vector<SingularPoint>& all, double near) {
-    if (point.kind == SingularPoint::Kind::force) return load_case.of_load(point.load) != 0;
+/// The exponent that a load case wakes; nothing: the solution does not rise towards the point.
+std::optional<double> woken(const LevelFields& fields, const NodeElements& around, const CaseSpec& load_case,
+                            const Solution& s, const SingularPoint& point, const std::vector<SingularPoint>& all,
+                            double near) {
+    if (point.kind == SingularPoint::Kind::force)
+        return load_case.of_load(point.load) != 0 ? std::optional(point.exponent) : std::nullopt;
     if (point.modes && !fields.laws.axisymmetric()) {
         const SingularFit fit(fields.mesh, around, fields.laws, s, point, all, near);
-        if (fit.fitted()) return fit.shows();
+        if (fit.fitted()) return fit.shows() ? std::optional(fit.woken_exponent()) : std::nullopt;
     }
     const double slope = slope_towards(fields, s, point, near);
-    return slope < least_slope * (point.exponent - 1);
+    return slope < least_slope * (point.exponent - 1) ? std::optional(point.exponent) : std::nullopt;
 }
 
 }  // namespace
@@ -80,10 +84,14 @@ std::vector<SingularPlace> singular_places(const Study& study, const LevelFields
     if (points.empty()) return out;
     const NodeElements around = node_elements(fields.mesh);
     for (const auto& p : points) {
-        SingularPlace place{p, {}, advice_for(p.kind)};
-        for (const auto& c : study.cases_to_solve())
-            if (shows(fields, around, c, fields.cases[place_of_case(fields.cases, c.name)].solution, p, points, near))
-                place.shows_in.push_back(c.name);
+        SingularPlace place{p, {}, {}, advice_for(p.kind)};
+        for (const auto& c : study.cases_to_solve()) {
+            const auto exponent =
+                woken(fields, around, c, fields.cases[place_of_case(fields.cases, c.name)].solution, p, points, near);
+            if (!exponent || *exponent >= 1) continue;
+            place.shows_in.push_back(c.name);
+            place.woken.push_back(*exponent);
+        }
         out.push_back(std::move(place));
     }
     return out;
@@ -91,21 +99,24 @@ std::vector<SingularPlace> singular_places(const Study& study, const LevelFields
 
 std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& value, const LevelFields& fields,
                           const std::vector<SingularPlace>& places, double near, bool grows) {
-    if (quantity.formula || !value.position || (quantity.take != Take::maximum && quantity.take != Take::minimum))
-        return {};
+    const bool extreme = quantity.take == Take::maximum || quantity.take == Take::minimum;
+    if (quantity.formula || !value.position || (!extreme && quantity.take != Take::value)) return {};
     const bool flux = is_of_potential(quantity.field) && quantity.field != Field::potential;
     if (!flux && !is_of_stress(quantity.field)) return {};
     const std::string& load_case = fields.cases[place_of_case(fields.cases, quantity.load_case)].solution.load_case;
     for (const auto& place : places) {
-        const bool shows = std::find(place.shows_in.begin(), place.shows_in.end(), load_case) != place.shows_in.end();
+        const auto shown = std::find(place.shows_in.begin(), place.shows_in.end(), load_case);
+        const bool shows = shown != place.shows_in.end();
         if ((!shows && !grows) || place.point.of_potential != flux) continue;
         const double gap = distance(*value.position, place.point.position);
-        if (gap > beside * size_at(fields.mesh, place.point.position, near)) continue;
-        return fmt::format(
-            "it sits on {} at ({}, {}), where the exact {} is infinite{}; {}", place.point.cause,
-            sensible(place.point.position[0]), sensible(place.point.position[1]), flux ? "flux" : "stress",
-            place.point.exponent > 0 ? fmt::format(" (it rises as r^{:.2f})", place.point.exponent - 1) : "",
-            place.advice);
+        if (gap > (extreme ? beside * size_at(fields.mesh, place.point.position, near) : near)) continue;
+        const double exponent =
+            shows ? place.woken[static_cast<std::size_t>(shown - place.shows_in.begin())] : place.point.exponent;
+        return fmt::format("it {} {} at ({}, {}), where the exact {} is infinite{}; {}",
+                           extreme ? "sits on" : "is asked for at", place.point.cause,
+                           sensible(place.point.position[0]), sensible(place.point.position[1]),
+                           flux ? "flux" : "stress",
+                           exponent > 0 ? fmt::format(" (it rises as r^{:.2f})", exponent - 1) : "", place.advice);
     }
     return {};
 }

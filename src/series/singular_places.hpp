@@ -13,6 +13,7 @@ namespace dotsift {
 struct SingularPlace {
     SingularPoint point;
     std::vector<std::string> shows_in;  ///< the load cases whose solution rises towards it; "" where there are none
+    std::vector<double> woken;          ///< in each of these the exponent that the loads wake
     std::string advice;
     [[nodiscard]] bool shows() const { return !shows_in.empty(); }
 };
@@ -24,9 +25,9 @@ struct SingularPlace {
 std::vector<SingularPlace> singular_places(const Study& study, const LevelFields& fields,
                                            const std::vector<SingularPoint>& points, double near);
 
-/// Why a quantity has no limit on ever finer meshes: it is a largest or smallest stress or flux and sits on a singular
-/// place that shows in its load case, or, if its values grow from mesh to mesh (`grows`), on one that might. Empty if
-/// it does not.
+/// Why a quantity has no limit on ever finer meshes: it is a stress or flux, the largest or smallest one or that at a
+/// point, and sits on a singular place that shows in its load case, or, if its values grow from mesh to mesh (`grows`),
+/// on one that might. Empty if it does not.
 std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& value, const LevelFields& fields,
                           const std::vector<SingularPlace>& places, double near, bool grows);
 

@@ -9,8 +9,10 @@
 #include "recovery/admissible.hpp"
 #include "recovery/recover.hpp"
 #include "recovery/singular_fit.hpp"
+#include "series/consistency.hpp"
 #include "series/meshing_notes.hpp"
 #include "solve/carry_over.hpp"
+#include "solve/prescribed_gap.hpp"
 #include "solve/solve.hpp"
 
 namespace dotsift {
@@ -188,6 +190,7 @@ Level solve_level(const Study& study, const Part& part, const std::vector<Singul
             recover(study, singular, same_point_share * part.box.diagonal(), *fields);
             if (study.error_bound) bound_error(study, level, *fields);
             level.estimated_error = fields->error.relative();
+            level.unseen_error = geometry_gap(part, mesh) + prescribed_gap(mesh, study);
             level.quantities = evaluate_quantities(study, mesh, laws, fields->cases);
             level.goals = estimate_goals(study, level.quantities, mesh, *solver, fields->cases);
             for (auto& c : fields->cases) {  // results hold the values at the slots only
@@ -207,10 +210,13 @@ Level solve_level(const Study& study, const Part& part, const std::vector<Singul
         level.residual = s.solver.residual;
     } catch (const Interrupted&) {
         throw;
-    } catch (const Error& e) {
-        Place place = e.place();
+    } catch (Error& e) {
+        e.in_level(fmt::format("series {}, level {}", series, index));
+        throw;
+    } catch (const std::bad_alloc&) {
+        Place place;
         place.level = fmt::format("series {}, level {}", series, index);
-        throw Error(e.status(), e.what(), place, e.remedy());
+        throw SolveError("not enough memory", place, "ask for larger elements, or lower most_elements");
     }
     level.fields = std::move(fields);
     return level;

@@ -14,6 +14,7 @@
 #include "part/shapes.hpp"
 #include "sizes/area_sources.hpp"
 #include "sizes/size_table.hpp"
+#include "study/input_files.hpp"
 
 namespace dotsift {
 
@@ -120,7 +121,7 @@ class Rules {
     /// The size that a rule asks for at each place.
     SizeAt size_of(const LocalSize& rule) const {
         if (rule.demand == SizeDemand::table) {
-            const auto table = std::make_shared<SizeTable>(read_size_table(file_.parent_path() / rule.table));
+            const auto table = std::make_shared<SizeTable>(read_size_table(read_input(file_, rule.table), input_path(file_, rule.table)));
             return [table, &rule](const Vec2& p) { return bounded(rule, table->at(p)); };
         }
         if (rule.size.constant) {

@@ -4,11 +4,11 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 #include <charconv>
 #include <map>
 
 #include "base/errors.hpp"
-#include "base/files.hpp"
 
 namespace dotsift {
 
@@ -40,6 +40,29 @@ bool numbers_in(std::string_view line, std::vector<double>& out) {
     return true;
 }
 
+/// Where x, y and size stand, by the names in the heading.
+std::array<std::size_t, 3> columns_of(std::string_view heading, const std::filesystem::path& file) {
+    std::vector<std::string> names;
+    std::string name;
+    for (const char c : std::string(heading) + ",") {
+        if (c == ',' || c == ';' || c == '\t') {
+            names.push_back(name);
+            name.clear();
+        } else if (std::isalpha(static_cast<unsigned char>(c))) {
+            name += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+        }
+    }
+    constexpr std::array wanted{"x", "y", "size"};
+    std::array<std::size_t, 3> out{};
+    for (std::size_t k = 0; k < wanted.size(); ++k) {
+        const auto found = std::find(names.begin(), names.end(), wanted[k]);
+        if (names.size() != wanted.size() || found == names.end())
+            refuse(file, 1, "the heading does not name the columns x, y and size", "as in: x,y,size");
+        out[k] = static_cast<std::size_t>(found - names.begin());
+    }
+    return out;
+}
+
 /// The interval of `grid` that holds v, and where in it, from 0 to 1.
 std::pair<std::size_t, double> place_in(const std::vector<double>& grid, double v) {
     if (grid.size() == 1) return {0, 0};
@@ -60,8 +83,8 @@ double SizeTable::at(const Vec2& p) const {
            (value(i, above) * (1 - u) + value(right, above) * u) * v;
 }
 
-SizeTable read_size_table(const std::filesystem::path& file) {
-    const std::string text = read_file(file);
+SizeTable read_size_table(const std::string& text, const std::filesystem::path& file) {
+    std::array<std::size_t, 3> column{0, 1, 2};  // of x, y and size
     std::map<std::pair<double, double>, double> rows;  // by y, then x
     std::vector<double> values;
     int line = 0;
@@ -71,13 +94,16 @@ SizeTable read_size_table(const std::filesystem::path& file) {
         begin = end + 1;
         ++line;
         if (!numbers_in(row, values)) {
-            if (rows.empty() && line == 1) continue;  // the heading
-            refuse(file, line, fmt::format("\"{}\" is no row of numbers", row.substr(0, 40)),
-                   "each row is: x, y, size");
+            if (rows.empty() && line == 1) {
+                column = columns_of(row, file);
+                continue;
+            }
+            refuse(file, line, "the row is no row of numbers", "each row is: x, y, size");
         }
         if (values.empty()) continue;
         if (values.size() != 3)
             refuse(file, line, fmt::format("the row has {} numbers", values.size()), "each row is: x, y, size");
+        values = {values[column[0]], values[column[1]], values[column[2]]};
         if (!(values[2] > 0) || !std::isfinite(values[0]) || !std::isfinite(values[1]) || !std::isfinite(values[2]))
             refuse(file, line, fmt::format("the size is {:g}", values[2]), "it must be greater than zero");
         if (!rows.try_emplace({values[1], values[0]}, values[2]).second)

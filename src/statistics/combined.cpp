@@ -1,14 +1,24 @@
 #include "statistics/combined.hpp"
 
+#include <fmt/format.h>
+
+#include <algorithm>
 #include <cmath>
+#include <stdexcept>
+#include <vector>
+
+#include "base/numbers.hpp"
 
 namespace dotsift {
 
-Interval combined_verdict(std::span<const QuantityVerdict> verdicts) {
-    Interval best{0, NAN, "no series has an interval"};
-    for (const auto& v : verdicts)
-        if (v.interval.known() && !(best.half_width <= v.interval.half_width)) best = v.interval;
-    return best;
+QuantityVerdict combined_verdict(const QuantitySpec& q, std::span<const QuantityVerdict> verdicts) {
+    if (verdicts.empty()) throw std::invalid_argument("no verdict to combine");
+    const auto width = [](const QuantityVerdict& v) { return v.interval.known() ? v.interval.half_width : INFINITY; };
+    const auto best = std::min_element(verdicts.begin(), verdicts.end(),
+                                       [&](const auto& a, const auto& b) { return width(a) < width(b); });
+    QuantityVerdict out = *best;
+    decide(q, out);
+    return out;
 }
 
 }  // namespace dotsift

@@ -1,5 +1,5 @@
 #pragma once
-// Several series' intervals for one quantity -> the one that stands in the headline.
+// Several series' verdicts on one quantity -> the one that stands in the headline.
 
 #include <span>
 
@@ -7,7 +7,8 @@
 
 namespace dotsift {
 
-/// The value and interval that several series have together.
-Interval combined_verdict(std::span<const QuantityVerdict> verdicts);
+/// What several series together say of a quantity; `series` then names the one whose value it is. Throws
+/// std::invalid_argument for none.
+QuantityVerdict combined_verdict(const QuantitySpec& quantity, std::span<const QuantityVerdict> verdicts);
 
 }  // namespace dotsift

@@ -67,9 +67,9 @@ double Interval::relative() const {
     return value != 0 ? half_width / std::fabs(value) : half_width;
 }
 
-Interval interval_of(const std::vector<LevelValue>& levels, const Convergence& c, std::optional<double> dual_error,
-                     double terms) {
-    Interval interval = by_levels(levels, c, terms);
+Interval interval_of(const QuantityEvidence& evidence, const Convergence& c) {
+    Interval interval = by_levels(evidence.levels, c, evidence.terms);
+    const auto dual_error = evidence.own_dual_error();
     if (!dual_error || !std::isfinite(*dual_error)) return interval;
     const double error = std::fabs(*dual_error);
     if (!interval.known()) {

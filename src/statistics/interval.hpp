@@ -47,6 +47,7 @@ struct QuantityEvidence {
     double dual_radius = 0;
     double spread = std::numeric_limits<double>::quiet_NaN(),  ///< on the finest level, see QuantityValue
         gap = std::numeric_limits<double>::quiet_NaN();
+    double unseen_error = 0;  ///< relative, on the finest level: see Level
     std::string caution;    ///< what else has to be known, as a sentence
     std::string unbounded;  ///< why the quantity has no limit, whatever its values seem to do
     /// The dual error of the quantity itself.
@@ -63,7 +64,6 @@ inline constexpr double dual_safety_factor = 3;
 /// factors. Growing changes have no interval. `dual_error` is the truth less the finest value as a dual problem
 /// estimates it: it widens a smaller interval to itself, and stands in, times 3, where the levels give none.
 /// Calibration: docs/verification.md.
-Interval interval_of(const std::vector<LevelValue>& levels, const Convergence& convergence,
-                     std::optional<double> dual_error = {}, double terms = 0);
+Interval interval_of(const QuantityEvidence& evidence, const Convergence& convergence);
 
 }  // namespace dotsift

@@ -37,80 +37,103 @@ double expected_order(const QuantitySpec& q, int degree, double least_exponent) 
     return least_exponent > 0 && least_exponent < 1 ? std::min(order, 2 * least_exponent) : order;
 }
 
+namespace {
+
+std::string with_unit(const std::string& number, const std::string& unit) {
+    return unit.empty() ? number : number + " " + unit;
+}
+
+/// What the values do, as it follows the number.
+std::string behaviour_in_words(const QuantityVerdict& v) {
+    const Convergence& c = v.convergence;
+    switch (c.behaviour) {
+        case Behaviour::too_few:
+            return fmt::format(" on {}: {}", c.levels == 1 ? "one level" : "two levels", v.interval.rule);
+        case Behaviour::diverging:
+            return fmt::format(
+                ", but it does not converge: it changes by {} on the last level, and not less than before",
+                percent(c.change));
+        case Behaviour::oscillating:
+            return fmt::format(" (95 %; oscillating over the last three of {} levels)", c.levels);
+        case Behaviour::scattered:
+            return fmt::format(" (95 %; {} levels, scattered within mesh noise)", c.levels);
+        case Behaviour::settled:
+            return ", no longer changing: the levels differ by rounding only";
+        case Behaviour::monotone:
+            return fmt::format(" (95 %; {} levels, observed order {}, expected {:.3g}{})", c.levels,
+                               std::isfinite(c.observed_order) ? fmt::format("{:.2f}", c.observed_order) : "-",
+                               c.expected_order, c.asymptotic ? ", in the asymptotic range" : "");
+    }
+    return "";
+}
+
+std::string target_in_words(const QuantitySpec& q, const QuantityVerdict& v) {
+    if (!q.target) return v.verdict == Verdict::no_target ? "; no target was set." : ".";
+    const std::string target = shown_target(*q.target, v.unit);
+    switch (v.verdict) {
+        case Verdict::met:
+            return fmt::format("; the target of {} is met.", target);
+        case Verdict::missed:
+            if (!q.target->absolute && v.near_zero())
+                return fmt::format(
+                    "; the target of {} is a share of a value that cannot be told from zero: give one with a unit, as "
+                    "in target = \"{}\".",
+                    target, with_unit(sensible(2 * v.interval.half_width, 1), v.unit));
+            return fmt::format("; the target of {} is missed.", target);
+        default:
+            return fmt::format("; the target of {} is not shown to be met.", target);
+    }
+}
+
+}  // namespace
+
+bool QuantityVerdict::near_zero() const {
+    return std::fabs(convergence.finest) <= std::max(interval.half_width, rounding_share * terms);
+}
+
+void decide(const QuantitySpec& q, QuantityVerdict& v) {
+    const Convergence& c = v.convergence;
+    const bool known = v.interval.known();
+    if (v.verdict == Verdict::unbounded) return;
+    const bool zero = std::fabs(c.finest) <= rounding_share * v.terms;
+    v.verdict = !known                                                          ? Verdict::undecided
+                : !q.target                                                     ? Verdict::no_target
+                : v.interval.half_width <= q.target->allowed(c.finest) || zero  ? Verdict::met
+                                                                                : Verdict::missed;
+    std::string number;
+    if (zero)
+        number = with_unit("0", v.unit);
+    else if (known && v.near_zero())  // a share of it would mean nothing
+        number = with_unit(fmt::format("{} ± {}", sensible(c.finest, 2), sensible(v.interval.half_width, 2)), v.unit);
+    else
+        number = with_unit(with_uncertainty(c.finest, v.interval.half_width), v.unit) +
+                 (known && c.behaviour != Behaviour::settled ? " ± " + percent(v.interval.relative()) : "");
+    v.sentence = fmt::format("{} = {}{}{}", q.name, number, behaviour_in_words(v), target_in_words(q, v));
+    if (!v.caution.empty()) v.sentence += " " + v.caution;
+}
+
 QuantityVerdict judge_quantity(const QuantitySpec& q, const QuantityEvidence& evidence) {
     QuantityVerdict v;
     v.quantity = q.name;
     v.series = evidence.series;
+    v.unit = evidence.unit;
+    v.terms = evidence.terms;
+    v.caution = evidence.caution;
     v.has_target = q.target.has_value();
     v.convergence = judge_convergence(evidence.levels, evidence.expected_order, evidence.terms);
-    v.interval = interval_of(evidence.levels, v.convergence, evidence.own_dual_error(), evidence.terms);
-    const Convergence& c = v.convergence;
-    const double relative = v.interval.relative();
-    const bool known = v.interval.known();
-    v.verdict = !known                                                 ? Verdict::undecided
-                : !q.target                                            ? Verdict::no_target
-                : v.interval.half_width <= q.target->allowed(c.finest) ? Verdict::met
-                                                                       : Verdict::missed;
-
-    const std::string of_unit = evidence.unit.empty() ? "" : " " + evidence.unit;
-    if (!evidence.unbounded.empty()) {
-        v.verdict = Verdict::unbounded;
-        v.interval.half_width = v.convergence.extrapolated = NAN;
-        v.interval.rule = "none: the exact value is infinite";
-        v.sentence = fmt::format(
-            "{} = {}{} on the finest mesh, but it does not converge: {}{}", q.name, sensible(c.finest, 4), of_unit,
-            evidence.unbounded,
-            q.target ? fmt::format(". The target of {} cannot be met.", shown_target(*q.target, evidence.unit)) : ".");
+    v.interval = interval_of(evidence, v.convergence);
+    if (evidence.unbounded.empty()) {
+        decide(q, v);
         return v;
     }
-    std::string s = fmt::format("{} = {}{}", q.name,
-                                std::fabs(c.finest) <= rounding_share * evidence.terms
-                                    ? "0"
-                                    : with_uncertainty(c.finest, v.interval.half_width),
-                                of_unit);
-    const std::string band = known ? " ± " + percent(relative) : "";
-    switch (c.behaviour) {
-        case Behaviour::too_few:
-            s += fmt::format("{} on {}: {}", band, c.levels == 1 ? "one level" : "two levels", v.interval.rule);
-            break;
-        case Behaviour::diverging:
-            s += fmt::format(
-                "{}, but it does not converge: it changes by {} on the last level, and not less than before", band,
-                percent(c.change));
-            break;
-        case Behaviour::oscillating:
-            s += fmt::format("{} (95 %; oscillating over the last three of {} levels)", band, c.levels);
-            break;
-        case Behaviour::scattered:
-            s += fmt::format("{} (95 %; {} levels, scattered within mesh noise)", band, c.levels);
-            break;
-        case Behaviour::settled:
-            s += ", no longer changing";
-            break;
-        case Behaviour::monotone:
-            s += fmt::format("{} (95 %; {} levels, observed order {}, expected {:.3g}{})", band, c.levels,
-                             std::isfinite(c.observed_order) ? fmt::format("{:.2f}", c.observed_order) : "-",
-                             c.expected_order, c.asymptotic ? ", in the asymptotic range" : "");
-            break;
-    }
-    switch (v.verdict) {
-        case Verdict::met:
-            s += fmt::format("; the target of {} is met.", shown_target(*q.target, evidence.unit));
-            break;
-        case Verdict::missed:
-            s += fmt::format("; the target of {} is missed.", shown_target(*q.target, evidence.unit));
-            break;
-        case Verdict::no_target:
-            s += "; no target was set.";
-            break;
-        case Verdict::undecided:
-        case Verdict::unbounded:
-            s += q.target
-                     ? fmt::format("; the target of {} is not shown to be met.", shown_target(*q.target, evidence.unit))
-                     : ".";
-            break;
-    }
-    v.sentence = evidence.caution.empty() ? s : s + " " + evidence.caution;
+    v.verdict = Verdict::unbounded;
+    v.interval.half_width = v.convergence.extrapolated = NAN;
+    v.interval.rule = "none: the exact value is infinite";
+    v.sentence = fmt::format("{} = {} on the finest mesh, but it does not converge: {}{}", q.name,
+                             with_unit(sensible(v.convergence.finest, 4), v.unit), evidence.unbounded,
+                             q.target ? fmt::format(". The target of {} cannot be met.",
+                                                    shown_target(*q.target, v.unit))
+                                      : ".");
     return v;
 }
 

@@ -18,12 +18,16 @@ const char* name_of(Verdict verdict);
 std::string shown_target(const QuantityTarget& target, const std::string& unit);
 
 struct QuantityVerdict {
-    std::string quantity, series;
+    std::string quantity, series, unit;
     Verdict verdict = Verdict::undecided;
     bool has_target = false;
     Convergence convergence;
     Interval interval;
+    double terms = 0;     ///< the size of what the values are made of
+    std::string caution;  ///< what else has to be known, as a sentence
     std::string sentence;
+    /// The value cannot be told from zero: a share of it means nothing.
+    [[nodiscard]] bool near_zero() const;
 };
 
 /// The order at which theory lets a quantity of elements of this degree converge on meshes that are refined everywhere;
@@ -32,5 +36,8 @@ struct QuantityVerdict {
 double expected_order(const QuantitySpec& quantity, int degree, double least_exponent = 1);
 
 QuantityVerdict judge_quantity(const QuantitySpec& quantity, const QuantityEvidence& evidence);
+
+/// Holds the interval against the target and says so, after either was changed.
+void decide(const QuantitySpec& quantity, QuantityVerdict& verdict);
 
 }  // namespace dotsift

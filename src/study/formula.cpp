@@ -109,7 +109,12 @@ struct FormulaEvaluator::Impl {
     }
     double evaluate() {
         try {
-            return parser.Eval();
+            int count = 0;
+            const double* results = parser.Eval(count);
+            if (count != 1)
+                throw InputError(fmt::format("\"{}\" is {} values, but one number is wanted", formula.source, count),
+                                 place(), "a decimal point is a point: 1.5");
+            return results[0];
         } catch (const mu::Parser::exception_type& e) {
             throw InputError(fmt::format("the formula \"{}\" cannot be evaluated: {}", formula.source, e.GetMsg()),
                              place(), "check its names, brackets and operators");

@@ -7,6 +7,7 @@
 #include <random>
 
 #include "base/errors.hpp"
+#include "base/files.hpp"
 #include "mesh/generate.hpp"
 #include "part/check_study.hpp"
 #include "sizes/part_sizes.hpp"
@@ -166,14 +167,14 @@ TEST_CASE("a table is bilinear between its rows, and faults are told with their 
     const auto file = folder / "t.csv";
     const auto write = [&](const std::string& text) { std::ofstream(file) << text; };
     write("x, y, size\n0,0,1\n10,0,3\n0,5,2\n10,5,4\n");
-    const SizeTable t = read_size_table(file);
+    const SizeTable t = read_size_table(read_file(file), file);
     CHECK(t.at({{5, 2.5}}) == doctest::Approx(2.5));
     CHECK(t.at({{-4, 9}}) == doctest::Approx(2));
     CHECK(t.at({{10, 0}}) == doctest::Approx(3));
     const auto fault = [&](const std::string& text) {
         write(text);
         try {
-            (void)read_size_table(file);
+            (void)read_size_table(read_file(file), file);
         } catch (const InputError& e) {
             return std::to_string(e.place().line) + ": " + e.what();
         }
@@ -185,7 +186,7 @@ TEST_CASE("a table is bilinear between its rows, and faults are told with their 
     CHECK(has(fault("0,0\n"), "1: the row has 2 numbers"));
     CHECK(has(fault("0,0,1\nfoo\n"), "2: \"foo\" is no row of numbers"));
     CHECK(has(fault(""), "no row"));
-    CHECK_THROWS_AS((void)read_size_table(folder / "missing.csv"), FileError);
+    CHECK_THROWS_AS((void)read_file(folder / "missing.csv"), FileError);
     std::filesystem::remove_all(folder);
 }
 
