@@ -22,7 +22,7 @@ namespace dotsift::bench {
 namespace {
 
 // Values that differ from the truth by rounding only are no cases.
-constexpr double exact_share = 1e-9;
+constexpr double exact_share = 1e-8;
 // Groups are judged from this many cases on.
 constexpr std::size_t least_cases = 60;
 
@@ -176,10 +176,12 @@ std::vector<Record> records_of(const std::string& family, const std::string& ele
     for (const auto& s : result.series) {
         const auto spec = std::find_if(both.study.series.begin(), both.study.series.end(),
                                        [&](const SeriesSpec& x) { return x.name == s.name; });
-        for (std::size_t n = 1; n <= s.levels.size(); ++n)
+        for (std::size_t n = 1; n <= s.levels.size(); ++n) {
+            const auto places = singular_places(both.study, *s.levels[n - 1].fields, singular,
+                                                same_point_share * both.part.box.diagonal());
             for (std::size_t q = 0; q < truth.size(); ++q) {
                 const Level& l = s.levels[n - 1];
-                const auto e = evidence_of(both.study, s.kind, std::span(s.levels).first(n), q, singular);
+                const auto e = evidence_of(both.study, s.kind, std::span(s.levels).first(n), q, places);
                 Record r;
                 r.family = family;
                 r.elements = elements;
@@ -206,6 +208,7 @@ std::vector<Record> records_of(const std::string& family, const std::string& ele
                 r.truth = truth[q];
                 out.push_back(std::move(r));
             }
+        }
     }
     return out;
 }

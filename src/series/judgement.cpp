@@ -11,12 +11,16 @@ namespace dotsift {
 
 namespace {
 
-/// Of the places that a quantity feels; the temperature is not felt by the places of the stress.
-double least_exponent(const QuantitySpec& quantity, const std::vector<SingularPoint>& points) {
+/// Of the places that a quantity feels, as far as they show in its load case; the temperature is not felt by the places
+/// of the stress. A formula may be made of any case.
+double least_exponent(const QuantitySpec& quantity, const std::string& load_case,
+                      const std::vector<SingularPlace>& places) {
     double least = 1;
-    for (const auto& p : points)
-        if (p.exponent > 0 && (p.of_potential || quantity.formula || !is_of_potential(quantity.field)))
-            least = std::min(least, p.exponent);
+    for (const auto& p : places) {
+        if (!p.point.of_potential && !quantity.formula && is_of_potential(quantity.field)) continue;
+        for (std::size_t k = 0; k < p.shows_in.size(); ++k)
+            if (p.woken[k] > 0 && (quantity.formula || p.shows_in[k] == load_case)) least = std::min(least, p.woken[k]);
+    }
     return least;
 }
 
@@ -29,7 +33,7 @@ int least_degree(const Mesh& mesh) {
 }  // namespace
 
 QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<const Level> levels, std::size_t q,
-                             const std::vector<SingularPoint>& singular) {
+                             const std::vector<SingularPlace>& places) {
     const auto& quantity = study.quantities[q];
     const Level& last = levels.back();
     QuantityEvidence evidence;
@@ -44,7 +48,9 @@ QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<cons
         evidence.estimated_errors.push_back(l.estimated_error);
     }
     // Adaptive meshes are graded towards singular points, which takes back what these cost.
-    const double exponent = least_exponent(quantity, singular);
+    const auto& cases = last.fields->cases;
+    const double exponent =
+        least_exponent(quantity, cases[place_of_case(cases, quantity.load_case)].solution.load_case, places);
     evidence.smooth = exponent >= 1;
     evidence.expected_order =
         expected_order(quantity, least_degree(last.fields->mesh), kind == SeriesKind::adaptive ? 1 : exponent);
@@ -74,7 +80,7 @@ std::vector<QuantityEvidence> evidence_of_all(const Study& study, const SeriesRe
     std::vector<QuantityEvidence> out;
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
         const auto& quantity = study.quantities[q];
-        QuantityEvidence evidence = evidence_of(study, done.kind, done.levels, q, singular.list);
+        QuantityEvidence evidence = evidence_of(study, done.kind, done.levels, q, places);
         const auto behaviour = judge_convergence(evidence.levels, evidence.expected_order, evidence.terms).behaviour;
         evidence.unbounded = why_unbounded(quantity, last.quantities[q], finest, places, singular.near,
                                            behaviour == Behaviour::diverging);
@@ -92,8 +98,8 @@ void spread_to_formulas(const Study& study, std::vector<QuantityEvidence>& evide
         for (std::size_t other = 0; other < q; ++other) {
             const auto& name = study.quantities[other].name;
             if (!evidence[other].unbounded.empty() && std::find(used.begin(), used.end(), name) != used.end())
-                evidence[q].unbounded = fmt::format("it is made of {}, which does not: {}", name,
-                                                    evidence[other].unbounded);
+                evidence[q].unbounded =
+                    fmt::format("it is made of {}, which does not: {}", name, evidence[other].unbounded);
         }
     }
 }

@@ -149,9 +149,9 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
         try {
             runner.run(spec, series);
         } catch (const Error& e) {
-            const bool any = !series.levels.empty() ||
-                             std::any_of(result.series.begin(), result.series.end(),
-                                         [](const SeriesResult& s) { return !s.levels.empty(); });
+            const bool any =
+                !series.levels.empty() || std::any_of(result.series.begin(), result.series.end(),
+                                                      [](const SeriesResult& s) { return !s.levels.empty(); });
             if (!any || e.status() == ExitStatus::file_trouble) throw;
             series.stopped_by = fmt::format("a failure: {}", e.what());
             series.target_met = false;
