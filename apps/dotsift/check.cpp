@@ -28,7 +28,7 @@ int check(const std::vector<std::string>& arguments) {
     const Study& study = opened.study;
     const Part& part = opened.part;
     const SizeField sizes = sizing_of(part, study.sizes, study.path).field;
-    const double elements = estimate_elements(part, sizes, 1e9);
+    const double elements = check_element_limit(part, sizes, study.sizes.most_elements);
     const std::string length = study.units.label(dimension::length);
     if (given.count("json")) {
         nlohmann::ordered_json j;

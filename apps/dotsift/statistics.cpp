@@ -21,7 +21,7 @@ constexpr double usual_order = 2;
 struct Asked {
     SizeColumn size;
     std::vector<std::string> values;
-    double order = usual_order;
+    std::optional<double> order;
     std::optional<QuantityTarget> target;
 };
 
@@ -96,7 +96,7 @@ int statistics(const std::vector<std::string>& arguments) {
         "count", "instead: column of element counts", cxxopts::value<std::string>())(
         "dimension", "for counts: of the meshes", cxxopts::value<int>()->default_value("2"))(
         "values", "columns of values, separated by commas; without it all that remain",
-        cxxopts::value<std::vector<std::string>>())("order", "that theory promises; without it 2",
+        cxxopts::value<std::vector<std::string>>())("order", "that theory promises; without it no 95 % is promised",
                                                     cxxopts::value<double>())(
         "target", "wanted uncertainty, as in \"2 %\"", cxxopts::value<std::string>())(
         "o,output", "directory for statistics.json, statistics.md and a chart of each column",
@@ -116,6 +116,7 @@ int statistics(const std::vector<std::string>& arguments) {
     Problems problems(file.string());
     const auto series = read_level_table(read_file(file), asked.size, asked.values, problems);
     problems.throw_if_any();
+    std::fputs(problems.warning_text().c_str(), stderr);
 
     std::vector<QuantityVerdict> verdicts;
     bool missed = false;
@@ -125,7 +126,8 @@ int statistics(const std::vector<std::string>& arguments) {
         spec.target = asked.target;
         QuantityEvidence evidence;
         evidence.levels = s.levels;
-        evidence.expected_order = asked.order;
+        evidence.expected_order = asked.order.value_or(usual_order);
+        evidence.order_known = asked.order.has_value();
         verdicts.push_back(judge_quantity(spec, evidence));
         missed = missed || (asked.target && verdicts.back().verdict != Verdict::met);
     }

@@ -4,6 +4,7 @@
 #include <zip.h>
 
 #include <algorithm>
+#include <fstream>
 #include <memory>
 #include <set>
 #include <string>
@@ -20,6 +21,8 @@ namespace {
 
 // The first moment that the format knows: entries have no time of their own.
 constexpr std::uint16_t no_time = 0, no_date = (1U << 5U) | 1U;
+// Results are at most so many times as large as their archives; small ones may be anything.
+constexpr double most_growth = 60, always_fine = 5e7;
 
 Place place_of(const fs::path& file) {
     Place place;
@@ -84,21 +87,34 @@ std::vector<Entry> entries_of(zip_t* archive, const fs::path& file, double most_
     return entries;
 }
 
-std::string content_of_entry(zip_t* archive, const Entry& entry, const fs::path& file) {
+/// Piece by piece, so that no file is held in memory whole. Its checksum is looked at when the end is reached.
+void write_entry(zip_t* archive, const Entry& entry, const fs::path& file, const fs::path& target) {
     const std::unique_ptr<zip_file_t, Closing> in(zip_fopen_index(archive, entry.index, 0));
-    std::string content(entry.size, '\0');
+    std::ofstream out(target, std::ios::binary);
+    std::vector<char> piece(1U << 16U);
     zip_uint64_t done = 0;
-    while (in && done < entry.size) {
-        const zip_int64_t n = zip_fread(in.get(), content.data() + done, entry.size - done);
-        if (n <= 0) break;
+    zip_int64_t n = 0;
+    while (in && (n = zip_fread(in.get(), piece.data(), piece.size())) > 0) {
         done += static_cast<zip_uint64_t>(n);
+        if (done > entry.size) break;  // more than it says: nothing that this program packed
+        out.write(piece.data(), n);
     }
-    // One more read: the checksum is only looked at when the end is reached.
-    char beyond = 0;
-    if (!in || done < entry.size || zip_fread(in.get(), &beyond, 1) != 0)
+    if (!in || n < 0 || done != entry.size)
         refuse(file, fmt::format("\"{}\" in the archive is damaged", entry.inside.string()));
-    return content;
+    out.flush();
+    if (!out)
+        throw FileError("cannot write the file", place_of(target), "free some space or choose another directory with -o");
 }
+
+/// Gone with everything in it, unless it was kept.
+struct Unfinished {
+    fs::path folder;
+    bool kept = false;
+    ~Unfinished() {
+        std::error_code code;
+        if (!kept) fs::remove_all(folder, code);
+    }
+};
 
 }  // namespace
 
@@ -148,13 +164,23 @@ void unpack(const fs::path& file, const fs::path& directory, double most_bytes) 
             throw FileError(fmt::format("the archive cannot be read: {}", message_of(trouble)), place_of(file));
         refuse(file, fmt::format("the file is no sound archive: {}", message_of(trouble)));
     }
-    const auto entries = entries_of(archive.get(), file, most_bytes);
-    for (const auto& e : entries) (void)content_of_entry(archive.get(), e, file);  // all is sound before any is written
+    const double packed = static_cast<double>(fs::file_size(file, code));
+    const auto entries = entries_of(archive.get(), file, std::min(most_bytes, std::max(always_fine, most_growth * packed)));
+    // Beside the directory, and renamed when all is there: what is damaged leaves nothing.
+    fs::path whole = fs::absolute(directory).lexically_normal();
+    if (whole.filename().empty()) whole = whole.parent_path();
+    Unfinished unfinished{whole.string() + ".part"};
+    fs::remove_all(unfinished.folder, code);
+    make_directory(unfinished.folder);
     for (const auto& e : entries) {
-        const fs::path target = directory / e.inside;
+        const fs::path target = unfinished.folder / e.inside;
         make_directory(target.parent_path());
-        write_file(target, content_of_entry(archive.get(), e, file));
+        write_entry(archive.get(), e, file, target);
     }
+    fs::remove(whole, code);  // an empty one
+    fs::rename(unfinished.folder, whole, code);
+    if (code) throw FileError(fmt::format("cannot rename the finished directory: {}", code.message()), place_of(whole));
+    unfinished.kept = true;
 }
 
 }  // namespace dotsift

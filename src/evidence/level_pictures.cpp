@@ -371,8 +371,10 @@ PictureFiles draw_error_chart(const Study& study, const StudyResult& result, Cos
         chart.curves.push_back(std::move(curve));
     }
     if (!by_time) {
-        chart.slope = -1;  // quadratic elements in the plane: error ~ h^2 ~ 1/N
-        chart.slope_label = "theory: -1";
+        // Of degree p in the plane: error ~ h^p ~ N^(-p/2).
+        const double slope = -study.mesh.order / 2.0;
+        chart.slope = slope;
+        chart.slope_label = fmt::format("theory: {:g}", slope);
     }
     return draw_chart(chart);
 }

@@ -173,7 +173,7 @@ Table fits_table(const SeriesResult& s) {
              percent_cell(value > 0 ? f.half_width / value : f.half_width)});
     }
     if (rows.empty()) return {};
-    return {"Fits by least squares through all levels",
+    return {"Fits by least squares through all levels, for comparison: the interval above counts",
             {{"quantity", ""},
              {"error as", ""},
              {"limit", ""},
@@ -203,11 +203,11 @@ Table dual_table(const Study& study, const SeriesResult& s) {
              sensible_cell(g.error, 2),
              number_cell(g.corrected(), fmt::format("{} ± {} {}", with_uncertainty(g.corrected(), g.half_width),
                                                     sensible(g.half_width, 2), unit)),
-             text_cell(g.radius > 0
-                           ? fmt::format("within {} {}", sensible(g.radius, 2), study.units.label(dimension::length))
-                           : "-")});
+             text_cell(g.radius > 0 ? fmt::format("another quantity: the mean within {} {}", sensible(g.radius, 2),
+                                                  study.units.label(dimension::length))
+                                    : "-")});
     }
-    return {fmt::format("Errors by dual problems, level {}", last.index),
+    return {fmt::format("Errors by dual problems, level {}: a part of the interval above, which counts", last.index),
             {{"quantity", ""},
              {"by the elements' own field", ""},
              {"estimated error", ""},

@@ -40,6 +40,8 @@ ordered_json verdict_json(const QuantityVerdict& v) {
                    {"asymptotic", c.asymptotic},
                    {"uncertainty", finite(v.interval.half_width)},
                    {"rule", v.interval.rule}};
+    if (const auto held = v.holds_reference())
+        j["reference"] = {{"value", *v.reference}, {"deviation", finite(*v.reference - c.finest)}, {"inside", *held}};
     if (c.least_squares) {
         const LeastSquaresUncertainty& fit = *c.least_squares;
         j["least_squares"] = {{"expansion", fit.fit.expansion()},

@@ -69,6 +69,16 @@ std::vector<std::string> outlook_sentences(const Study& study, const StudyResult
             fmt::format("The cheapest level that meets every target is level {} of series {}: {} unknowns, {} s{}.",
                         enough->index, enough->series, grouped(enough->unknowns), sensible(seconds_of(*enough), 2),
                         enough->unknowns < most ? fmt::format(" (the finest has {})", grouped(most)) : ""));
+    const bool missed = std::any_of(result.headline.begin(), result.headline.end(), [](const QuantityVerdict& v) {
+        return v.has_target && v.verdict != Verdict::met && v.verdict != Verdict::unbounded;
+    });
+    for (const auto& s : result.series)
+        if (missed && s.kind == SeriesKind::adaptive && s.target_met && s.stopped_by.ends_with(" %") &&
+            s.stopped_by.find(" target") != std::string::npos)
+            out.push_back(
+                fmt::format("Series {} ended by {}, before the targets of all quantities were met: set "
+                            "until_quantities = true in it, or lower that target.",
+                            s.name, s.stopped_by));
     for (std::size_t k = 0; k < result.series.size(); ++k) {
         const SeriesResult& s = result.series[k];
         const auto spec = std::find_if(study.series.begin(), study.series.end(),
@@ -148,6 +158,13 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
     }
     if (const Level* enough = recommended_level(study, result))
         j["recommended"] = {{"series", enough->series}, {"level", enough->index}, {"unknowns", enough->unknowns}};
+    j["headline"] = ordered_json::array();
+    for (const auto& v : result.headline) {
+        j["headline"].push_back(verdict_json(v));
+        j["headline"].back()["series"] = v.series;
+    }
+    j["failures"] = ordered_json::array();
+    for (const auto& e : result.failures) j["failures"].push_back({{"what", e.what()}, {"in", e.place().level}});
     j["shared"] = shared_json(result.shared);
     for (const auto& s : result.series) {
         ordered_json series{

@@ -24,7 +24,7 @@ std::string wanted(const CodeCheck& c) {
         case CodeCheck::Kind::exactness:
             return fmt::format("below {:.0e}", c.tolerance);
         case CodeCheck::Kind::order:
-            return c.at_least ? fmt::format("at least {:g}", c.known)
+            return c.at_least ? fmt::format("at least {:g} - {:g}", c.known, c.tolerance)
                               : fmt::format("{:g} ± {:g}", c.known, c.tolerance);
         case CodeCheck::Kind::known_answer:
             return fmt::format("{} ± {}", sensible(c.known, 6), percent(c.tolerance));

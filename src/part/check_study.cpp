@@ -7,6 +7,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "part/check_supports.hpp"
 #include "study/input_files.hpp"
 #include "study/read.hpp"
 
@@ -340,6 +341,30 @@ void check_materials(const Study& study, const Part& part, Problems& problems) {
             "the other materials name all of them");
 }
 
+/// Numbers that no material has: units were mixed up.
+void check_plausible(const Study& study, Problems& problems) {
+    if (!study.units_given) return;                         // made-up numbers
+    constexpr double softest = 1e4, stiffest = 2e12;        // Pa: foam, diamond
+    constexpr double softest_firm = 5e8, firm_ratio = 0.4;  // rubber and soft plastics hardly change their volume
+    for (const auto& m : study.materials) {
+        std::vector<double> moduli{m.youngs_modulus};
+        if (m.orthotropy) moduli.assign(m.orthotropy->moduli.begin(), m.orthotropy->moduli.end());
+        for (const double e : moduli) {
+            if (!(e > 0)) continue;
+            const double pascal = study.units.to_si(e, dimension::stress);
+            const bool soft = !m.orthotropy && pascal < softest_firm && m.poissons_ratio < firm_ratio;
+            if (pascal >= softest && pascal <= stiffest && !soft) continue;
+            problems.warn(m.where,
+                          fmt::format("material.{}: a modulus of {:.3g} GPa is {} than that of any {}", m.name,
+                                      pascal / 1e9, pascal > stiffest ? "larger" : "smaller",
+                                      soft ? "metal, wood, glass or concrete" : "material"),
+                          fmt::format("plain numbers are in {}; with a unit they are safe, as in \"{:g} GPa\"",
+                                      study.units.label(dimension::stress), e));
+            break;
+        }
+    }
+}
+
 void check_symmetry_is_straight(const Study& study, const Part& part, Problems& problems) {
     for (const auto& support : study.supports) {
         if (support.hold != Hold::symmetry) continue;
@@ -588,6 +613,8 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
     check_symmetry_is_straight(study, part, problems);
     check_interior(study, part, problems);
     check_materials(study, part, problems);
+    check_plausible(study, problems);
+    if (problems.empty()) check_contradictions(study, part, problems);
     if (study.elastic() && problems.empty()) check_rigid_motion(study, part, problems);
     if (study.conducts() && problems.empty()) check_level(study, part, problems);
 

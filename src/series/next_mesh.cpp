@@ -23,6 +23,9 @@ constexpr double smallest_share = 1e-5;
 // Sizes that are limited by curvature or growth do not follow a common factor exactly.
 constexpr int fitting_steps = 3;
 
+// Rows of layers become finer from this factor on, and by no more than this in one step.
+constexpr double worth_a_row = 0.9, finest_rows = 0.5;
+
 // A step towards a budget multiplies the number of elements by at most this.
 constexpr double boldest_growth = 4;
 
@@ -77,6 +80,24 @@ EvenShares factors(const SeriesSpec& spec, const Level& last, const DrivingError
     return even;
 }
 
+/// The factor on sizes that the elements in rows of layers ask for, each counted by its error; 1 without layers. The
+/// rows of a layer have no sizes that could follow single elements.
+double layer_factor(const Mesh& mesh, const std::vector<double>& error2, const std::vector<double>& factor) {
+    double sum = 0, weight = 0;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        if (mesh.row[e] == 0 || !(factor[e] > 0)) continue;
+        sum += error2[e] * std::log(factor[e]);
+        weight += error2[e];
+    }
+    return weight > 0 ? std::exp(sum / weight) : 1;
+}
+
+std::vector<int> layer_rules(const Sizing& sizes) {
+    std::vector<int> rules;
+    for (const auto& l : sizes.layers) rules.push_back(l.rule);
+    return rules;
+}
+
 }  // namespace
 
 MeshChooser::MeshChooser(const Study& study, const Part& part)
@@ -95,7 +116,7 @@ Sizing MeshChooser::first_sizes(const Level* start) const {
     return {resize(mesh, std::vector<double>(mesh.element_count(), 1.0), limits), {}, base_.layers};
 }
 
-NextMesh MeshChooser::next(const SeriesSpec& spec, const Sizing& first, const SizeField& sizes, const Level& last,
+NextMesh MeshChooser::next(const SeriesSpec& spec, const Sizing& first, const Sizing& sizes, const Level& last,
                            const DrivingError& driving, int levels) const {
     const double finer = std::pow(spec.ratio, -levels);
     if (spec.kind == SeriesKind::uniform) return {first.scaled(finer), {}, {}};
@@ -113,7 +134,7 @@ NextMesh MeshChooser::next(const SeriesSpec& spec, const Sizing& first, const Si
     return adapted(spec, sizes, last, driving);
 }
 
-NextMesh MeshChooser::adapted(const SeriesSpec& spec, const SizeField& sizes, const Level& last,
+NextMesh MeshChooser::adapted(const SeriesSpec& spec, const Sizing& sizes, const Level& last,
                               const DrivingError& driving) const {
     ResizeLimits limits;
     limits.smallest = spec.smallest.value_or(study_.sizes.smallest.value_or(0));
@@ -125,8 +146,11 @@ NextMesh MeshChooser::adapted(const SeriesSpec& spec, const SizeField& sizes, co
     SizeField field = resize(mesh, even.factor, limits)
                           .with(curvature_sources(part_, study_.sizes))
                           .with(sources_at_points(spec, mesh, driving.map, even, limits));
-    if (spec.strategy == Strategy::budget) field = fitted(std::move(field), wanted_elements(spec, last), sizes, last);
-    NextMesh next{{std::move(field), {}, base_.layers}, {}, {}};
+    if (spec.strategy == Strategy::budget)
+        field = fitted(std::move(field), wanted_elements(spec, last), sizes.field, last);
+    NextMesh next{{std::move(field), {}, sizes.layers}, {}, {}};
+    if (const double finer = layer_factor(mesh, driving.map.element_error2, even.factor); finer < worth_a_row)
+        next.sizes = next.sizes.scaled(std::max(finer, finest_rows), {}, layer_rules(sizes));
     if (spec.keep_rest) next.anew = changing_elements(mesh, even.factor);
     return next;
 }

@@ -31,13 +31,13 @@ class MeshChooser {
     [[nodiscard]] Sizing first_sizes(const Level* start) const;
     /// The mesh after `last`, which was made for `sizes`, and is the one of this number; `first` are the series' first
     /// sizes.
-    [[nodiscard]] NextMesh next(const SeriesSpec& spec, const Sizing& first, const SizeField& sizes, const Level& last,
+    [[nodiscard]] NextMesh next(const SeriesSpec& spec, const Sizing& first, const Sizing& sizes, const Level& last,
                                 const DrivingError& driving, int levels) const;
 
     [[nodiscard]] const std::vector<SingularPoint>& singular() const { return singular_; }
 
   private:
-    [[nodiscard]] NextMesh adapted(const SeriesSpec& spec, const SizeField& sizes, const Level& last,
+    [[nodiscard]] NextMesh adapted(const SeriesSpec& spec, const Sizing& sizes, const Level& last,
                                    const DrivingError& driving) const;
     [[nodiscard]] SizeField fitted(SizeField field, double wanted, const SizeField& sizes, const Level& last) const;
     [[nodiscard]] std::vector<SizeSource> sources_at_points(const SeriesSpec& spec, const Mesh& mesh,

@@ -57,7 +57,7 @@ class SeriesRunner {
                 result.target_met = stop->target_met;
                 break;
             }
-            next = chooser_.next(spec, first, next.sizes.field, result.levels.back(), driving, index);
+            next = chooser_.next(spec, first, next.sizes, result.levels.back(), driving, index);
             next.before = result.levels.back().fields;
             const double most = static_cast<double>(std::min(spec.most_elements, study_.sizes.most_elements));
             const double expected = estimate_elements(part_, next.sizes.field, 2 * most);

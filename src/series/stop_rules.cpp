@@ -14,6 +14,8 @@ namespace {
 
 // Evidence needs three levels: an order cannot be seen with fewer.
 constexpr std::size_t levels_for_evidence = 3;
+// An error that falls by less than this share over two levels does not fall.
+constexpr double least_progress = 0.05;
 // A budget is used up where this share of it is.
 constexpr double budget_share = 0.85;
 
@@ -46,8 +48,25 @@ double largest_gci(const std::vector<QuantityVerdict>& verdicts) {
 }
 
 bool quantities_met(const std::vector<QuantityVerdict>& verdicts) {
-    return std::all_of(verdicts.begin(), verdicts.end(),
-                       [](const QuantityVerdict& v) { return !v.has_target || v.verdict == Verdict::met; });
+    return std::all_of(verdicts.begin(), verdicts.end(), [](const QuantityVerdict& v) {
+        // What has no limit never meets its target: nothing is to be waited for.
+        return !v.has_target || v.verdict == Verdict::met || v.verdict == Verdict::unbounded;
+    });
+}
+
+/// An adaptive series whose estimated error has not fallen over two levels by more than meshes scatter, although it was
+/// to: more of the same brings nothing.
+std::optional<std::string> no_longer_falls(const Study& study, const SeriesSpec& spec, const SeriesResult& done) {
+    const std::size_t n = done.levels.size();
+    if (spec.kind != SeriesKind::adaptive || n < levels_for_evidence + 1) return {};
+    const double now = estimated_error(study, spec, done.levels[n - 1]),
+                 before = estimated_error(study, spec, done.levels[n - 2]),
+                 then = estimated_error(study, spec, done.levels[n - 3]);
+    if (!(then > 0) || std::min(now, before) < (1 - least_progress) * then) return {};
+    return fmt::format(
+        "an estimated error that no longer falls: {}, {}, {} on the last three levels; smallest or most sizes, or "
+        "regions outside of `within`, may hold the mesh as it is",
+        percent(then), percent(before), percent(now));
 }
 
 std::optional<std::string> limit_reached(const SeriesSpec& spec, const SeriesResult& done, double seconds) {
@@ -88,7 +107,10 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
     const double gci = judged ? largest_gci(verdicts) : INFINITY;
     const bool gci_met = spec.gci_target && gci <= *spec.gci_target;
     const bool known = judged && spec.until_quantities && quantities_met(verdicts);
-    if (n >= levels_for_evidence) {
+    if (n >= levels_for_evidence && spec.until_quantities) {
+        // Whatever else is set: this is what the series is for.
+        if (known) return Stop{"the targets of all quantities"};
+    } else if (n >= levels_for_evidence) {
         if (error_met)
             return Stop{
                 fmt::format("the error target: estimated {} of {}", percent(error), percent(*spec.error_target))};
@@ -97,7 +119,8 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
         if (gci_met)
             return Stop{fmt::format("the target of the grid convergence index: {} of {}", percent(gci),
                                     percent(*spec.gci_target))};
-        if (known) return Stop{"the targets of all quantities"};
+    }
+    if (n >= levels_for_evidence) {
         const bool used = (spec.budget_elements && static_cast<double>(last.mesh.elements) >=
                                                        budget_share * static_cast<double>(*spec.budget_elements)) ||
                           (spec.budget_unknowns && static_cast<double>(last.unknowns) >=
@@ -107,6 +130,7 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
                                              : fmt::format("the budget of {} unknowns", grouped(*spec.budget_unknowns)),
                         !has_target(spec)};
     }
+    if (const auto stuck = no_longer_falls(study, spec, done)) return Stop{*stuck, !has_target(spec)};
     // The next mesh would be the same for ever.
     if (nothing_left && spec.drive == std::vector{of_energy} &&
         std::any_of(spec.indicators.begin(), spec.indicators.end(), is_of_field))

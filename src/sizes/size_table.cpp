@@ -104,7 +104,8 @@ SizeTable read_size_table(const std::string& text, const std::filesystem::path& 
         if (values.size() != 3)
             refuse(file, line, fmt::format("the row has {} numbers", values.size()), "each row is: x, y, size");
         values = {values[column[0]], values[column[1]], values[column[2]]};
-        if (!(values[2] > 0) || !std::isfinite(values[0]) || !std::isfinite(values[1]) || !std::isfinite(values[2]))
+        constexpr double least_size = 1e-100;
+        if (!(values[2] > least_size) || !std::isfinite(values[0]) || !std::isfinite(values[1]) || !std::isfinite(values[2]))
             refuse(file, line, fmt::format("the size is {:g}", values[2]), "it must be greater than zero");
         if (!rows.try_emplace({values[1], values[0]}, values[2]).second)
             refuse(file, line, fmt::format("({:g}, {:g}) stands there twice", values[0], values[1]),

@@ -67,7 +67,23 @@ double Interval::relative() const {
     return value != 0 ? half_width / std::fabs(value) : half_width;
 }
 
+namespace {
+
+/// Of values whose method is not known: neither is the order that could be trusted. Three times the error that the
+/// last changes show with the lower one of the observed and the assumed order; nothing is promised.
+Interval by_guess(const QuantityEvidence& evidence, const Convergence& c) {
+    Interval interval = by_levels(evidence.levels, c, evidence.terms);
+    interval.promised = false;
+    if (!interval.known() || c.behaviour == Behaviour::settled) return interval;
+    if (c.behaviour == Behaviour::monotone) interval.half_width *= cautious_safety_factor / usual_safety_factor;
+    interval.rule += "; widened, and without a promise, since the order of the method is not known (--order)";
+    return interval;
+}
+
+}  // namespace
+
 Interval interval_of(const QuantityEvidence& evidence, const Convergence& c) {
+    if (!evidence.order_known) return by_guess(evidence, c);
     Interval interval = by_levels(evidence.levels, c, evidence.terms);
     const auto dual_error = evidence.own_dual_error();
     if (!dual_error || !std::isfinite(*dual_error)) return interval;

@@ -16,6 +16,7 @@ struct Interval {
     double value = 0;
     double half_width = 0;  ///< NaN: none can be given
     std::string rule;       ///< how it was found, in words
+    bool promised = true;   ///< of 95 %; false where what it rests on is a guess
     [[nodiscard]] bool known() const;
     [[nodiscard]] double relative() const;  ///< of the value; absolute where that is 0
 };
@@ -41,15 +42,16 @@ struct QuantityEvidence {
     std::vector<LevelValue> levels;        ///< from coarse to fine
     std::vector<double> estimated_errors;  ///< of each, relative, in the energy norm; may be empty
     double expected_order = 0;
-    double terms = 0;  ///< the size of what the values are made of
+    bool order_known = true;  ///< the expected order is that of the method, not a guess
+    double terms = 0;         ///< the size of what the values are made of
     /// Truth less finest value as a dual problem estimates it; with a radius, that of a mean which stands for it.
     std::optional<double> dual_error;
     double dual_radius = 0;
     double spread = std::numeric_limits<double>::quiet_NaN(),  ///< on the finest level, see QuantityValue
         gap = std::numeric_limits<double>::quiet_NaN();
     double unseen_error = 0;  ///< relative, on the finest level: see Level
-    std::string caution;    ///< what else has to be known, as a sentence
-    std::string unbounded;  ///< why the quantity has no limit, whatever its values seem to do
+    std::string caution;      ///< what else has to be known, as a sentence
+    std::string unbounded;    ///< why the quantity has no limit, whatever its values seem to do
     /// The dual error of the quantity itself.
     [[nodiscard]] std::optional<double> own_dual_error() const { return dual_radius == 0 ? dual_error : std::nullopt; }
 };

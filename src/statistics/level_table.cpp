@@ -83,6 +83,7 @@ class TableReader {
         : rows_(std::move(rows)), size_(size), problems_(problems) {}
 
     std::vector<TableSeries> read(const std::vector<std::string>& wanted) {
+        if (!rows_.empty()) name_columns();
         if (rows_.empty()) {
             problems_.add({1, 0}, "the table is empty", "the first row names the columns, every other one is a level");
             return {};
@@ -110,6 +111,7 @@ class TableReader {
                 problems_.add({rows_[k].line, 0}, fmt::format("the row has {} fields, but {} columns are named",
                                                               rows_[k].fields.size(), names.size()));
         if (!problems_.empty() || !of_size) return {};
+        guess_counts(*of_size);
         const std::vector<double> sizes = read_sizes(*of_size);
         std::vector<TableSeries> out;
         for (const auto c : columns) {
@@ -125,6 +127,35 @@ class TableReader {
     }
 
   private:
+    /// A first row of numbers alone is a level, not the columns' names.
+    void name_columns() {
+        const auto& first = rows_.front().fields;
+        if (!std::all_of(first.begin(), first.end(), [](const std::string& f) { return number_in(f).has_value(); }))
+            return;
+        Row names{0, {}};
+        for (std::size_t c = 0; c < first.size(); ++c) names.fields.push_back(fmt::format("column {}", c + 1));
+        problems_.warn({rows_.front().line, 0}, "the first row is all numbers: it is taken for a level",
+                       "columns are called " + quoted_list(names.fields));
+        rows_.insert(rows_.begin(), names);
+    }
+
+    /// Whole numbers by the dozen are no sizes: where nothing was said of the column, they are taken for counts.
+    void guess_counts(std::size_t c) {
+        constexpr double least_count = 24;
+        if (!size_.name.empty() || size_.counts) return;
+        for (std::size_t k = 1; k < rows_.size(); ++k) {
+            const auto v = number_in(rows_[k].fields[c]);
+            if (!v || *v < least_count || *v != std::floor(*v)) return;
+        }
+        size_.counts = true;
+        problems_.warn({rows_.front().line, 0},
+                       fmt::format("column \"{}\" holds whole numbers: they are taken for counts of elements in {} "
+                                   "dimensions",
+                                   rows_.front().fields[c], size_.dimension),
+                       fmt::format("--count \"{0}\" --dimension N says so; if they are sizes, --size \"{0}\"",
+                                   rows_.front().fields[c]));
+    }
+
     std::optional<std::size_t> column(const std::string& name, const char* role) {
         const auto& names = rows_.front().fields;
         const auto found = std::find(names.begin(), names.end(), name);
@@ -174,7 +205,7 @@ class TableReader {
     }
 
     std::vector<Row> rows_;
-    const SizeColumn& size_;
+    SizeColumn size_;
     Problems& problems_;
 };
 

@@ -46,6 +46,7 @@ std::string with_unit(const std::string& number, const std::string& unit) {
 /// What the values do, as it follows the number.
 std::string behaviour_in_words(const QuantityVerdict& v) {
     const Convergence& c = v.convergence;
+    const char* sure = v.interval.promised ? "95 %" : "not promised: the formal order is not known";
     switch (c.behaviour) {
         case Behaviour::too_few:
             return fmt::format(" on {}: {}", c.levels == 1 ? "one level" : "two levels", v.interval.rule);
@@ -54,13 +55,13 @@ std::string behaviour_in_words(const QuantityVerdict& v) {
                 ", but it does not converge: it changes by {} on the last level, and not less than before",
                 percent(c.change));
         case Behaviour::oscillating:
-            return fmt::format(" (95 %; oscillating over the last three of {} levels)", c.levels);
+            return fmt::format(" ({}; oscillating over the last three of {} levels)", sure, c.levels);
         case Behaviour::scattered:
-            return fmt::format(" (95 %; {} levels, scattered within mesh noise)", c.levels);
+            return fmt::format(" ({}; {} levels, scattered within mesh noise)", sure, c.levels);
         case Behaviour::settled:
             return ", no longer changing: the levels differ by rounding only";
         case Behaviour::monotone:
-            return fmt::format(" (95 %; {} levels, observed order {}, expected {:.3g}{})", c.levels,
+            return fmt::format(" ({}; {} levels, observed order {}, expected {:.3g}{})", sure, c.levels,
                                std::isfinite(c.observed_order) ? fmt::format("{:.2f}", c.observed_order) : "-",
                                c.expected_order, c.asymptotic ? ", in the asymptotic range" : "");
     }
@@ -91,15 +92,20 @@ bool QuantityVerdict::near_zero() const {
     return std::fabs(convergence.finest) <= std::max(interval.half_width, rounding_share * terms);
 }
 
+std::optional<bool> QuantityVerdict::holds_reference() const {
+    if (!reference) return {};
+    return std::fabs(*reference - interval.value) <= interval.half_width;
+}
+
 void decide(const QuantitySpec& q, QuantityVerdict& v) {
     const Convergence& c = v.convergence;
     const bool known = v.interval.known();
     if (v.verdict == Verdict::unbounded) return;
     const bool zero = std::fabs(c.finest) <= rounding_share * v.terms;
-    v.verdict = !known                                                          ? Verdict::undecided
-                : !q.target                                                     ? Verdict::no_target
-                : v.interval.half_width <= q.target->allowed(c.finest) || zero  ? Verdict::met
-                                                                                : Verdict::missed;
+    v.verdict = !known                                                         ? Verdict::undecided
+                : !q.target                                                    ? Verdict::no_target
+                : v.interval.half_width <= q.target->allowed(c.finest) || zero ? Verdict::met
+                                                                               : Verdict::missed;
     std::string number;
     if (zero)
         number = with_unit("0", v.unit);
@@ -109,6 +115,15 @@ void decide(const QuantitySpec& q, QuantityVerdict& v) {
         number = with_unit(with_uncertainty(c.finest, v.interval.half_width), v.unit) +
                  (known && c.behaviour != Behaviour::settled ? " ± " + percent(v.interval.relative()) : "");
     v.sentence = fmt::format("{} = {}{}{}", q.name, number, behaviour_in_words(v), target_in_words(q, v));
+    if (const auto held = v.holds_reference())
+        v.sentence += fmt::format(" The reference {} lies {} {}{}.", with_unit(sensible(*v.reference, 5), v.unit),
+                                  *v.reference != 0 && !v.near_zero()
+                                      ? percent(std::fabs(*v.reference - c.finest) / std::fabs(c.finest))
+                                      : with_unit(sensible(std::fabs(*v.reference - c.finest), 2), v.unit),
+                                  *v.reference >= c.finest ? "above" : "below",
+                                  !known  ? ""
+                                  : *held ? ", inside the interval"
+                                          : ", outside the interval");
     if (!v.caution.empty()) v.sentence += " " + v.caution;
 }
 
@@ -120,6 +135,7 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const QuantityEvidence& ev
     v.terms = evidence.terms;
     v.caution = evidence.caution;
     v.has_target = q.target.has_value();
+    v.reference = q.reference;
     v.convergence = judge_convergence(evidence.levels, evidence.expected_order, evidence.terms);
     v.interval = interval_of(evidence, v.convergence);
     if (evidence.unbounded.empty()) {
@@ -129,11 +145,10 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const QuantityEvidence& ev
     v.verdict = Verdict::unbounded;
     v.interval.half_width = v.convergence.extrapolated = NAN;
     v.interval.rule = "none: the exact value is infinite";
-    v.sentence = fmt::format("{} = {} on the finest mesh, but it does not converge: {}{}", q.name,
-                             with_unit(sensible(v.convergence.finest, 4), v.unit), evidence.unbounded,
-                             q.target ? fmt::format(". The target of {} cannot be met.",
-                                                    shown_target(*q.target, v.unit))
-                                      : ".");
+    v.sentence =
+        fmt::format("{} = {} on the finest mesh, but it does not converge: {}{}", q.name,
+                    with_unit(sensible(v.convergence.finest, 4), v.unit), evidence.unbounded,
+                    q.target ? fmt::format(". The target of {} cannot be met.", shown_target(*q.target, v.unit)) : ".");
     return v;
 }
 

@@ -23,7 +23,10 @@ struct QuantityVerdict {
     bool has_target = false;
     Convergence convergence;
     Interval interval;
-    double terms = 0;     ///< the size of what the values are made of
+    double terms = 0;                 ///< the size of what the values are made of
+    std::optional<double> reference;  ///< a value known from elsewhere
+    /// Whether the interval holds the reference; nothing without one.
+    [[nodiscard]] std::optional<bool> holds_reference() const;
     std::string caution;  ///< what else has to be known, as a sentence
     std::string sentence;
     /// The value cannot be told from zero: a share of it means nothing.

@@ -16,7 +16,7 @@ constexpr const char* copies = "inputs";
 
 /// Whether results have a file or folder of this name at their top.
 bool is_of_results(const fs::path& top) {
-    constexpr std::array names{study_copy,   "provenance.json", "summary.json", "levels.csv", "levels.md",
+    constexpr std::array names{study_copy,    "provenance.json", "summary.json", "levels.csv", "levels.md",
                                "report.html", "report.pdf",      "part.png",     "part.svg",   "cleanup.png",
                                "cleanup.svg", "failure.png",     "failure.svg",  "charts",     copies};
     return std::any_of(names.begin(), names.end(), [&](const char* n) { return top == n; });
@@ -40,8 +40,8 @@ bool leads_elsewhere(const fs::path& file) {
 }
 
 fs::path copied_as(const fs::path& file) {
-    const bool levels = std::any_of(file.begin(), file.end(),
-                                    [](const fs::path& p) { return p.string().starts_with("level-"); });
+    const bool levels =
+        std::any_of(file.begin(), file.end(), [](const fs::path& p) { return p.string().starts_with("level-"); });
     if (!leads_elsewhere(file) && !is_of_results(*file.lexically_normal().begin()) && !levels) return file;
     std::string flat;
     for (const auto& part : file.lexically_normal()) {

@@ -376,9 +376,10 @@ constexpr std::array table{
     Key{"series.NAME", "most_unknowns", "whole number", "-", "No level begins after one that has this many."},
     Key{"series.NAME", "most_seconds", "number > 0", "-", "No level begins after this time, counted from the first."},
     Key{"series.NAME", "most_memory", "number > 0 (GB)", "-", "No level begins after one that took so much."},
-    Key{"series.NAME", "until_quantities", "true, false", "false",
-        "Stops as soon as every quantity that has a target is known to that uncertainty (three levels at least)."},
-    Key{"series.NAME", "error_target", "ratio, \"1 %\"", "\"2 %\" adaptive",
+    Key{"series.NAME", "until_quantities", "true, false", "adaptive: true without other targets; else false",
+        "Goes on until every quantity that has a target is known to that uncertainty (three levels at least), whatever "
+        "other targets are reached before. Quantities that have no limit are not waited for."},
+    Key{"series.NAME", "error_target", "ratio, \"1 %\"", "\"2 %\" adaptive, where no quantity has a target",
         "Stops when the estimated relative energy-norm error is below."},
     Key{"series.NAME", "change_target", "ratio, \"1 %\"", "-",
         "Stops when every quantity that has a target changes by less from one level to the next."},

@@ -80,6 +80,7 @@ class StudyReader {
                 return;
             }
         }
+        study_.units_given = true;
         study_.units = context_.units = UnitSystem(length, force);
     }
 
@@ -274,12 +275,36 @@ class StudyReader {
     ReadingContext context_;
 };
 
+// Parts of a dotted key, and brackets in brackets: a parser goes down into each.
+constexpr int deepest = 100;
+
+/// The first line that goes deeper; 0: none does. Dots and brackets in texts count as well: no line has so many.
+int too_deep(const std::string& text) {
+    int line = 1, dots = 0, depth = 0;
+    for (const char c : text) {
+        if (c == '\n') {
+            ++line;
+            dots = 0;
+        }
+        // Numbers have dots, too, with digits and commas between them.
+        dots = c == '.' ? dots + 1 : c == ',' || c == '=' ? 0 : dots;
+        depth += c == '[' || c == '{' ? 1 : c == ']' || c == '}' ? -1 : 0;
+        if (dots > deepest || depth > deepest) return line;
+    }
+    return 0;
+}
+
 }  // namespace
 
 Study read_study(const std::filesystem::path& path, const std::string& text, Problems& problems) {
     Study study;
     study.path = path;
     study.source = text;
+    if (const int line = too_deep(text); line > 0) {
+        problems.add({line, 1}, fmt::format("the line nests more than {} keys or brackets", deepest),
+                     "studies need three or four");
+        return study;
+    }
     try {
         const toml::table root = toml::parse(std::string_view(text), path.string());
         StudyReader(study, problems).read(root);

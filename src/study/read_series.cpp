@@ -55,8 +55,12 @@ class SeriesReader {
             s_.fault("until_quantities", "waits for quantities, but none has a target",
                      "give one a target, as in: target = \"1 %\"");
         if (adaptive && out_.strategy == Strategy::target && !out_.error_target && !out_.change_target &&
-            !out_.gci_target && !out_.until_quantities)
-            out_.error_target = default_error_target;
+            !out_.gci_target && !s_.has("until_quantities")) {
+            // For the quantities' targets, if there are any.
+            out_.until_quantities = std::any_of(study_.quantities.begin(), study_.quantities.end(),
+                                                [](const QuantitySpec& q) { return q.target.has_value(); });
+            if (!out_.until_quantities) out_.error_target = default_error_target;
+        }
         return std::move(out_);
     }
 

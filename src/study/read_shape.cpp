@@ -321,8 +321,8 @@ void read_side_names(const Section& s, ShapeSpec& shape) {
                                   sides.empty()  ? "name the whole shape with: name = \"...\""
                                   : near.empty() ? fmt::format("its sides are {}", quoted_list(sides))
                                                  : fmt::format("did you mean \"{}\"?", near));
-        } else if (!name || name->empty()) {
-            context.problems->add(where_of(node), fmt::format("the name of side \"{}\" must be a string", side));
+        } else if (!name || name->empty() || has_control(*name)) {
+            context.problems->add(where_of(node), fmt::format("the name of side \"{}\" must be a plain text", side));
         } else {
             shape.names.emplace_back(side, *name);
         }

@@ -19,6 +19,10 @@ constexpr double steepest_layer_growth = 3;
 constexpr std::int64_t most_rows = 200;
 constexpr std::int64_t most_retries = 20;
 
+// What a sound mesh never needs, and what takes longer to divide than anybody waits.
+constexpr std::int64_t most_divisions = 100'000;
+constexpr double most_across = 200;
+
 constexpr std::array<const char*, 5> demand_keys{"size", "table", "divisions", "across", "segments_per_circle"};
 
 std::optional<double> at_least(const Section& s, std::string_view key, double least, Dimension dimension) {
@@ -112,6 +116,11 @@ void read_local(const Section& s, const std::string& name, SizeSpec& sizes) {
             break;
         case SizeDemand::divisions:
             rule.divisions = s.whole("divisions", 1).value_or(1);
+            if (rule.divisions > most_divisions) {
+                s.fault("divisions", fmt::format("is {}, but an edge has at most {}", rule.divisions, most_divisions),
+                        "ask for fewer");
+                rule.divisions = most_divisions;
+            }
             rule.bias = at_least(s, "bias", 1, dimension::none).value_or(1);
             read_finer_at(s, rule);
             for (const auto* key : {"smallest", "largest"})
@@ -119,6 +128,11 @@ void read_local(const Section& s, const std::string& name, SizeSpec& sizes) {
             break;
         case SizeDemand::across:
             rule.number = at_least(s, "across", 1, dimension::none).value_or(1);
+            if (rule.number > most_across) {
+                s.fault("across", fmt::format("is {:g}, but at most {:g} elements go across", rule.number, most_across),
+                        "ask for fewer");
+                rule.number = most_across;
+            }
             break;
         case SizeDemand::segments:
             rule.number = at_least(s, "segments_per_circle", 3, dimension::none).value_or(3);

@@ -80,6 +80,10 @@ std::optional<std::string> with_variables(const ReadingContext& context, const s
 
 }  // namespace
 
+bool has_control(const std::string& text) {
+    return std::any_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 32 || c == 127; });
+}
+
 std::optional<Formula> read_formula(const ReadingContext& context, const toml::node& node, Dimension expected,
                                     const std::string& label, bool place_allowed) {
     Problems& problems = *context.problems;
@@ -89,6 +93,12 @@ std::optional<Formula> read_formula(const ReadingContext& context, const toml::n
     const auto constant = [&](double value) -> std::optional<Formula> {
         if (!std::isfinite(value)) {
             problems.add(formula.where, fmt::format("{} is not a finite number", label));
+            return std::nullopt;
+        }
+        constexpr double most = 1e100, least = 1e-100;  // squares and their quotients are numbers, too
+        if (value != 0 && (std::fabs(value) > most || std::fabs(value) < least)) {
+            problems.add(formula.where, fmt::format("{} is {:g}, beyond what can be computed with", label, value),
+                         "numbers are 0, or between 1e-100 and 1e100");
             return std::nullopt;
         }
         formula.constant = value;
@@ -273,6 +283,10 @@ std::optional<std::string> Section::text(std::string_view key) const {
     if (!n) return std::nullopt;
     auto value = n->value_exact<std::string>();
     if (!value) fault(key, fmt::format("is {}, but a string is wanted", kind_in_words(*n)), "put it in quotes");
+    if (value && has_control(*value)) {
+        fault(key, "holds a control character", "write it without");
+        return std::nullopt;
+    }
     return value;
 }
 
@@ -305,6 +319,10 @@ std::vector<std::string> Section::names(std::string_view key) const {
     if (const auto one = n->value_exact<std::string>()) {
         if (one->empty()) {
             fault(key, "is empty", "give the name of a boundary");
+            return {};
+        }
+        if (has_control(*one)) {
+            fault(key, "holds a control character", "write it without");
             return {};
         }
         return {*one};

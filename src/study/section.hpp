@@ -98,6 +98,9 @@ class Section {
     std::string kind_, shown_;
 };
 
+/// Holds a control character, which in a name or title would come out of nowhere in tables, files and terminals.
+bool has_control(const std::string& text);
+
 /// Names become file names and words in formulas: letters a to z, digits and _, beginning with no digit.
 bool is_proper_name(std::string_view name);
 

@@ -581,6 +581,7 @@ struct Study {
     std::string source;  ///< the file's text
     std::string title;
     UnitSystem units;
+    bool units_given = false;  ///< the study declares them
     Physics physics = Physics::elasticity;
     Plane plane = Plane::stress;
     double thickness = 1;

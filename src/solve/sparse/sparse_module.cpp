@@ -11,6 +11,7 @@
 #include <cmath>
 
 #include "base/errors.hpp"
+#include "base/room.hpp"
 
 extern "C" {
 // Present or not, depending on which BLAS the system has.
@@ -88,6 +89,8 @@ class Cholmod final : public LinearSolver {
 
     void factor(const SymmetricMatrix& matrix, std::span<const std::int32_t> order) override {
         if (matrix_ != &matrix || !factor_ || analysed_ != matrix.row.size()) (void)analyse(matrix, order);
+        constexpr double workspace = 1e8;  // of the library and its BLAS
+        ask_for_room(report_.factor_bytes + workspace, "the factor of the equations");
         const auto start = std::chrono::steady_clock::now();
         cholmod_sparse a = view(matrix);
         cholmod_factorize(&a, factor_, &common_);
