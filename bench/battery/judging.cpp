@@ -166,7 +166,7 @@ std::string to_csv(const Record& r) {
         "17g}",
         r.family, r.elements, r.series, r.kind, r.strategy, r.quantity, r.measure, r.order, r.level, r.smooth ? 1 : 0,
         r.unbounded ? 1 : 0, r.h, r.unknowns, r.value, r.terms, r.estimated_error, r.expected, r.dual, r.radius,
-        r.spread, r.gap, r.truth);
+        r.spread, r.gap, r.truth, r.unseen);
 }
 
 std::vector<Record> records_of(const std::string& family, const std::string& elements, int order,

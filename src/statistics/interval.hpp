@@ -59,13 +59,13 @@ struct QuantityEvidence {
 /// How many times the error that a dual problem estimates makes an interval by itself.
 inline constexpr double dual_safety_factor = 3;
 
-/// Each of the last two changes shows an error of the finest value, by Richardson's extrapolation with the order p: the
-/// last one |e21| / (r21^p - 1), the one before |e32| / (r32^p - 1) / r21^p. Where the order is what was observed, both
-/// are the same. The larger counts, so that a change that is small by chance says nothing; times 1.25 where the changes
-/// shrink with one sign (p: the used order), times 3 where they oscillate or scatter (p: the expected order); Roache's
-/// factors. Growing changes have no interval. `dual_error` is the truth less the finest value as a dual problem
-/// estimates it: it widens a smaller interval to itself, and stands in, times 3, where the levels give none.
-/// Calibration: docs/verification.md.
+/// The interval of 95 % about the finest value. What is known of its error is added up as the root of the sum of
+/// squares, times a factor for each kind of quantity: by Richardson's extrapolation with the expected order p the last
+/// change |e21| / (r21^p - 1) and the one before |e32| / (r32^p - 1) / r21^p; of stresses at a place how far the fits
+/// round it differ; of means and totals the dual problem's estimate, of totals the squared error in the energy norm;
+/// and what no estimate of the fields sees. An order that is clearly below the expected one takes its place. Growing
+/// changes have no interval but a dual problem's; nor have one or two levels, but of totals and of means. Calibration:
+/// docs/verification.md.
 Interval interval_of(const QuantityEvidence& evidence, const Convergence& convergence);
 
 }  // namespace dotsift

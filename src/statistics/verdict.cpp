@@ -133,6 +133,7 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const QuantityEvidence& ev
     v.series = evidence.series;
     v.unit = evidence.unit;
     v.terms = evidence.terms;
+    if (!evidence.estimated_errors.empty()) v.estimated_error = evidence.estimated_errors.back();
     v.caution = evidence.caution;
     v.has_target = q.target.has_value();
     v.reference = q.reference;

@@ -1,6 +1,7 @@
 #pragma once
 // Convergence and target -> a sentence that can be quoted.
 
+#include <cmath>
 #include <optional>
 #include <string>
 
@@ -23,8 +24,9 @@ struct QuantityVerdict {
     bool has_target = false;
     Convergence convergence;
     Interval interval;
-    double terms = 0;                 ///< the size of what the values are made of
-    std::optional<double> reference;  ///< a value known from elsewhere
+    double terms = 0;                   ///< the size of what the values are made of
+    double estimated_error = INFINITY;  ///< relative, in the energy norm, on the finest level
+    std::optional<double> reference;    ///< a value known from elsewhere
     /// Whether the interval holds the reference; nothing without one.
     [[nodiscard]] std::optional<bool> holds_reference() const;
     std::string caution;  ///< what else has to be known, as a sentence
