@@ -350,7 +350,7 @@ void check_plausible(const Study& study, Problems& problems) {
         std::vector<double> moduli{m.youngs_modulus};
         if (m.orthotropy) moduli.assign(m.orthotropy->moduli.begin(), m.orthotropy->moduli.end());
         for (const double e : moduli) {
-            if (!(e > 0)) continue;
+            if (!(e > 0) || e == 1) continue;  // 1: a problem that was made dimensionless
             const double pascal = study.units.to_si(e, dimension::stress);
             const bool soft = !m.orthotropy && pascal < softest_firm && m.poissons_ratio < firm_ratio;
             if (pascal >= softest && pascal <= stiffest && !soft) continue;

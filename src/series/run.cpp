@@ -75,10 +75,20 @@ class SeriesRunner {
         return {chooser_.singular(), same_point_share * part_.box.diagonal()};
     }
 
+    /// A stored level could not be used: nothing may be made of the rest.
+    [[nodiscard]] bool stored_fault() const { return stored_fault_; }
+
   private:
     /// Stored, shared, or solved.
     Level level(const NextMesh& next, const SeriesSpec& spec, int index, const Level* start) {
-        if (auto stored = observer_.stored(spec.name, index)) {
+        std::optional<Level> stored;
+        try {
+            stored = observer_.stored(spec.name, index);
+        } catch (const Error&) {
+            stored_fault_ = true;
+            throw;
+        }
+        if (stored) {
             if (index == 1 && !start && !first_) first_ = stored;
             return std::move(*stored);
         }
@@ -126,6 +136,7 @@ class SeriesRunner {
     StudyObserver& observer_;
     MeshChooser chooser_;
     std::optional<Level> first_;
+    bool stored_fault_ = false;
 };
 
 }  // namespace
@@ -152,7 +163,7 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
             const bool any =
                 !series.levels.empty() || std::any_of(result.series.begin(), result.series.end(),
                                                       [](const SeriesResult& s) { return !s.levels.empty(); });
-            if (!any || e.status() == ExitStatus::file_trouble) throw;
+            if (!any || e.status() == ExitStatus::file_trouble || runner.stored_fault()) throw;
             series.stopped_by = fmt::format("a failure: {}", e.what());
             series.target_met = false;
             result.failures.push_back(e);

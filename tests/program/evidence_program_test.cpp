@@ -102,7 +102,7 @@ TEST_CASE("statistics of a table with counts: files, charts and targets") {
     const TemporaryFolder folder;
     const std::string table = std::string(DOTSIFT_SOURCE) + "/examples/tidal/duct-loss.csv";
     const auto r = run({"statistics", table, "--count", "cells", "--dimension", "3", "-o", (folder / "out").string(),
-                        "--target", "1"});
+                        "--target", "1 %"});
     CHECK(r.status == 0);
     CHECK(has(r.out, "the target of 1.0 % is met"));
     CHECK(has(content_of(folder / "out/statistics.md"), "| pressure_drop_Pa |"));
@@ -113,7 +113,10 @@ TEST_CASE("statistics of a table with counts: files, charts and targets") {
     CHECK(j["quantities"][0]["values"][0]["h"].get<double>() == doctest::Approx(std::pow(41600, -1.0 / 3)));
     CHECK(j["quantities"][0].contains("least_squares"));
     CHECK(j["quantities"][2]["behaviour"] == "oscillating");
-    CHECK(run({"statistics", table, "--count", "cells", "--target", "0.001"}).status == 1);
+    CHECK(run({"statistics", table, "--count", "cells", "--target", "0.001 %"}).status == 1);
+    const auto bare = run({"statistics", table, "--count", "cells", "--target", "2"});
+    CHECK(bare.status == 2);
+    CHECK(has(bare.err, "if percent is meant, write --target \"2 %\""));
 }
 
 TEST_CASE("tables that say nothing are refused with all their faults") {
@@ -190,9 +193,14 @@ TEST_CASE("a report made anew is the same, bit for bit, and nothing is solved") 
     REQUIRE(j["series"].size() == 1);
     CHECK(j["series"][0]["levels"].size() == 2);
     CHECK(has(j["series"][0]["stopped_by"], "what is stored: 2 levels"));
-    // So is a series that would begin with a level that is not there.
+    // A study that is not the one that was run is refused.
+    const std::string as_run = content_of(folder / "out/study-as-run.toml");
     std::ofstream(folder / "out/study-as-run.toml", std::ios::app)
         << "[series.z]\nkind = \"uniform\"\nstart_from = \"u/3\"\n";
+    const auto other = run({"report", (folder / "out").string()});
+    CHECK(other.status == 2);
+    CHECK(has(other.err, "was changed after the run"));
+    std::ofstream(folder / "out/study-as-run.toml") << as_run;
     CHECK(run({"report", (folder / "out").string()}).status == 1);
     fs::remove(folder / "out/u/level-1/level.json");
     const auto none = run({"report", (folder / "out").string()});

@@ -175,7 +175,7 @@ TEST_CASE("verify-code prints a table, writes tables and charts, and picks by a 
         CHECK(fs::file_size(folder / "code" / name) > 500);
     const auto json = nlohmann::json::parse(run({"verify-code", "--only", "wall of two", "--json"}).out);
     CHECK(json["passed"] == true);
-    CHECK(json["checks"].size() == 3);
+    CHECK(json["checks"].size() == 4);
     const auto wrong = run({"verify-code", "--only", "nothing like this"});
     CHECK(wrong.status == 2);
     CHECK(has(wrong.err, "no check fits --only"));

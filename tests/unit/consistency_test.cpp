@@ -167,7 +167,7 @@ TEST_CASE("the cheapest level that is enough") {
         break;
     }
     CHECK(enough->index < 3);
-    s.result.series.front().verdicts[0].verdict = Verdict::missed;
+    s.result.headline[0].verdict = Verdict::missed;
     CHECK(!recommended_level(s.both.study, s.result));
 }
 

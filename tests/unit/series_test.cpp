@@ -111,9 +111,14 @@ TEST_CASE("whether all targets are met") {
     a.verdicts = {met};
     b.verdicts = {missed};
     r.series = {a, b};
-    CHECK(r.all_targets_met());  // one series that shows it is enough
-    r.series = {b, b};
+    r.headline = {met};
+    CHECK(r.all_targets_met());  // what all series together say counts
+    r.headline = {missed};
     CHECK(!r.all_targets_met());
+    r.headline = {met};
+    r.failures.push_back(SolveError("a level failed"));
+    CHECK(!r.all_targets_met());
+    r.failures.clear();
     r.series = {a};
     r.interrupted = true;
     CHECK(!r.all_targets_met());
