@@ -76,14 +76,16 @@ int main(int argc, char** argv) {
     app::end_on_signals();
     try {
         const int status = dispatch({argv + 1, argv + argc});
-        if (std::fflush(stdout) != 0 || std::ferror(stdout)) throw FileError("the results could not be written to the standard output");
+        if (std::fflush(stdout) != 0 || std::ferror(stdout))
+            throw FileError("the results could not be written to the standard output");
         return status;
     } catch (const Error& e) {
         return app::tell(e);
     } catch (const std::bad_alloc&) {
         return app::tell(SolveError("not enough memory", {}, "ask for larger elements, or lower most_elements"));
     } catch (const std::system_error& e) {  // of printing
-        return app::tell(FileError(fmt::format("the results could not be written to the standard output: {}", e.what())));
+        return app::tell(
+            FileError(fmt::format("the results could not be written to the standard output: {}", e.what())));
     } catch (const std::exception& e) {
         return app::tell(
             SolveError(fmt::format("unexpected: {}", e.what()), {}, "please report this with the study file"));

@@ -200,6 +200,7 @@ int remesh(const std::vector<std::string>& arguments) {
     const Study& study = opened.study;
     const Part& part = opened.part;
     const MeshFile old = read_vtu(given["mesh"].as<std::string>(), given.count("field") > 0);
+    if (old.turned > 0) fmt::print(stderr, "{} elements ran clockwise and were turned\n", old.turned);
     const Choice choice = given.count("field") ? by_field(opened, old, given) : zones_of(opened, old.mesh);
     const std::vector<char>& anew = choice.anew;
     RemeshCounts counts;

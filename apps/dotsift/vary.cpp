@@ -126,8 +126,7 @@ int vary(const std::vector<std::string>& arguments) {
         for (const auto& at : spec.runs()) {
             const std::size_t number = runs.size() + 1;
             if (!given.count("quiet")) fmt::print(stderr, "{} run {} of {}\n", spec.name, number, spec.runs().size());
-            runs.push_back(
-                run_one(study, spec, at, directory / spec.name / fmt::format("run-{}", number), given));
+            runs.push_back(run_one(study, spec, at, directory / spec.name / fmt::format("run-{}", number), given));
             met = met && runs.back().outputs && runs.back().outputs->all_met;
             // After every run, so that nothing is lost.
             write_file(directory / (spec.name + ".csv"), variations_csv(study, spec, runs));

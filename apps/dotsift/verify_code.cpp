@@ -42,7 +42,7 @@ int verify_code(const std::vector<std::string>& arguments) {
             const bool exactness = c.kind == CodeCheck::Kind::exactness;
             rows.push_back({name_of(c.kind), c.problem, c.elements, c.what,
                             exactness ? fmt::format("{:.1e}", c.found) : sensible(c.found, 5),
-                            exactness ? "0"
+                            exactness    ? "0"
                             : c.at_least ? fmt::format("at least {:g} - {:g}", c.known, c.tolerance)
                                          : sensible(c.known, 5),
                             c.passed ? "passed" : "FAILED"});

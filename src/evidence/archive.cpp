@@ -103,7 +103,8 @@ void write_entry(zip_t* archive, const Entry& entry, const fs::path& file, const
         refuse(file, fmt::format("\"{}\" in the archive is damaged", entry.inside.string()));
     out.flush();
     if (!out)
-        throw FileError("cannot write the file", place_of(target), "free some space or choose another directory with -o");
+        throw FileError("cannot write the file", place_of(target),
+                        "free some space or choose another directory with -o");
 }
 
 /// Gone with everything in it, unless it was kept.
@@ -165,7 +166,8 @@ void unpack(const fs::path& file, const fs::path& directory, double most_bytes) 
         refuse(file, fmt::format("the file is no sound archive: {}", message_of(trouble)));
     }
     const double packed = static_cast<double>(fs::file_size(file, code));
-    const auto entries = entries_of(archive.get(), file, std::min(most_bytes, std::max(always_fine, most_growth * packed)));
+    const auto entries =
+        entries_of(archive.get(), file, std::min(most_bytes, std::max(always_fine, most_growth * packed)));
     // Beside the directory, and renamed when all is there: what is damaged leaves nothing.
     fs::path whole = fs::absolute(directory).lexically_normal();
     if (whole.filename().empty()) whole = whole.parent_path();

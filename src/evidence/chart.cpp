@@ -60,7 +60,8 @@ struct Seen {
     [[nodiscard]] bool any() const { return low <= high; }
     /// The length of the axis; where all values are the same, a share of the value, and where they are zero, 1.
     [[nodiscard]] double span(double share) const {
-        if (high - low > std::max(least_drawn, one_value * std::max(std::fabs(high), std::fabs(low)))) return high - low;
+        if (high - low > std::max(least_drawn, one_value * std::max(std::fabs(high), std::fabs(low))))
+            return high - low;
         return std::fabs(high) * share > least_drawn ? std::fabs(high) * share : 1;
     }
 };

@@ -53,8 +53,7 @@ LevelPictures draw_or_say(const Study& study, const Level& level, const SharedRa
         return draw_level(study, level, ranges, before);
     } catch (const std::exception& e) {
         LevelPictures out;
-        out.mesh = out.field = out.error =
-            not_drawn(fmt::format("{}, level {}", level.series, level.index), e.what());
+        out.mesh = out.field = out.error = not_drawn(fmt::format("{}, level {}", level.series, level.index), e.what());
         return out;
     }
 }

@@ -1,8 +1,10 @@
 #include "evidence/vtu_file.hpp"
 
 #include <fmt/format.h>
+#include <lz4.h>
 #include <zlib.h>
 
+#include <algorithm>
 #include <array>
 #include <charconv>
 #include <cmath>
@@ -65,11 +67,14 @@ std::vector<double> ascii(std::string_view text) {
 }
 
 template <class T>
-std::vector<double> as(const std::string& bytes) {
+std::vector<double> as(const std::string& bytes, bool swapped) {
     std::vector<double> out(bytes.size() / sizeof(T));
+    std::array<char, sizeof(T)> own{};
     for (std::size_t i = 0; i < out.size(); ++i) {
+        std::memcpy(own.data(), bytes.data() + i * sizeof(T), sizeof(T));
+        if (swapped) std::reverse(own.begin(), own.end());
         T v{};
-        std::memcpy(&v, bytes.data() + i * sizeof(T), sizeof(T));
+        std::memcpy(&v, own.data(), sizeof(T));
         out[i] = static_cast<double>(v);
     }
     return out;
@@ -100,12 +105,15 @@ VtuFile::VtuFile(const std::string& text) {
     const auto root = document_.child("VTKFile");
     if (!root || std::string_view(root.attribute("type").value()) != "UnstructuredGrid")
         refuse("it holds no UnstructuredGrid");
-    if (std::string_view(root.attribute("byte_order").as_string("LittleEndian")) != "LittleEndian")
-        refuse("its byte order is not LittleEndian");
+    const std::string_view order = root.attribute("byte_order").as_string("LittleEndian");
+    if (order != "LittleEndian" && order != "BigEndian") refuse(fmt::format("its byte order is \"{}\"", order));
+    big_endian_ = order == "BigEndian";
     wide_header_ = std::string_view(root.attribute("header_type").as_string("UInt32")) == "UInt64";
     const std::string_view compressor = root.attribute("compressor").value();
-    if (!compressor.empty() && compressor != "vtkZLibDataCompressor")
-        refuse(fmt::format("its compressor is {}, and only vtkZLibDataCompressor is known", compressor));
+    lz4_ = compressor == "vtkLZ4DataCompressor";
+    if (!compressor.empty() && !lz4_ && compressor != "vtkZLibDataCompressor")
+        refuse(
+            fmt::format("its compressor is {}; known are vtkZLibDataCompressor and vtkLZ4DataCompressor", compressor));
     compressed_ = !compressor.empty();
     grid_ = root.child("UnstructuredGrid");
     piece_ = grid_.child("Piece");
@@ -118,16 +126,16 @@ std::vector<double> VtuFile::numbers(const pugi::xml_node& array) const {
     if (format == "ascii") return ascii(array.text().get());
     const std::string bytes = format == "binary" ? block(from_base64(array.text().get())) : appended(array);
     const std::string_view type = array.attribute("type").value();
-    if (type == "Float64") return as<double>(bytes);
-    if (type == "Float32") return as<float>(bytes);
-    if (type == "Int64") return as<std::int64_t>(bytes);
-    if (type == "UInt64") return as<std::uint64_t>(bytes);
-    if (type == "Int32") return as<std::int32_t>(bytes);
-    if (type == "UInt32") return as<std::uint32_t>(bytes);
-    if (type == "Int16") return as<std::int16_t>(bytes);
-    if (type == "UInt16") return as<std::uint16_t>(bytes);
-    if (type == "Int8") return as<std::int8_t>(bytes);
-    if (type == "UInt8") return as<std::uint8_t>(bytes);
+    if (type == "Float64") return as<double>(bytes, big_endian_);
+    if (type == "Float32") return as<float>(bytes, big_endian_);
+    if (type == "Int64") return as<std::int64_t>(bytes, big_endian_);
+    if (type == "UInt64") return as<std::uint64_t>(bytes, big_endian_);
+    if (type == "Int32") return as<std::int32_t>(bytes, big_endian_);
+    if (type == "UInt32") return as<std::uint32_t>(bytes, big_endian_);
+    if (type == "Int16") return as<std::int16_t>(bytes, big_endian_);
+    if (type == "UInt16") return as<std::uint16_t>(bytes, big_endian_);
+    if (type == "Int8") return as<std::int8_t>(bytes, big_endian_);
+    if (type == "UInt8") return as<std::uint8_t>(bytes, big_endian_);
     refuse(fmt::format("the array \"{}\" has the unknown type \"{}\"", array.attribute("Name").value(), type));
 }
 
@@ -141,8 +149,11 @@ std::string VtuFile::appended(const pugi::xml_node& array) const {
 std::uint64_t VtuFile::header(std::string_view bytes, std::size_t index) const {
     const std::size_t width = wide_header_ ? 8 : 4;
     if (bytes.size() < (index + 1) * width) refuse("an array is cut off");
+    std::array<char, 8> own{};
+    std::memcpy(own.data(), bytes.data() + index * width, width);
+    if (big_endian_) std::reverse(own.begin(), own.begin() + static_cast<std::ptrdiff_t>(width));
     std::uint64_t v = 0;
-    std::memcpy(&v, bytes.data() + index * width, width);
+    std::memcpy(&v, own.data(), own.size());
     return v;
 }
 
@@ -166,10 +177,14 @@ std::string VtuFile::block(std::string_view bytes) const {
         const std::size_t begin = out.size();
         out.resize(begin + size);
         uLongf length = size;
-        if (uncompress(reinterpret_cast<Bytef*>(out.data() + begin), &length,
-                       reinterpret_cast<const Bytef*>(bytes.data() + at), packed) != Z_OK ||
-            length != size)
-            refuse("compressed data are damaged");
+        const bool good = lz4_
+                              ? packed <= LZ4_MAX_INPUT_SIZE && size <= LZ4_MAX_INPUT_SIZE &&
+                                    LZ4_decompress_safe(bytes.data() + at, out.data() + begin, static_cast<int>(packed),
+                                                        static_cast<int>(size)) == static_cast<int>(size)
+                              : uncompress(reinterpret_cast<Bytef*>(out.data() + begin), &length,
+                                           reinterpret_cast<const Bytef*>(bytes.data() + at), packed) == Z_OK &&
+                                    length == size;
+        if (!good) refuse("compressed data are damaged");
         at += packed;
     }
     return out;

@@ -1,5 +1,6 @@
 #pragma once
-// The arrays of a VTU file (VTK XML unstructured grid): ASCII, base64 or appended, plain or compressed by zlib.
+// The arrays of a VTU file (VTK XML unstructured grid): ASCII, base64 or appended, plain or compressed by
+// zlib or LZ4, of either byte order.
 
 #include <cstdint>
 #include <pugixml.hpp>
@@ -38,7 +39,7 @@ class VtuFile {
     pugi::xml_document document_;
     pugi::xml_node grid_, piece_;
     std::string_view data_;
-    bool base64_ = false, wide_header_ = false, compressed_ = false;
+    bool base64_ = false, wide_header_ = false, compressed_ = false, lz4_ = false, big_endian_ = false;
 };
 
 /// An empty node if there is none.

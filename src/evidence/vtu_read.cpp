@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <map>
 
@@ -13,6 +14,9 @@
 namespace dotsift {
 
 namespace {
+
+// Points that are off their plane by less than this share of the mesh are in it.
+constexpr double plane_share = 1e-6;
 
 class MeshReader {
   public:
@@ -34,11 +38,17 @@ class MeshReader {
         const auto v = file_.numbers(array);
         if (v.empty() || v.size() % 3 != 0) refuse("its points are not given by three numbers each");
         for (std::size_t i = 0; i < v.size(); i += 3) {
-            if (!std::isfinite(v[i]) || !std::isfinite(v[i + 1])) refuse("a point is not finite");
-            if (v[i + 2] != 0)
-                refuse(fmt::format("point {} has z = {:g}: only plane meshes are read", i / 3, v[i + 2]));
+            if (!std::isfinite(v[i]) || !std::isfinite(v[i + 1]) || !std::isfinite(v[i + 2]))
+                refuse(fmt::format("point {} is not finite", i / 3));
             out_.mesh.nodes.push_back({{v[i], v[i + 1]}});
         }
+        // In one plane, wherever that is.
+        Box2 box;
+        for (const Vec2& p : out_.mesh.nodes) box.add(p);
+        for (std::size_t i = 0; i < v.size(); i += 3)
+            if (std::fabs(v[i + 2] - v[2]) > plane_share * box.diagonal())
+                refuse(fmt::format("point {} has z = {:g}, point 0 {:g}: only plane meshes are read", i / 3, v[i + 2],
+                                   v[2]));
     }
 
     void read_cells() {
@@ -57,37 +67,97 @@ class MeshReader {
             for (std::size_t k = begin; k < end; ++k)
                 nodes.push_back(static_cast<std::int32_t>(index_of(connectivity[k], mesh.nodes.size(), "a node")));
             begin = end;
-            static const std::map<int, ElementKind> kinds{{5, ElementKind::triangle3},
-                                                          {22, ElementKind::triangle6},
-                                                          {9, ElementKind::quadrilateral4},
-                                                          {28, ElementKind::quadrilateral9}};
-            if (type == 3 || type == 21) {
-                if (nodes.size() != (type == 3 ? 2U : 3U))
-                    refuse(fmt::format("cell {} has the wrong number of nodes", c));
-                BoundarySide side;
-                for (std::size_t k = 0; k < 3; ++k) side.nodes[k] = k < nodes.size() ? nodes[k] : -1;
-                side_cell_.push_back(c);
-                mesh.boundary.push_back(side);
-                continue;
-            }
-            const auto kind = kinds.find(type);
-            if (kind == kinds.end())
-                refuse(fmt::format(
-                    "cell {} is of type {}; known are lines, triangles of 3 or 6 and quadrilaterals of 4 or 9 "
-                    "nodes",
-                    c, type));
-            if (nodes.size() != static_cast<std::size_t>(node_count(kind->second)))
-                refuse(fmt::format("cell {} has the wrong number of nodes", c));
-            element_cell_.push_back(c);
-            mesh.kinds.push_back(kind->second);
-            mesh.first.push_back(static_cast<std::int64_t>(mesh.connectivity.size()));
-            mesh.connectivity.insert(mesh.connectivity.end(), nodes.begin(), nodes.end());
+            take_cell(c, type, std::move(nodes));
         }
         mesh.first.push_back(static_cast<std::int64_t>(mesh.connectivity.size()));
         if (mesh.kinds.empty()) refuse("it has no plane element");
         cells_ = types.size();
         mesh.row.assign(mesh.element_count(), 0);
         find_sides();
+    }
+
+    /// By the numbers of the format. Points are passed over; strips and polylines become their pieces.
+    void take_cell(std::size_t c, int type, std::vector<std::int32_t> nodes) {
+        const auto wrong = [&] { refuse(fmt::format("cell {} has the wrong number of nodes", c)); };
+        const std::size_t n = nodes.size();
+        switch (type) {
+            case 1:
+            case 2:
+                return;
+            case 3:
+            case 21:
+                if (n != (type == 3 ? 2U : 3U)) wrong();
+                return add_side(c, nodes);
+            case 4:
+                if (n < 2) wrong();
+                for (std::size_t k = 1; k < n; ++k) add_side(c, {nodes[k - 1], nodes[k]});
+                return;
+            case 6:
+                if (n < 3) wrong();
+                for (std::size_t k = 2; k < n; ++k)
+                    add_element(c, ElementKind::triangle3, {nodes[k - 2], nodes[k - 1], nodes[k]});
+                return;
+            case 7:
+                if (n != 3 && n != 4)
+                    refuse(fmt::format("cell {} is a polygon of {} corners; known are 3 and 4", c, n));
+                return add_element(c, kind_of(static_cast<int>(n), 1), std::move(nodes));
+            case 8:
+                if (n != 4) wrong();
+                return add_element(c, ElementKind::quadrilateral4, {nodes[0], nodes[1], nodes[3], nodes[2]});
+            case 23: {
+                if (n != 8) wrong();
+                // The ninth node lies where the eight put it.
+                Vec2 middle;
+                for (std::size_t k = 0; k < 8; ++k)
+                    middle += out_.mesh.nodes[static_cast<std::size_t>(nodes[k])] * (k < 4 ? -0.25 : 0.5);
+                std::copy_n(nodes.begin(), 8, middle_of_.emplace_back().begin());
+                nodes.push_back(static_cast<std::int32_t>(out_.mesh.nodes.size()));
+                out_.mesh.nodes.push_back(middle);
+                return add_element(c, ElementKind::quadrilateral9, std::move(nodes));
+            }
+            default:
+                break;
+        }
+        static const std::map<int, ElementKind> kinds{{5, ElementKind::triangle3},
+                                                      {22, ElementKind::triangle6},
+                                                      {9, ElementKind::quadrilateral4},
+                                                      {28, ElementKind::quadrilateral9}};
+        const auto kind = kinds.find(type);
+        if (kind == kinds.end())
+            refuse(
+                fmt::format("cell {} is of type {}; known are points, lines, strips, triangles of 3 or 6 and "
+                            "quadrilaterals of 4, 8 or 9 nodes",
+                            c, type));
+        if (n != static_cast<std::size_t>(node_count(kind->second))) wrong();
+        add_element(c, kind->second, std::move(nodes));
+    }
+
+    void add_side(std::size_t c, const std::vector<std::int32_t>& nodes) {
+        BoundarySide side;
+        for (std::size_t k = 0; k < 3; ++k) side.nodes[k] = k < nodes.size() ? nodes[k] : -1;
+        side_cell_.push_back(c);
+        out_.mesh.boundary.push_back(side);
+    }
+
+    /// Anticlockwise, whichever way the file runs.
+    void add_element(std::size_t c, ElementKind kind, std::vector<std::int32_t> nodes) {
+        Mesh& mesh = out_.mesh;
+        const auto corners = static_cast<std::size_t>(corner_count(kind));
+        double twice = 0;
+        for (std::size_t k = 0; k < corners; ++k)
+            twice += cross(mesh.nodes[static_cast<std::size_t>(nodes[k])],
+                           mesh.nodes[static_cast<std::size_t>(nodes[(k + 1) % corners])]);
+        if (twice < 0) {
+            ++out_.turned;
+            std::reverse(nodes.begin() + 1, nodes.begin() + static_cast<std::ptrdiff_t>(corners));
+            if (polynomial_degree(kind) == 2)
+                std::reverse(nodes.begin() + static_cast<std::ptrdiff_t>(corners),
+                             nodes.begin() + static_cast<std::ptrdiff_t>(2 * corners));
+        }
+        element_cell_.push_back(c);
+        mesh.kinds.push_back(kind);
+        mesh.first.push_back(static_cast<std::int64_t>(mesh.connectivity.size()));
+        mesh.connectivity.insert(mesh.connectivity.end(), nodes.begin(), nodes.end());
     }
 
     /// The element and side of each boundary line.
@@ -140,7 +210,7 @@ class MeshReader {
             if (fresh) mesh.names_of_edge.push_back(names[b]);
             mesh.boundary[b].edge = found->second;
         }
-        for (const auto& [name, at] : named_arrays(file_, point_data, "point.", mesh.nodes.size()))
+        for (const auto& [name, at] : named_arrays(file_, point_data, "point.", mesh.nodes.size() - middle_of_.size()))
             for (std::size_t n = 0; n < at.size(); ++n)
                 if (at[n] != 0) mesh.points.push_back({name, static_cast<int>(n)});
         const auto per_element = [&](const char* name) {
@@ -173,7 +243,14 @@ class MeshReader {
                 refuse(fmt::format("the array \"{}\" has the wrong length", f.name));
         };
         each(file_.piece().child("PointData"), [&](FileField f) {
-            check(f, out_.mesh.nodes.size());
+            check(f, out_.mesh.nodes.size() - middle_of_.size());
+            for (const auto& eight : middle_of_)
+                for (std::size_t k = 0; k < f.components; ++k) {
+                    double v = 0;
+                    for (std::size_t i = 0; i < 8; ++i)
+                        v += (i < 4 ? -0.25 : 0.5) * f.values[static_cast<std::size_t>(eight[i]) * f.components + k];
+                    f.values.push_back(v);
+                }
             f.of = FileField::Of::nodes;
             out_.fields.push_back(std::move(f));
         });
@@ -197,6 +274,7 @@ class MeshReader {
     const VtuFile& file_;
     MeshFile out_;
     std::vector<std::size_t> element_cell_, side_cell_;
+    std::vector<std::array<std::int32_t, 8>> middle_of_;  ///< for each node that the file does not have
     std::size_t cells_ = 0;
 };
 
