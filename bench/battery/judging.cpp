@@ -10,6 +10,7 @@
 #include <sstream>
 
 #include "base/parallel.hpp"
+#include "evidence/chart.hpp"
 #include "families.hpp"
 #include "part/check_study.hpp"
 #include "series/judgement.hpp"
@@ -72,6 +73,34 @@ class Groups {
                                          wide > 4 ? "wide" : "")
                            : "");
         }
+    }
+
+    /// The share of the cases whose true error is below x half-widths.
+    [[nodiscard]] PictureFiles chart(bool chosen) const {
+        LineChart chart;
+        chart.title = "How often the interval holds the truth";
+        chart.x_label = "true error over half-width of the interval";
+        chart.y_label = "cases below it, %";
+        chart.subtitle = fmt::format("{} half of the families; at 1 the truth lies on the edge of the 95 % interval",
+                                     chosen ? "chosen" : "published");
+        int colour = 0;
+        for (const auto& [name, label] : {std::pair{"kind: uniform", "uniform"},
+                                          {"kind: local", "local"},
+                                          {"kind: adaptive", "adaptive"},
+                                          {"headline", "headline value"}}) {
+            std::vector<double> ratios;
+            for (const auto& c : cases_.at(name))
+                if (std::isfinite(c.half)) ratios.push_back(c.error / c.half);
+            std::sort(ratios.begin(), ratios.end());
+            Curve2 curve{label, {}, colour++};
+            for (int k = 0; k <= 60; ++k) {
+                const double x = 0.025 * k;
+                const auto below = std::upper_bound(ratios.begin(), ratios.end(), x) - ratios.begin();
+                curve.points.push_back({{x, 100 * static_cast<double>(below) / static_cast<double>(ratios.size())}});
+            }
+            chart.curves.push_back(std::move(curve));
+        }
+        return draw_chart(chart);
     }
 
   private:
@@ -221,6 +250,7 @@ void print_records(const std::filesystem::path& directory, bool chosen) {
 
 void judge(const std::filesystem::path& directory, bool chosen) {
     Groups groups;
+    double forecasts = 0, within_two = 0, at_most_two = 0;
     // Series by family, elements and quantity: their last levels together have the headline value.
     std::map<std::string, std::map<std::string, std::vector<Record>>> studies;
     for (auto& r : read(directory))
@@ -228,7 +258,8 @@ void judge(const std::filesystem::path& directory, bool chosen) {
             studies[fmt::format("{};{};{};{}", r.family, r.elements, r.order, r.quantity)][r.series].push_back(r);
     for (const auto& [key, series] : studies) {
         std::vector<QuantityVerdict> verdicts;
-        for (const auto& [name, rows] : series)
+        for (const auto& [name, rows] : series) {
+            double foretold = NAN;  // half-width after the next level
             for (std::size_t n = 1; n <= rows.size(); ++n) {
                 const auto e = evidence_from(std::span(rows).first(n));
                 const Record& last = rows[n - 1];
@@ -236,6 +267,18 @@ void judge(const std::filesystem::path& directory, bool chosen) {
                 spec.name = last.quantity;
                 const auto v = judge_quantity(spec, e);
                 if (n == rows.size()) verdicts.push_back(v);
+                if (std::isfinite(foretold) && v.interval.known()) {
+                    ++forecasts;
+                    const double ratio = v.interval.half_width / foretold;
+                    within_two += ratio <= 2 && ratio >= 0.5 ? 1 : 0;
+                    at_most_two += ratio <= 2 ? 1 : 0;
+                }
+                foretold = NAN;
+                if (n < rows.size() && v.interval.known() && n >= 3) {
+                    const Convergence& c = v.convergence;
+                    const double order = std::isfinite(c.used_order) ? c.used_order : c.expected_order;
+                    foretold = v.interval.half_width * std::pow(rows[n].h / last.h, order);
+                }
                 // Relative, so that families of all sizes count alike.
                 const double size = std::max(e.terms, std::fabs(last.truth));
                 const Case c{std::fabs(last.truth - e.levels.back().value) / size, v.interval.half_width / size};
@@ -255,6 +298,7 @@ void judge(const std::filesystem::path& directory, bool chosen) {
                             "kind x measure: " + last.kind + ", " + last.measure},
                            c);
             }
+        }
         QuantitySpec spec;
         const auto best = combined_verdict(spec, verdicts).interval;
         const Record& any = series.begin()->second.back();
@@ -264,6 +308,11 @@ void judge(const std::filesystem::path& directory, bool chosen) {
         groups.add({"headline", "headline: " + any.measure}, c);
     }
     groups.print();
+    fmt::print(
+        "forecasts of the next level's half-width: {}, within a factor of two {:.1f} %, not more than twice {:.1f} %\n",
+        forecasts, 100 * within_two / forecasts, 100 * at_most_two / forecasts);
+    const PictureFiles chart = groups.chart(chosen);
+    if (!chart.png.empty()) std::ofstream(directory / "calibration.png", std::ios::binary) << chart.png;
     fmt::print("half/err: median half-width over median true error; typical: median of half-width over true error\n");
 }
 
