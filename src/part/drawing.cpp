@@ -14,8 +14,8 @@
 #include "part/classify.hpp"
 #include "part/contact.hpp"
 #include "part/dxf_read.hpp"
-#include "study/input_files.hpp"
 #include "part/placement.hpp"
+#include "study/input_files.hpp"
 
 namespace dotsift {
 

@@ -14,14 +14,14 @@ struct SingularPoints {
     double near;
 };
 
-/// What levels of a series tell of a quantity, with the local evidence of the last one. `places` are the singular places
-/// with what shows of them on the last level: those that the loads do not wake slow nothing. What is infinite is not
-/// looked at: see judge.
+/// What levels of a series tell of a quantity, with the local evidence of the last one. `places` are the singular
+/// places with what shows of them on the last level: those that the loads do not wake slow nothing. What is infinite is
+/// not looked at: see judge.
 QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<const Level> levels, std::size_t quantity,
                              const std::vector<SingularPlace>& places);
 
-/// The verdicts on all quantities of a study, into each series: a quantity that has no limit in one has none in any, and
-/// what is made of it by a formula has none either.
+/// The verdicts on all quantities of a study, into each series: a quantity that has no limit in one has none in any,
+/// and what is made of it by a formula has none either.
 void judge_all(const Study& study, std::vector<SeriesResult>& series, const SingularPoints& singular);
 
 /// What all series together say of each quantity; nothing if none has a level.

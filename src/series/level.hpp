@@ -39,8 +39,8 @@ struct Level {
     double estimated_error = 0;                      ///< relative, energy norm
     /// What no estimate of the fields sees, relative: the error of the geometry, and of values that formulas prescribe.
     double unseen_error = 0;
-    std::optional<double> error_bound;               ///< relative like estimated_error, if it was asked for
-    std::optional<TrueError> true_error;             ///< where the study gives the exact stress
+    std::optional<double> error_bound;    ///< relative like estimated_error, if it was asked for
+    std::optional<TrueError> true_error;  ///< where the study gives the exact stress
     double factor_bytes = 0, residual = 0;
     std::vector<Cost> costs;
     std::shared_ptr<const LevelFields> fields;

@@ -26,7 +26,7 @@ struct SeriesResult {
 
 struct StudyResult {
     std::vector<SeriesResult> series;
-    std::vector<FailedTry> failed_tries;  ///< at the first mesh, before the change of sizes and part that led to one
+    std::vector<FailedTry> failed_tries;    ///< at the first mesh, before the change of sizes and part that led to one
     std::vector<QuantityVerdict> headline;  ///< of each quantity: what all series together say; empty without levels
     std::vector<SingularPlace> singular_places;  ///< and what the finest level shows of them
     std::vector<SharedMeasure> shared;           ///< what every mesh should have in common

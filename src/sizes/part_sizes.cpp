@@ -121,7 +121,8 @@ class Rules {
     /// The size that a rule asks for at each place.
     SizeAt size_of(const LocalSize& rule) const {
         if (rule.demand == SizeDemand::table) {
-            const auto table = std::make_shared<SizeTable>(read_size_table(read_input(file_, rule.table), input_path(file_, rule.table)));
+            const auto table = std::make_shared<SizeTable>(
+                read_size_table(read_input(file_, rule.table), input_path(file_, rule.table)));
             return [table, &rule](const Vec2& p) { return bounded(rule, table->at(p)); };
         }
         if (rule.size.constant) {

@@ -84,7 +84,7 @@ double SizeTable::at(const Vec2& p) const {
 }
 
 SizeTable read_size_table(const std::string& text, const std::filesystem::path& file) {
-    std::array<std::size_t, 3> column{0, 1, 2};  // of x, y and size
+    std::array<std::size_t, 3> column{0, 1, 2};        // of x, y and size
     std::map<std::pair<double, double>, double> rows;  // by y, then x
     std::vector<double> values;
     int line = 0;
@@ -105,7 +105,8 @@ SizeTable read_size_table(const std::string& text, const std::filesystem::path& 
             refuse(file, line, fmt::format("the row has {} numbers", values.size()), "each row is: x, y, size");
         values = {values[column[0]], values[column[1]], values[column[2]]};
         constexpr double least_size = 1e-100;
-        if (!(values[2] > least_size) || !std::isfinite(values[0]) || !std::isfinite(values[1]) || !std::isfinite(values[2]))
+        if (!(values[2] > least_size) || !std::isfinite(values[0]) || !std::isfinite(values[1]) ||
+            !std::isfinite(values[2]))
             refuse(file, line, fmt::format("the size is {:g}", values[2]), "it must be greater than zero");
         if (!rows.try_emplace({values[1], values[0]}, values[2]).second)
             refuse(file, line, fmt::format("({:g}, {:g}) stands there twice", values[0], values[1]),

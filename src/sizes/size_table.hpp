@@ -18,8 +18,8 @@ struct SizeTable {
 };
 
 /// Reads columns x, y, size (a heading line may stand above; separated by commas, semicolons, tabs or spaces) in the
-/// study's length unit; a heading names the columns, in any order. `file` is what messages call it. Throws InputError with
-/// the line if the text is no such table.
+/// study's length unit; a heading names the columns, in any order. `file` is what messages call it. Throws InputError
+/// with the line if the text is no such table.
 SizeTable read_size_table(const std::string& text, const std::filesystem::path& file);
 
 }  // namespace dotsift
