@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "base/files.hpp"
 #include "base/numbers.hpp"
 #include "commands.hpp"
@@ -50,6 +52,14 @@ VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std
     return run;
 }
 
+/// All of a run's verdicts in a word or a few: what has no limit is no value that a better mesh would bring nearer.
+std::string verdict_of(const VariedOutputs& out) {
+    if (out.all_met) return "met";
+    const bool unbounded = std::any_of(out.quantities.begin(), out.quantities.end(),
+                                       [](const auto& q) { return q.verdict == Verdict::unbounded; });
+    return unbounded ? name_of(Verdict::unbounded) : "missed";
+}
+
 void print_table(const Study& study, const VarySpec& spec, const std::vector<VariedRun>& runs) {
     std::vector<std::vector<std::string>> rows{{"run"}};
     for (const auto& v : spec.values) rows[0].push_back(v.variable);
@@ -74,7 +84,7 @@ void print_table(const Study& study, const VarySpec& spec, const std::vector<Var
             row.push_back(std::isfinite(q.uncertainty) ? sensible(q.uncertainty, 2) : "-");
         }
         row.push_back(grouped(out.elements));
-        row.emplace_back(out.all_met ? "met" : "missed");
+        row.push_back(verdict_of(out));
         rows.push_back(std::move(row));
     }
     fmt::print("{}\n{}\n", strong("vary " + spec.name), table(rows));

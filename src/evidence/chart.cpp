@@ -22,7 +22,8 @@ namespace dotsift {
 namespace {
 
 /// A text as gnuplot reads it: letters, digits and spaces as they are, everything else by its number, so that no text
-/// is ever taken for a part of the language. Control characters vanish.
+/// is ever taken for a part of the language. A number has four digits of which the first is 0: of any other form
+/// gnuplot may take digits of the text behind it. Control characters vanish.
 std::string quoted(const std::string& text) {
     std::string out = "\"";
     for (const char c : text) {
@@ -31,7 +32,7 @@ std::string quoted(const std::string& text) {
         if (std::isalnum(byte) || byte == ' ' || byte >= 128)
             out += c;
         else
-            out += fmt::format("\\{:03o}", byte);
+            out += fmt::format("\\{:04o}", byte);
     }
     return out + "\"";
 }

@@ -172,6 +172,26 @@ TEST_CASE("variations give a table of inputs and outputs, with failures in it, a
     CHECK(has(none.err, "the study varies nothing"));
 }
 
+TEST_CASE("variations tell a peak without a limit from one that is only not known well enough") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file(
+        "study.toml",
+        "format = 1\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [2, 0], [2, 1], [1, 1], [1, 2], [0, 2]]\n"
+        "names = { side5 = \"left\", side2 = \"right\" }\n[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n"
+        "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[load.p]\non = \"right\"\ntraction = [0, \"pull\"]\n"
+        "[size]\nglobal = 0.4\n[series.s]\nkind = \"uniform\"\nmost_levels = 3\n[variables]\npull = 1\n"
+        "[vary.pulls]\nvalues = { pull = [1, 2] }\n[quantity.peak]\nof = \"von_mises\"\ntarget = 0.01\n"
+        "[quantity.twice]\nformula = \"2 * peak\"\n");
+    const auto r = run({"vary", study, "-o", (folder / "out").string(), "--quiet"});
+    INFO(r.out, r.err);
+    CHECK(r.status == 1);
+    CHECK(has(r.out, "does not converge"));
+    CHECK(!has(r.out, "missed"));
+    const auto j = nlohmann::json::parse(content_of(folder / "out/pulls.json"));
+    for (const auto& one : j["runs"])
+        for (const std::string name : {"peak", "twice"}) CHECK(one["outputs"][name]["verdict"] == "does not converge");
+}
+
 TEST_CASE("any field of a file tells where a mesh is refined") {
     const TemporaryFolder folder;
     const std::string study =

@@ -227,6 +227,26 @@ TEST_CASE("charts are drawn whatever the text and the numbers") {
     CHECK(std::isnan(fitted_slope({{{1, 1}}})));
 }
 
+TEST_CASE("charts say what they were given, to the letter") {
+    ConvergenceChart chart;
+    chart.title = "166.623 of 3.70, 0.12 % (5); a:7 -1+2=1 #8 @4 $0 |3 ^2 ~1 [6] {7} _8 \\5 /9 `date` !1 ?2 *3 ±4 µ5";
+    chart.subtitle = "digits behind every mark 1.0,2-3";
+    chart.x_label = "h.1";
+    chart.y_label = "v.2";
+    chart.curves = {{"curve.7", {{{3, 1.0}}, {{2, 1.5}}, {{1, 1.7}}}, 0}};
+    chart.value = 1.8;
+    chart.half_width = 0.1;
+    chart.band_label = "95 %: 1.80 ± 0.28 %";
+    chart.extrapolated = 1.83;
+    chart.extrapolated_label = "limit: 1.8304";
+    const std::string svg = draw_chart(chart).svg;
+    for (const auto& text : {chart.title, chart.subtitle, chart.x_label, chart.y_label, chart.curves[0].name,
+                             chart.band_label, chart.extrapolated_label}) {
+        CAPTURE(text);
+        CHECK(has(svg, text));
+    }
+}
+
 TEST_CASE("charts of numbers that no axis can hold are drawn all the same") {
     constexpr double inf = std::numeric_limits<double>::infinity();
     const std::vector<double> values{0, 0, 0, 1, -1, 5e-324, 1e-300, 1e-290, 1e289, 1e300, 1.7e308, inf, -inf, NAN};

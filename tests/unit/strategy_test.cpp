@@ -211,6 +211,43 @@ TEST_CASE("no index and no change ends a series for a peak without limit, or wit
     }
 }
 
+TEST_CASE("an adaptive series whose error no longer falls ends, and says so") {
+    const auto stuck =
+        series_of("kind = \"adaptive\"\nstrategy = \"target\"\nerror_target = 1e-7\nsmallest = 0.2\nmost_levels = 9\n");
+    CHECK(has(stuck.stopped_by, "no longer falls"));
+    CHECK(!stuck.target_met);
+    CHECK(stuck.levels.size() < 9);
+    REQUIRE(stuck.levels.size() >= 4);
+    const auto falls = series_of("kind = \"adaptive\"\nstrategy = \"target\"\nerror_target = 1e-7\nmost_levels = 4\n");
+    CHECK(!has(falls.stopped_by, "no longer falls"));
+}
+
+TEST_CASE("an adaptive series makes the rows of layers finer, and what lies beside them too") {
+    Problems problems("test.toml");
+    const StudyAndPart both = open_study(
+        "test.toml",
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = "
+        "\"right\" }\n[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.5\nname = \"hole\"\n"
+        "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.wall]\non = \"left\"\nhold = "
+        "\"fixed\"\n[load.p]\non = \"right\"\ntraction = [1, 0]\n[size]\nglobal = 0.5\n[size.layers.rim]\non = "
+        "\"hole\"\nfirst = 0.05\nrows = 2\n[quantity.peak]\nof = \"sxx\"\non = \"hole\"\ntarget = 0.01\n"
+        "[series.a]\nkind = \"adaptive\"\nerror_target = 0.002\nmost_levels = 4\n",
+        problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    StudyObserver silent;
+    const auto s = run_study(both.study, both.part, silent).series.front();
+    const Mesh &first = s.levels.front().fields->mesh, &last = s.levels.back().fields->mesh;
+    const auto rows = [](const Mesh& m) { return *std::max_element(m.row.begin(), m.row.end()); };
+    CHECK(rows(first) == 2);
+    CHECK(rows(last) > 2);
+    // A hole of a third of the width in a long plate: 3.456 times the pull (Howland 1930); this one is short.
+    const auto& v = s.verdicts[0];
+    CAPTURE(v.sentence);
+    CHECK(v.verdict == Verdict::met);
+    CHECK(v.convergence.finest == doctest::Approx(3.456).epsilon(0.02));
+}
+
 TEST_CASE("where nothing happens a share of the error is nothing, and the series ends") {
     Problems problems("test.toml");
     const StudyAndPart both = open_study(
