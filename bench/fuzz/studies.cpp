@@ -1,7 +1,7 @@
 // Mutated studies through the real program: whatever is written in a study, it is answered within time and memory.
 //     dotsift-fuzz-studies PROGRAM DIRECTORY COUNT SEED STUDY ...
-// Each mutation goes through one of check, mesh and run, with 2 GB of address space and 60 s. A crash, a status that the
-// README does not list, an "unexpected" and a time-out are told, and the study stays in DIRECTORY.
+// Each mutation goes through one of check, mesh and run, with 2 GB of address space and 60 s. A crash, a status that
+// the README does not list, an "unexpected" and a time-out are told, and the study stays in DIRECTORY.
 
 #include <fcntl.h>
 #include <fmt/format.h>
@@ -68,8 +68,8 @@ std::string joined(const std::vector<std::string>& lines) {
 /// One fault such as fingers make, or worse.
 std::string mutated(std::string text, Random& random) {
     static const std::array<const char*, 22> values{
-        "0",     "-1",   "1e-9", "1e9",  "1e-300", "1e300", "nan",    "inf",    "0.5",  "2",     "7.0",
-        "\"x\"", "\"\"", "true", "[]",   "{}",     "1e160", "5e-324", "100000", "3e-6", "1e999", "99999999999999999999"};
+        "0",     "-1",   "1e-9", "1e9", "1e-300", "1e300", "nan",    "inf",    "0.5",  "2",     "7.0",
+        "\"x\"", "\"\"", "true", "[]",  "{}",     "1e160", "5e-324", "100000", "3e-6", "1e999", "99999999999999999999"};
     const auto numbers = numbers_of(text);
     switch (any(random, 7)) {
         case 0:

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 
 #include "base/errors.hpp"
@@ -150,6 +151,25 @@ void cut_what_still_meets(SplitCurves& split, const std::vector<char>& cut_befor
                      "move one of them clearly onto the other, or away from it");
 }
 
+// The share of the square of a part's size that rounding may take from its area, whose terms are products of
+// coordinates.
+constexpr double rounded_area_share = 1e-4;
+
+/// Far from the origin the coordinates have no digits left in which a small part could be told.
+void check_digits(const Box2& whole) {
+    double farthest = 0;
+    for (const Vec2& corner : {whole.low, whole.high})
+        farthest = std::max({farthest, std::fabs(corner[0]), std::fabs(corner[1])});
+    const double farness = farthest / whole.diagonal();
+    if (!(farness * farness * std::numeric_limits<double>::epsilon() > rounded_area_share)) return;
+    Place place;
+    place.position = whole.low;
+    throw InputError(
+        fmt::format("a part {:.3g} long lies {:.3g} from the origin, where coordinates have no digits for it",
+                    whole.diagonal(), farthest),
+        place, "move it nearer to the origin");
+}
+
 }  // namespace
 
 SplitCurves split_curves(std::vector<Curve> curves, const std::vector<int>& loop) {
@@ -160,6 +180,7 @@ SplitCurves split_curves(std::vector<Curve> curves, const std::vector<int>& loop
         whole.add(boxes.back());
     }
     const double size = whole.diagonal(), weld = weld_share * size;
+    check_digits(whole);
     SplitCurves out;
     Welder welded(weld, out.vertices);
     std::vector<std::array<int, 2>> ends;

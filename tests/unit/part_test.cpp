@@ -31,6 +31,19 @@ const std::string plate =
 
 TEST_SUITE_BEGIN("part");
 
+TEST_CASE("a part so far away that its coordinates have no digits for it is refused") {
+    const auto faults = [](const std::string& corner, const std::string& size) {
+        return faults_of("format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = " + size + "\ncorner = " +
+                         corner + "\nnames = { left = \"left\", right = \"right\" }\n" + rest_of_study());
+    };
+    for (const std::string corner : {"[1e8, -1e8]", "[1e12, 0]", "[0, -1e12]"}) {
+        CAPTURE(corner);
+        CHECK(has(faults(corner, "[1, 1]"), "coordinates have no digits for it"));
+    }
+    CHECK(faults("[1e5, -1e5]", "[1, 1]").empty());
+    CHECK(faults("[1e12, 1e12]", "[1e8, 1e8]").empty());
+}
+
 TEST_CASE("areas and perimeters of the primitives") {
     const auto check = [](const std::string& shape, double area, double around) {
         const Part part = part_from("[[part.shape]]\n" + shape);
