@@ -18,7 +18,6 @@
 
 namespace dotsift {
 
-namespace fs = std::filesystem;
 using nlohmann::ordered_json;
 
 namespace {

@@ -121,6 +121,7 @@ std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done,
 
 void judge_all(const Study& study, std::vector<SeriesResult>& series, const SingularPoints& singular) {
     std::vector<std::vector<QuantityEvidence>> all;
+    all.reserve(series.size());
     for (const auto& s : series)
         all.push_back(s.levels.empty() ? std::vector<QuantityEvidence>() : evidence_of_all(study, s, singular));
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
