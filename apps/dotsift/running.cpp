@@ -27,11 +27,11 @@ class WritingProgress final : public Progress {
 }  // namespace
 
 StudyResult run_into(Prepared& prepared, Output& output, bool quiet) {
-    const std::string result = output.directory().string();
+    const std::string directory = output.directory().string();
     advise_on_interrupt(
         fmt::format("the levels that are done stay in {0}; --resume goes on from them, and `dotsift "
                     "report {0}` makes a report of what is there",
-                    result));
+                    directory));
     try {
         // For the change that all levels then have in common.
         if (prepared.opened.study.mesh.retry) first_mesh_telling(prepared);

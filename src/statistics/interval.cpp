@@ -73,10 +73,10 @@ double trusted_order(QuantityKind kind, const Convergence& c) {
 struct ByChanges {
     double last, earlier;
 };
-ByChanges by_changes(const std::vector<LevelValue>& levels, double p, double scatter_power) {
+ByChanges by_changes(const std::vector<LevelValue>& levels, double p, double power) {
     const LevelValue &fine = levels.back(), &middle = levels[levels.size() - 2], &coarse = levels[levels.size() - 3];
     const double r21 = std::pow(middle.h / fine.h, p), r32 = std::pow(coarse.h / middle.h, p);
-    const auto share = [&](double r) { return std::pow((r - 1) / (r + 1), scatter_power); };
+    const auto share = [&](double r) { return std::pow((r - 1) / (r + 1), power); };
     return {share(r21) * std::fabs(middle.value - fine.value) / (r21 - 1),
             share(r32) * std::fabs(coarse.value - middle.value) / (r32 - 1) / r21};
 }
