@@ -43,7 +43,7 @@ std::string read_file(const std::filesystem::path& path, std::size_t limit) {
 }
 
 void write_file(const std::filesystem::path& path, std::string_view content) {
-    const std::filesystem::path temporary = path.string() + ".part";
+    const std::filesystem::path temporary = path.string() + unfinished_suffix;
     const auto fail = [&](const char* doing, int descriptor) {
         const int reason = errno;
         if (descriptor >= 0) ::close(descriptor);

@@ -31,20 +31,36 @@ namespace fs = std::filesystem;
 
 constexpr int small_width = 480;  // of pictures of the levels between the first and the last
 
-/// Removes what this program writes and nothing else.
+/// Whether a folder holds nothing but folders of levels, whatever is in these: a run may have been killed while it
+/// wrote or removed them.
+bool is_of_series(const fs::path& folder) {
+    std::error_code code;
+    if (!fs::is_directory(folder, code) || fs::is_symlink(folder, code)) return false;
+    for (const auto& entry : fs::directory_iterator(folder, code)) {
+        const std::string name = entry.path().filename().string();
+        const auto digits = name.rfind("level-", 0) == 0 ? name.substr(6) : "";
+        if (digits.empty() || digits.find_first_not_of("0123456789") != std::string::npos) return false;
+    }
+    return !code;
+}
+
+/// Removes what this program writes and nothing else; the study's copy last, since it tells that a result is here.
 void remove_result(const fs::path& directory) {
     std::error_code code;
     for (const auto& entry : fs::directory_iterator(directory, code)) {
         const fs::path& p = entry.path();
-        const std::string name = p.filename().string();
-        const bool file = name == study_copy || name == provenance_file || name == "summary.json" ||
-                          name == "levels.csv" || name == "levels.md" || name == "report.html" ||
-                          name == "report.pdf" || name == "part.png" || name == "part.svg" || name == "cleanup.png" ||
-                          name == "cleanup.svg";
-        const bool folder =
-            name == "charts" || (entry.is_directory(code) && fs::exists(p / "level-1" / "level.json", code));
-        if (file || folder) fs::remove_all(p, code);
+        const fs::path name = p.extension() == unfinished_suffix ? p.stem() : p.filename();
+        if (name != study_copy && (is_of_results(name) || is_of_series(p))) fs::remove_all(p, code);
     }
+    fs::remove(directory / study_copy, code);
+}
+
+/// Whether nothing is in a directory but what is left of a run that was killed at its very first file.
+bool holds_nothing(const fs::path& directory) {
+    std::error_code code;
+    for (const auto& entry : fs::directory_iterator(directory, code))
+        if (entry.path().filename() != std::string(study_copy) + unfinished_suffix) return false;
+    return true;
 }
 
 /// A level's pictures, or what is wrong with them.
@@ -93,8 +109,7 @@ Output::Output(fs::path directory, const StudyAndPart& opened, Provenance proven
 
 void Output::begin(Earlier earlier) {
     std::error_code code;
-    const bool used =
-        fs::exists(directory_, code) && fs::is_directory(directory_, code) && !fs::is_empty(directory_, code);
+    const bool used = fs::exists(directory_, code) && fs::is_directory(directory_, code) && !holds_nothing(directory_);
     const bool ours = used && fs::exists(directory_ / study_copy, code);
     Place place;
     place.file = directory_.string();

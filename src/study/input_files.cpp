@@ -14,15 +14,17 @@ namespace {
 
 constexpr const char* copies = "inputs";
 
-/// Whether results have a file or folder of this name at their top.
-bool is_of_results(const fs::path& top) {
+// Stand for ".." and "/" in the names of copies; brackets, so that no folder is called so by chance.
+constexpr const char *above = "(above)", *root = "(root)";
+
+}  // namespace
+
+bool is_of_results(const fs::path& name) {
     constexpr std::array names{study_copy,    "provenance.json", "summary.json", "levels.csv", "levels.md",
                                "report.html", "report.pdf",      "part.png",     "part.svg",   "cleanup.png",
                                "cleanup.svg", "failure.png",     "failure.svg",  "charts",     copies};
-    return std::any_of(names.begin(), names.end(), [&](const char* n) { return top == n; });
+    return std::any_of(names.begin(), names.end(), [&](const char* n) { return name == n; });
 }
-
-}  // namespace
 
 std::vector<fs::path> input_files(const Study& study) {
     std::vector<fs::path> files;
@@ -43,12 +45,10 @@ fs::path copied_as(const fs::path& file) {
     const bool levels =
         std::any_of(file.begin(), file.end(), [](const fs::path& p) { return p.string().starts_with("level-"); });
     if (!leads_elsewhere(file) && !is_of_results(*file.lexically_normal().begin()) && !levels) return file;
-    std::string flat;
-    for (const auto& part : file.lexically_normal()) {
-        const std::string name = part == ".." ? "up" : part == "/" ? "root" : part.string();
-        flat += (flat.empty() ? "" : "_") + name;
-    }
-    return fs::path(copies) / flat;
+    fs::path copy = copies;
+    for (const auto& part : file.lexically_normal())
+        copy /= part == ".." ? fs::path(above) : part == "/" ? fs::path(root) : part;
+    return copy;
 }
 
 fs::path input_path(const fs::path& study, const fs::path& file) {

@@ -12,6 +12,9 @@ namespace dotsift {
 /// What the copy of a study is called in its result.
 inline constexpr const char* study_copy = "study-as-run.toml";
 
+/// Whether a result has a file or folder of this name at its top, but for those of its series.
+bool is_of_results(const std::filesystem::path& name);
+
 /// As they stand in the study, each once.
 std::vector<std::filesystem::path> input_files(const Study& study);
 

@@ -77,21 +77,66 @@ TEST_CASE("files outside of the study's folder are told, copied and compared") {
     const auto r = run({"run", study, "-o", out, "--quiet"});
     REQUIRE(r.status <= 1);
     CHECK(has(r.err, "the file ../sizes.csv lies outside of the study's folder"));
-    CHECK(content_of(folder / "o/inputs/up_sizes.csv") == sizes);
-    CHECK(has(content_of(folder / "o/provenance.json"), "inputs/up_sizes.csv"));
+    CHECK(content_of(folder / "o/inputs/(above)/sizes.csv") == sizes);
+    CHECK(has(content_of(folder / "o/provenance.json"), "inputs/(above)/sizes.csv"));
     // The result stands alone: what happens to the file does not matter to the report, and stops a resumed run.
     const std::string before = content_of(folder / "o/summary.json");
     folder.file("sizes.csv", "x,y,size\n-10,-10,2\n70,-10,2\n-10,30,2\n70,30,2\n");
     CHECK(run({"report", out}).status <= 1);
     CHECK(content_of(folder / "o/summary.json") == before);
     CHECK(has(run({"run", study, "-o", out, "--resume"}).err, "the content of ../sizes.csv"));
-    folder.file("o/inputs/up_sizes.csv", sizes + "\n");
-    CHECK(has(run({"report", out}).err, "up_sizes.csv: error: the file was changed after the run"));
+    folder.file("o/inputs/(above)/sizes.csv", sizes + "\n");
+    CHECK(has(run({"report", out}).err, "sizes.csv: error: the file was changed after the run"));
     // No contents of foreign files in messages, and no devices.
     const auto foreign = run({"check", folder.file("work/f.toml", with_table("/etc/passwd"))});
     CHECK(foreign.status == 2);
     CHECK(!has(foreign.err, "root:"));
     CHECK(has(run({"check", folder.file("work/z.toml", with_table("/dev/zero"))}).err, "no ordinary file"));
+}
+
+TEST_CASE("two files from outside never share a copy") {
+    const TemporaryFolder folder;
+    fs::create_directories(folder / "work");
+    fs::create_directories(folder / "a");
+    const std::string others = "x,y,size\n-10,-10,3\n70,-10,3\n-10,30,5\n70,30,5\n";
+    folder.file("a_b.csv", sizes);
+    folder.file("a/b.csv", others);
+    const std::string study =
+        folder.file("work/s.toml", with_table("../a_b.csv") + "[size.local.second]\ntable = \"../a/b.csv\"\n");
+    REQUIRE(run({"run", study, "-o", (folder / "o").string(), "--quiet"}).status <= 1);
+    CHECK(content_of(folder / "o/inputs/(above)/a_b.csv") == sizes);
+    CHECK(content_of(folder / "o/inputs/(above)/a/b.csv") == others);
+    CHECK(run({"report", (folder / "o").string()}).status <= 1);
+}
+
+TEST_CASE("a run that was killed at its first file, or while it removed another, is no obstacle") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file("s.toml", small_study(two_levels)), out = (folder / "o").string();
+    for (const std::string how : {"", "--replace", "--resume"}) {
+        CAPTURE(how);
+        fs::remove_all(folder / "o");
+        fs::create_directory(folder / "o");
+        folder.file("o/study-as-run.toml.part", "format = ");
+        std::vector<std::string> command{"run", study, "-o", out, "--quiet"};
+        if (!how.empty()) command.push_back(how);
+        CHECK(run(command).status <= 1);
+        CHECK(fs::exists(folder / "o/u/level-2/level.json"));
+        CHECK(!fs::exists(folder / "o/study-as-run.toml.part"));
+    }
+    // Half removed: a level without its numbers, a folder without a level, a copy, half a file; and what is the user's.
+    fs::remove(folder / "o/u/level-1/level.json");
+    fs::copy(folder / "o/u/level-2", folder / "o/u/level-7", fs::copy_options::recursive);
+    fs::create_directories(folder / "o/gone");
+    fs::create_directories(folder / "o/inputs");
+    fs::create_directories(folder / "o/mine/level-1");
+    folder.file("o/inputs/old.csv", sizes);
+    folder.file("o/levels.csv.part", "ser");
+    folder.file("o/mine/notes.txt", "keep");
+    CHECK(run({"run", study, "-o", out, "--quiet", "--replace"}).status <= 1);
+    for (const auto* left : {"u/level-7", "gone", "inputs", "levels.csv.part"})
+        CHECK_MESSAGE(!fs::exists(folder / "o" / left), left);
+    CHECK(content_of(folder / "o/mine/notes.txt") == "keep");
+    CHECK(fs::exists(folder / "o/u/level-1/level.json"));
 }
 
 TEST_CASE("a file of the user's that is named like one of the result's is not overwritten by it") {
