@@ -22,7 +22,7 @@ namespace {
 constexpr double pi = std::numbers::pi;
 constexpr std::size_t longest_value = 255;
 constexpr int deepest_insert = 16;
-constexpr std::size_t most_curves = 1'000'000;
+constexpr std::size_t most_curves = 1'000'000, most_visits = 4'000'000;
 
 const std::set<std::string, std::less<>> read_kinds{"LINE",   "ARC",    "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE",
                                                     "VERTEX", "SEQEND", "SPLINE", "POINT",   "INSERT"};
@@ -168,6 +168,18 @@ class Sieve {
     Sifted out_;
 };
 
+/// From one angle on to the other, by more than nothing and at most a full turn; files mean a full turn by ends that
+/// differ from one by rounding.
+std::pair<double, double> anticlockwise(double from, double to, double full_turn) {
+    const double rounding = 1e-10 * full_turn;
+    double turn = std::fmod(to - from, full_turn);
+    if (turn < 0) turn += full_turn;
+    if (turn < rounding && std::fabs(to - from) > rounding) turn = full_turn;
+    if (turn == 0 || full_turn - turn < rounding) turn = full_turn;
+    const double start = std::fmod(from, full_turn);
+    return {start, start + turn};
+}
+
 struct Item {
     enum class Kind { curve, point, insert } kind = Kind::curve;
     Curve curve;
@@ -189,7 +201,7 @@ class Collector : public DL_CreationAdapter {
 
     DxfContent result() {
         finish();
-        for (const auto& item : top_.items) place(item, {}, 0);
+        for (const auto& item : top_.items) place(item, item.layer, {}, 0);
         out_.skipped = sifted_.skipped;
         return std::move(out_);
     }
@@ -222,11 +234,8 @@ class Collector : public DL_CreationAdapter {
     }
     void addArc(const DL_ArcData& a) override {
         finish();
-        const double from = a.angle1 * pi / 180;
-        double to = a.angle2 * pi / 180;
-        while (to <= from) to += 2 * pi;
-        while (to > from + 2 * pi) to -= 2 * pi;
-        add(Curve::arc({{a.cx, a.cy}}, {{a.radius, 0}}, {{0, a.radius}}, from, to), true);
+        const auto [from, to] = anticlockwise(a.angle1, a.angle2, 360);
+        add(Curve::arc({{a.cx, a.cy}}, {{a.radius, 0}}, {{0, a.radius}}, from * pi / 180, to * pi / 180), true);
     }
     void addCircle(const DL_CircleData& c) override {
         finish();
@@ -237,10 +246,7 @@ class Collector : public DL_CreationAdapter {
         const Vec2 a{{e.mx, e.my}};
         const double ratio = std::fabs(e.ratio);
         if (!(norm(a) > 0) || !(ratio > 0)) damaged(file_, line(), "an ellipse has an axis of no length");
-        double from = e.angle1, to = e.angle2;
-        while (to <= from) to += 2 * pi;
-        while (to > from + 2 * pi * (1 + 1e-12)) to -= 2 * pi;
-        if (std::fabs(to - from - 2 * pi) < 1e-9) to = from + 2 * pi;
+        const auto [from, to] = anticlockwise(e.angle1, e.angle2, 2 * pi);
         add(Curve::arc({{e.cx, e.cy}}, a, turned_left(a) * (mirrored() ? -ratio : ratio), from, to), false);
     }
     void addPolyline(const DL_PolylineData& p) override {
@@ -281,6 +287,8 @@ class Collector : public DL_CreationAdapter {
         if (i.sx == 0 || i.sy == 0) damaged(file_, line(), "a block is inserted with a scale of 0");
         const long long columns = std::max(1, i.cols), rows = std::max(1, i.rows);
         if (columns * rows > 10'000) damaged(file_, line(), "a block is inserted more than 10000 times at once");
+        copies_ += static_cast<std::size_t>(columns * rows);
+        if (copies_ > most_curves) damaged(file_, line(), "blocks are inserted more than a million times");
         for (long long r = 0; r < rows; ++r)
             for (long long c = 0; c < columns; ++c) {
                 const Vec2 shift = turn.turned({{static_cast<double>(c) * i.colSp, static_cast<double>(r) * i.rowSp}});
@@ -363,11 +371,19 @@ class Collector : public DL_CreationAdapter {
         }
     }
 
-    void place(const Item& item, const Affine& map, int depth) {
+    /// Blocks of blocks multiply, even where they hold nothing.
+    void count_visit(int at) {
+        if (++visits_ > most_visits)
+            damaged(file_, at, "blocks are inserted in blocks more than four million times in all",
+                    "draw less, or in parts");
+    }
+
+    void place(const Item& item, const std::string& layer, const Affine& map, int depth) {
+        count_visit(item.line);
         if (out_.curves.size() + out_.points.size() > most_curves)
             damaged(file_, item.line, "the drawing has more than a million curves", "draw less, or in parts");
         if (item.kind == Item::Kind::point) {
-            out_.points.push_back({map(item.at), item.layer, item.line});
+            out_.points.push_back({map(item.at), layer, item.line});
         } else if (item.kind == Item::Kind::curve) {
             Curve curve = item.curve.transformed(map);
             if (curve.kind() == Curve::Kind::arc && !(norm(curve.axis_a()) > 0 && norm(curve.axis_b()) > 0)) {
@@ -378,7 +394,7 @@ class Collector : public DL_CreationAdapter {
                 out_.ignored.emplace_back(item.line, "a line has no length");
                 return;
             }
-            out_.curves.push_back({std::move(curve), item.layer, item.line});
+            out_.curves.push_back({std::move(curve), layer, item.line});
         } else {
             const auto block = blocks_.find(item.block);
             if (block == blocks_.end())
@@ -388,12 +404,11 @@ class Collector : public DL_CreationAdapter {
                         fmt::format("blocks are nested more than {} deep, or \"{}\" holds itself", deepest_insert,
                                     item.block));
             for (const auto& copy : item.copies) {
+                count_visit(item.line);
                 const Affine whole = map.after(copy.after(Affine::move(-block->second.base)));
-                for (const auto& inner : block->second.items) {
-                    Item moved = inner;
-                    if (moved.layer == "0") moved.layer = item.layer;  // layer 0 in a block: the layer of its insert
-                    place(moved, whole, depth + 1);
-                }
+                // Layer 0 in a block is the layer of its insert.
+                for (const auto& inner : block->second.items)
+                    place(inner, inner.layer == "0" ? layer : inner.layer, whole, depth + 1);
             }
         }
     }
@@ -402,6 +417,7 @@ class Collector : public DL_CreationAdapter {
     const std::string& file_;
     DxfContent out_;
     Block top_;
+    std::size_t visits_ = 0, copies_ = 0;
     std::map<std::string, Block> blocks_;
     Block* current_ = &top_;
     Item pending_;

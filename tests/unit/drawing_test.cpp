@@ -259,6 +259,38 @@ TEST_CASE("what is wrong with a drawing is told with the line in its file") {
     CHECK_THROWS_AS((void)build_part(study, problems), FileError);
 }
 
+TEST_CASE("small drawings that ask for endless work are refused, and angles of any size are angles") {
+    // Blocks of blocks, ten at each of twelve depths, around nothing.
+    std::string blocks;
+    for (int k = 0; k < 12; ++k) {
+        blocks += fmt::format("0\nBLOCK\n2\nb{}\n10\n0\n20\n0\n", k);
+        for (int i = 0; i < 10 && k < 11; ++i) blocks += fmt::format("0\nINSERT\n8\n0\n2\nb{}\n10\n0\n20\n0\n", k + 1);
+        blocks += "0\nENDBLK\n";
+    }
+    CHECK(has(Drawn(dxf(circle(0, 0, 4) + "0\nINSERT\n8\n0\n2\nb0\n10\n0\n20\n0\n", 4, blocks)).faults(),
+              "more than four million times"));
+    // Rows and columns of nothing.
+    std::string rows;
+    for (int i = 0; i < 200; ++i) rows += "0\nINSERT\n8\n0\n2\nb\n10\n0\n20\n0\n70\n100\n71\n100\n44\n1\n45\n1\n";
+    CHECK(has(Drawn(dxf(circle(0, 0, 4) + rows, 4, "0\nBLOCK\n2\nb\n10\n0\n20\n0\n0\nENDBLK\n")).faults(),
+              "more than a million times"));
+    // 1e15 degrees are 280 from a full turn; the arc ends where its chord begins.
+    const double end = std::fmod(1e15, 360) * pi / 180;
+    const Drawn arc(dxf(entity("ARC", "0", {{10, 0}, {20, 0}, {40, 5}, {50, 0}, {51, 1e15}}) +
+                        line(5 * std::cos(end), 5 * std::sin(end), 5, 0)));
+    INFO(arc.faults());
+    CHECK(arc.faults().empty());
+    CHECK(arc.part().area() == doctest::Approx(12.5 * (end - std::sin(end))).epsilon(1e-6));
+    CHECK(Drawn(dxf(entity("ELLIPSE", "0", {{10, 0}, {20, 0}, {11, 5}, {21, 0}, {40, 0.5}, {41, -1e15}, {42, 1e15}})))
+              .part()
+              .edges.size() <= 1);
+    // A full turn, however it is written.
+    for (const auto& [from, to] : {std::pair(0.0, 2 * pi), {0.0, 0.0}, {pi, 3 * pi}, {-pi, pi}, {1.0, 1 + 4 * pi}})
+        CHECK(Drawn(dxf(entity("ELLIPSE", "0", {{10, 0}, {20, 0}, {11, 5}, {21, 0}, {40, 0.5}, {41, from}, {42, to}})))
+                  .part()
+                  .area() == doctest::Approx(12.5 * pi));
+}
+
 TEST_CASE("names and geometry survive a round trip through DXF") {
     const std::vector<std::string> parts{
         "[[part.shape]]\nadd = \"rectangle\"\nsize = [60, 40]\nround = 5\nname = \"rim\"\nnames = { left = \"hold\" }\n"
