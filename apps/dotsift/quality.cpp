@@ -28,7 +28,7 @@ Judged open_judged(const cxxopts::ParseResult& given) {
     Judged j;
     if (given.count("limits")) j.opened = load(given["limits"].as<std::string>());
     if (file.extension() == ".vtu") {
-        auto [mesh, wanted, fields, turned] = read_vtu(file);
+        auto [mesh, wanted, fields, turned, untold] = read_vtu(file);
         if (turned > 0) fmt::print(stderr, "{} elements ran clockwise and were turned\n", turned);
         j.mesh = std::move(mesh);
         j.wanted = std::move(wanted);

@@ -12,6 +12,7 @@
 #include "evidence/picture.hpp"
 #include "evidence/vtu.hpp"
 #include "evidence/vtu_read.hpp"
+#include "mesh/placed_mesh.hpp"
 #include "part/placed_area.hpp"
 #include "quality/make_mesh.hpp"
 #include "recovery/indicators.hpp"
@@ -199,8 +200,13 @@ int remesh(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
     const Part& part = opened.part;
-    const MeshFile old = read_vtu(given["mesh"].as<std::string>(), given.count("field") > 0);
+    MeshFile old = read_vtu(given["mesh"].as<std::string>(), given.count("field") > 0);
     if (old.turned > 0) fmt::print(stderr, "{} elements ran clockwise and were turned\n", old.turned);
+    if (old.untold_sides > 0)
+        fmt::print(stderr,
+                   "{} sides of the outline or between regions have no line in the file; their place tells them\n",
+                   old.untold_sides);
+    take_regions(part, old.mesh);
     const Choice choice = given.count("field") ? by_field(opened, old, given) : zones_of(opened, old.mesh);
     const std::vector<char>& anew = choice.anew;
     RemeshCounts counts;

@@ -116,9 +116,7 @@ VtuFile::VtuFile(const std::string& text) {
             fmt::format("its compressor is {}; known are vtkZLibDataCompressor and vtkLZ4DataCompressor", compressor));
     compressed_ = !compressor.empty();
     grid_ = root.child("UnstructuredGrid");
-    piece_ = grid_.child("Piece");
-    if (!piece_) refuse("it has no Piece");
-    if (piece_.next_sibling("Piece")) refuse("it has more than one Piece");
+    if (!grid_.child("Piece")) refuse("it has no Piece");
 }
 
 std::vector<double> VtuFile::numbers(const pugi::xml_node& array) const {
@@ -190,30 +188,11 @@ std::string VtuFile::block(std::string_view bytes) const {
     return out;
 }
 
-pugi::xml_node array_named(const pugi::xml_node& parent, const std::string& name) {
-    for (const auto& a : parent.children("DataArray"))
-        if (name == a.attribute("Name").value()) return a;
-    return {};
-}
-
 /// A whole number that can be an index below `bound`.
 std::size_t index_of(double v, std::size_t bound, const char* what) {
     if (!(v >= 0) || v >= static_cast<double>(bound) || v != std::floor(v))
         refuse(fmt::format("{} is out of range", what));
     return static_cast<std::size_t>(v);
-}
-
-/// Names behind a prefix, with their values.
-std::vector<std::pair<std::string, std::vector<double>>> named_arrays(const VtuFile& file, const pugi::xml_node& parent,
-                                                                      const std::string& prefix, std::size_t count) {
-    std::vector<std::pair<std::string, std::vector<double>>> out;
-    for (const auto& a : parent.children("DataArray")) {
-        const std::string name = a.attribute("Name").value();
-        if (name.rfind(prefix, 0) != 0) continue;
-        out.emplace_back(name.substr(prefix.size()), file.numbers(a));
-        if (out.back().second.size() != count) refuse(fmt::format("the array \"{}\" has the wrong length", name));
-    }
-    return out;
 }
 
 }  // namespace dotsift

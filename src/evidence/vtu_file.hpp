@@ -6,7 +6,6 @@
 #include <pugixml.hpp>
 #include <string>
 #include <string_view>
-#include <utility>
 #include <vector>
 
 namespace dotsift {
@@ -26,8 +25,8 @@ class VtuFile {
     /// The text must outlive it.
     explicit VtuFile(const std::string& text);
 
+    /// Has a Piece.
     [[nodiscard]] pugi::xml_node grid() const { return grid_; }
-    [[nodiscard]] pugi::xml_node piece() const { return piece_; }
     /// All numbers of an array, whatever their type.
     [[nodiscard]] std::vector<double> numbers(const pugi::xml_node& array) const;
 
@@ -37,19 +36,12 @@ class VtuFile {
     [[nodiscard]] std::string block(std::string_view bytes) const;
 
     pugi::xml_document document_;
-    pugi::xml_node grid_, piece_;
+    pugi::xml_node grid_;
     std::string_view data_;
     bool base64_ = false, wide_header_ = false, compressed_ = false, lz4_ = false, big_endian_ = false;
 };
 
-/// An empty node if there is none.
-pugi::xml_node array_named(const pugi::xml_node& parent, const std::string& name);
-
 /// A whole number that can be an index below `bound`.
 std::size_t index_of(double v, std::size_t bound, const char* what);
-
-/// Names behind a prefix, with their values, of which there must be `count`.
-std::vector<std::pair<std::string, std::vector<double>>> named_arrays(const VtuFile& file, const pugi::xml_node& parent,
-                                                                      const std::string& prefix, std::size_t count);
 
 }  // namespace dotsift

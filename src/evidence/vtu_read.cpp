@@ -5,11 +5,14 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 #include <map>
+#include <set>
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "evidence/vtu_file.hpp"
+#include "evidence/vtu_grid.hpp"
 
 namespace dotsift {
 
@@ -18,9 +21,11 @@ namespace {
 // Points that are off their plane by less than this share of the mesh are in it.
 constexpr double plane_share = 1e-6;
 
+using Side = std::pair<int, int>;  // corner nodes
+
 class MeshReader {
   public:
-    explicit MeshReader(const VtuFile& file) : file_(file) {}
+    explicit MeshReader(VtuGrid grid) : grid_(std::move(grid)) {}
 
     MeshFile read(bool with_fields) {
         read_points();
@@ -33,15 +38,8 @@ class MeshReader {
 
   private:
     void read_points() {
-        const auto array = file_.piece().child("Points").child("DataArray");
-        if (!array) refuse("it has no points");
-        const auto v = file_.numbers(array);
-        if (v.empty() || v.size() % 3 != 0) refuse("its points are not given by three numbers each");
-        for (std::size_t i = 0; i < v.size(); i += 3) {
-            if (!std::isfinite(v[i]) || !std::isfinite(v[i + 1]) || !std::isfinite(v[i + 2]))
-                refuse(fmt::format("point {} is not finite", i / 3));
-            out_.mesh.nodes.push_back({{v[i], v[i + 1]}});
-        }
+        const auto& v = grid_.points;
+        for (std::size_t i = 0; i < v.size(); i += 3) out_.mesh.nodes.push_back({{v[i], v[i + 1]}});
         // In one plane, wherever that is.
         Box2 box;
         for (const Vec2& p : out_.mesh.nodes) box.add(p);
@@ -52,26 +50,17 @@ class MeshReader {
     }
 
     void read_cells() {
-        const auto cells = file_.piece().child("Cells");
-        const auto connectivity = file_.numbers(array_named(cells, "connectivity")),
-                   offsets = file_.numbers(array_named(cells, "offsets")),
-                   types = file_.numbers(array_named(cells, "types"));
-        if (types.empty() || offsets.size() != types.size()) refuse("its cells have no types or offsets");
         Mesh& mesh = out_.mesh;
         std::size_t begin = 0;
-        for (std::size_t c = 0; c < types.size(); ++c) {
-            const std::size_t end = index_of(offsets[c], connectivity.size() + 1, "an offset");
-            if (end < begin) refuse("its offsets fall");
-            const int type = static_cast<int>(types[c]);
+        for (std::size_t c = 0; c < grid_.types.size(); ++c) {
             std::vector<std::int32_t> nodes;
-            for (std::size_t k = begin; k < end; ++k)
-                nodes.push_back(static_cast<std::int32_t>(index_of(connectivity[k], mesh.nodes.size(), "a node")));
-            begin = end;
-            take_cell(c, type, std::move(nodes));
+            for (std::size_t k = begin; k < grid_.ends[c]; ++k)
+                nodes.push_back(static_cast<std::int32_t>(grid_.nodes[k]));
+            begin = grid_.ends[c];
+            if (!grid_.copied[c]) take_cell(c, grid_.types[c], std::move(nodes));
         }
         mesh.first.push_back(static_cast<std::int64_t>(mesh.connectivity.size()));
         if (mesh.kinds.empty()) refuse("it has no plane element");
-        cells_ = types.size();
         mesh.row.assign(mesh.element_count(), 0);
         find_sides();
     }
@@ -163,7 +152,7 @@ class MeshReader {
     /// The element and side of each boundary line.
     void find_sides() {
         Mesh& mesh = out_.mesh;
-        std::map<std::pair<int, int>, std::pair<int, int>> at;  // directed side -> element, side
+        auto& at = element_of_side_;
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
             for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) {
                 const auto local = side_nodes(mesh.kinds[e], s);
@@ -183,15 +172,33 @@ class MeshReader {
         }
     }
 
+    /// The values of the cells from which the elements, or sides, came.
+    [[nodiscard]] static std::vector<double> of(const VtuArray& a, const std::vector<std::size_t>& cells) {
+        std::vector<double> values;
+        for (const std::size_t c : cells)
+            for (std::size_t k = 0; k < a.components; ++k) values.push_back(a.values[c * a.components + k]);
+        return values;
+    }
+
+    /// Arrays whose names begin so, of one component each.
+    template <class Take>
+    static void each_named(const std::vector<VtuArray>& arrays, const std::string& prefix, const Take& take) {
+        for (const VtuArray& a : arrays) {
+            if (a.name.rfind(prefix, 0) != 0) continue;
+            if (a.components != 1) refuse(fmt::format("the array \"{}\" has the wrong length", a.name));
+            take(a.name.substr(prefix.size()), a);
+        }
+    }
+
     void read_names() {
         Mesh& mesh = out_.mesh;
-        const auto cell_data = file_.piece().child("CellData"), point_data = file_.piece().child("PointData");
         mesh.region.assign(mesh.element_count(), -1);
-        for (const auto& [name, in] : named_arrays(file_, cell_data, "region.", cells_)) {
+        each_named(grid_.of_cells, "region.", [&](const std::string& name, const VtuArray& a) {
+            const auto in = of(a, element_cell_);
+            for (std::size_t e = 0; e < in.size(); ++e)
+                if (in[e] != 0) mesh.region[e] = static_cast<std::int32_t>(mesh.region_names.size());
             mesh.region_names.push_back(name);
-            for (std::size_t e = 0; e < mesh.element_count(); ++e)
-                if (in[element_cell_[e]] != 0) mesh.region[e] = static_cast<std::int32_t>(mesh.region_names.size() - 1);
-        }
+        });
         if (std::find(mesh.region.begin(), mesh.region.end(), -1) != mesh.region.end()) {
             mesh.region_names.emplace_back("part");
             for (auto& r : mesh.region)
@@ -199,83 +206,86 @@ class MeshReader {
         }
         // Sides with the same names are as if on one edge.
         std::vector<std::vector<int>> names(mesh.boundary.size());
-        for (const auto& [name, on] : named_arrays(file_, cell_data, "boundary.", cells_)) {
-            for (std::size_t b = 0; b < mesh.boundary.size(); ++b)
-                if (on[side_cell_[b]] != 0) names[b].push_back(static_cast<int>(mesh.boundary_names.size()));
+        each_named(grid_.of_cells, "boundary.", [&](const std::string& name, const VtuArray& a) {
+            const auto on = of(a, side_cell_);
+            for (std::size_t b = 0; b < on.size(); ++b)
+                if (on[b] != 0) names[b].push_back(static_cast<int>(mesh.boundary_names.size()));
             mesh.boundary_names.push_back(name);
-        }
+        });
+        add_untold_sides();
+        names.resize(mesh.boundary.size());
         std::map<std::vector<int>, int> edge;
         for (std::size_t b = 0; b < names.size(); ++b) {
             const auto [found, fresh] = edge.try_emplace(names[b], static_cast<int>(mesh.names_of_edge.size()));
             if (fresh) mesh.names_of_edge.push_back(names[b]);
             mesh.boundary[b].edge = found->second;
         }
-        for (const auto& [name, at] : named_arrays(file_, point_data, "point.", mesh.nodes.size() - middle_of_.size()))
-            for (std::size_t n = 0; n < at.size(); ++n)
-                if (at[n] != 0) mesh.points.push_back({name, static_cast<int>(n)});
+        each_named(grid_.of_points, "point.", [&](const std::string& name, const VtuArray& a) {
+            for (std::size_t n = 0; n < a.values.size(); ++n)
+                if (a.values[n] != 0) mesh.points.push_back({name, static_cast<int>(n)});
+        });
         const auto per_element = [&](const char* name) {
-            std::vector<double> values;
-            if (const auto array = array_named(cell_data, name)) {
-                const auto all = file_.numbers(array);
-                if (all.size() != cells_) refuse(fmt::format("the array \"{}\" has the wrong length", name));
-                for (const auto c : element_cell_) values.push_back(all[c]);
-            }
-            return values;
+            const VtuArray* a = array_named(grid_.of_cells, name);
+            if (a && a->components != 1) refuse(fmt::format("the array \"{}\" has the wrong length", name));
+            return a ? of(*a, element_cell_) : std::vector<double>();
         };
         out_.wanted_size = per_element("wanted_size");
         const auto row = per_element("layer_row");
-        for (std::size_t e = 0; e < row.size(); ++e) mesh.row[e] = static_cast<std::int32_t>(row[e]);
+        for (std::size_t e = 0; e < row.size(); ++e) {
+            if (!(row[e] >= 0) || row[e] > std::numeric_limits<std::int32_t>::max())
+                refuse("a row of layers is no whole number");
+            mesh.row[e] = static_cast<std::int32_t>(row[e]);
+        }
+    }
+
+    /// Sides that only one element has, or two of different regions: files of other programs often have no lines.
+    void add_untold_sides() {
+        Mesh& mesh = out_.mesh;
+        std::set<Side> told;
+        for (const auto& b : mesh.boundary) told.insert(std::minmax(b.nodes[0], b.nodes[1]));
+        for (const auto& [nodes, at] : element_of_side_) {
+            const auto beyond = element_of_side_.find({nodes.second, nodes.first});
+            const auto [e, s] = at;
+            if (beyond != element_of_side_.end()) {
+                const auto here = mesh.region[static_cast<std::size_t>(e)],
+                           there = mesh.region[static_cast<std::size_t>(beyond->second.first)];
+                if (here >= there) continue;
+            }
+            if (!told.insert(std::minmax(nodes.first, nodes.second)).second) continue;
+            const ElementKind kind = mesh.kinds[static_cast<std::size_t>(e)];
+            const int middle =
+                polynomial_degree(kind) == 2
+                    ? mesh.element(static_cast<std::size_t>(e))[static_cast<std::size_t>(corner_count(kind) + s)]
+                    : -1;
+            mesh.boundary.push_back({{nodes.first, nodes.second, middle}, e, s, 0});
+            ++out_.untold_sides;
+        }
     }
 
     void read_fields() {
-        const auto each = [&](const pugi::xml_node& parent, const auto& take) {
-            for (const auto& array : parent.children("DataArray")) {
-                FileField field;
-                field.name = array.attribute("Name").value();
-                field.components = array.attribute("NumberOfComponents").as_uint(1);
-                if (field.components == 0) refuse(fmt::format("the array \"{}\" has no components", field.name));
-                field.values = file_.numbers(array);
-                take(std::move(field));
-            }
-        };
-        const auto check = [](const FileField& f, std::size_t count) {
-            if (f.values.size() != count * f.components)
-                refuse(fmt::format("the array \"{}\" has the wrong length", f.name));
-        };
-        each(file_.piece().child("PointData"), [&](FileField f) {
-            check(f, out_.mesh.nodes.size() - middle_of_.size());
+        for (VtuArray& a : grid_.of_points) {
             for (const auto& eight : middle_of_)
-                for (std::size_t k = 0; k < f.components; ++k) {
+                for (std::size_t k = 0; k < a.components; ++k) {
                     double v = 0;
                     for (std::size_t i = 0; i < 8; ++i)
-                        v += (i < 4 ? -0.25 : 0.5) * f.values[static_cast<std::size_t>(eight[i]) * f.components + k];
-                    f.values.push_back(v);
+                        v += (i < 4 ? -0.25 : 0.5) * a.values[static_cast<std::size_t>(eight[i]) * a.components + k];
+                    a.values.push_back(v);
                 }
-            f.of = FileField::Of::nodes;
-            out_.fields.push_back(std::move(f));
-        });
-        each(file_.piece().child("CellData"), [&](FileField f) {
-            check(f, cells_);
-            for (const auto& [of, cells] :
-                 {std::pair{FileField::Of::elements, &element_cell_}, std::pair{FileField::Of::sides, &side_cell_}}) {
-                FileField some{f.name, of, f.components, {}};
-                for (const std::size_t c : *cells)
-                    for (std::size_t k = 0; k < f.components; ++k)
-                        some.values.push_back(f.values[c * f.components + k]);
-                out_.fields.push_back(std::move(some));
-            }
-        });
-        each(file_.grid().child("FieldData"), [&](FileField f) {
-            f.of = FileField::Of::whole;
-            out_.fields.push_back(std::move(f));
-        });
+            out_.fields.push_back({a.name, FileField::Of::nodes, a.components, std::move(a.values)});
+        }
+        for (const VtuArray& a : grid_.of_cells) {
+            out_.fields.push_back({a.name, FileField::Of::elements, a.components, of(a, element_cell_)});
+            out_.fields.push_back({a.name, FileField::Of::sides, a.components, of(a, side_cell_)});
+        }
+        for (VtuArray& a : grid_.of_whole)
+            out_.fields.push_back({a.name, FileField::Of::whole, a.components, std::move(a.values)});
     }
 
-    const VtuFile& file_;
+    VtuGrid grid_;
     MeshFile out_;
     std::vector<std::size_t> element_cell_, side_cell_;
-    std::vector<std::array<std::int32_t, 8>> middle_of_;  ///< for each node that the file does not have
-    std::size_t cells_ = 0;
+    std::map<Side, std::pair<int, int>> element_of_side_;  ///< directed side -> element, its side
+    std::vector<std::array<std::int32_t, 8>> middle_of_;   ///< for each node that the file does not have
 };
 
 }  // namespace
@@ -289,8 +299,7 @@ const FileField* MeshFile::field(const std::string& name, FileField::Of of) cons
 MeshFile read_vtu(const std::filesystem::path& file, bool with_fields) {
     const std::string text = read_file(file);
     try {
-        const VtuFile vtu(text);
-        return MeshReader(vtu).read(with_fields);
+        return MeshReader(read_vtu_grid(text, with_fields)).read(with_fields);
     } catch (const VtuFault& f) {
         Place place;
         place.file = file.string();

@@ -12,42 +12,27 @@
 #include "mesh/assemble.hpp"
 #include "mesh/face_mesher.hpp"
 #include "mesh/outline.hpp"
+#include "mesh/placed_mesh.hpp"
 
 namespace dotsift {
 
 namespace {
 
-constexpr double on_edge = 1e-6;          // of the part's diagonal: a node this near to an edge lies on it
 constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing
 constexpr int most_rounds = 8;
 constexpr double fall =
     1;  // of the size from kept elements into a zone of smaller ones: about a half from one to the next
 
-using Side = std::pair<std::int32_t, std::int32_t>;  // corner nodes, the smaller first
-
-Side side_of(std::int32_t a, std::int32_t b) {
-    return std::minmax(a, b);
-}
-
-/// Where a side of the old mesh lies on the part.
-struct OnEdge {
-    int edge = -1;
-    double from = 0, to = 0;  ///< parameters at the side's two nodes
-};
-
 class Remesh {
   public:
-    Remesh(const Part& part, const Mesh& old, const std::vector<char>& anew) : part_(part), old_(old), anew_(anew) {
+    Remesh(const Part& part, const Mesh& old, const std::vector<char>& anew)
+        : part_(part), old_(old), placed_(place_on_part(part, old)), anew_(anew) {
         for (std::size_t e = 0; e < old.element_count(); ++e)
             if (old.row[e] > 0) anew_[e] = 0;
         kept_node_.assign(old.nodes.size(), 0);
         for (std::size_t e = 0; e < old.element_count(); ++e)
             for (const auto n : old.element(e))
                 if (!anew_[e]) kept_node_[static_cast<std::size_t>(n)] = 1;
-        find_regions();
-        find_sides();
-        find_edges();
-        find_faces();
     }
 
     Mesh run(const SizeField& field, const MeshSpec& elements, std::int64_t most_elements, RemeshCounts& counts) {
@@ -87,127 +72,19 @@ class Remesh {
     }
 
   private:
-    void find_regions() {
-        for (const auto& name : old_.region_names) {
-            const auto found = std::find(part_.regions.begin(), part_.regions.end(), name);
-            if (found == part_.regions.end())
-                throw InputError(fmt::format("the mesh has a region \"{}\", but the part has not", name), {},
-                                 "use the study that the mesh was made from");
-            region_.push_back(static_cast<int>(found - part_.regions.begin()));
-        }
-    }
-
-    /// Who is on both sides of every side.
-    void find_sides() {
-        for (std::size_t e = 0; e < old_.element_count(); ++e) {
-            const auto nodes = old_.element(e);
-            const auto n = static_cast<std::size_t>(corner_count(old_.kinds[e]));
-            for (std::size_t i = 0; i < n; ++i) {
-                auto& s = sides_[side_of(nodes[i], nodes[(i + 1) % n])];
-                (s.left < 0 ? s.left : s.right) = static_cast<std::int32_t>(e);
-                if (s.right < 0) s.from = nodes[i], s.to = nodes[(i + 1) % n];
-                if (polynomial_degree(old_.kinds[e]) == 2) s.middle = nodes[n + i];
-            }
-        }
-    }
-
-    /// The edge of the part under every boundary side, by place: files do not tell it.
-    void find_edges() {
-        const double near = on_edge * part_.box.diagonal();
-        for (const auto& b : old_.boundary) {
-            const Vec2 &p = node(b.nodes[0]), &q = node(b.nodes[1]);
-            const Vec2 middle = b.nodes[2] < 0 ? (p + q) * 0.5 : node(b.nodes[2]);
-            OnEdge best;
-            double least = INFINITY;
-            for (std::size_t e = 0; e < part_.edges.size(); ++e) {
-                const Curve& curve = part_.edges[e].curve;
-                if (curve.box().distance_to(p) > near || curve.box().distance_to(q) > near) continue;
-                const double t = curve.project(middle), d = distance(curve.point(t), middle);
-                if (d >= least) continue;
-                double from = curve.project(p), to = curve.project(q);
-                if (distance(curve.point(from), p) > near || distance(curve.point(to), q) > near) continue;
-                if (curve.closed()) {  // its start is also its end: the one on the side of the middle is meant
-                    if (distance(p, curve.start()) <= near) from = t < 0.5 ? 0 : 1;
-                    if (distance(q, curve.start()) <= near) to = t < 0.5 ? 0 : 1;
-                }
-                best = {static_cast<int>(e), from, to};
-                least = d;
-            }
-            if (best.edge < 0) {
-                Place place;
-                place.position = middle;
-                throw InputError("a boundary side of the mesh lies on no edge of the part", place,
-                                 "use the study that the mesh was made from");
-            }
-            auto& s = sides_.at(side_of(b.nodes[0], b.nodes[1]));
-            s.on = best;
-            if (s.from != b.nodes[0]) std::swap(s.on.from, s.on.to);
-        }
-    }
-
-    /// The face of every element: elements that no boundary parts lie in one, and an edge tells what is beside it.
-    void find_faces() {
-        face_.assign(old_.element_count(), -1);
-        std::vector<std::int32_t> open;
-        for (const auto& [key, s] : sides_) {
-            if (s.on.edge < 0) continue;
-            const PartEdge& edge = part_.edge(s.on.edge);
-            const bool along = s.along();
-            const auto give = [&](std::int32_t e, int face) {
-                if (e < 0 || face_[static_cast<std::size_t>(e)] >= 0) return;
-                face_[static_cast<std::size_t>(e)] = face;
-                open.push_back(e);
-            };
-            give(s.left, along ? edge.left : edge.right);
-            give(s.right, along ? edge.right : edge.left);
-        }
-        while (!open.empty()) {
-            const auto e = static_cast<std::size_t>(open.back());
-            open.pop_back();
-            const auto nodes = old_.element(e);
-            const auto n = static_cast<std::size_t>(corner_count(old_.kinds[e]));
-            for (std::size_t i = 0; i < n; ++i) {
-                const auto& s = sides_.at(side_of(nodes[i], nodes[(i + 1) % n]));
-                if (s.on.edge >= 0) continue;
-                for (const auto other : {s.left, s.right}) {
-                    if (other < 0 || face_[static_cast<std::size_t>(other)] >= 0) continue;
-                    face_[static_cast<std::size_t>(other)] = face_[e];
-                    open.push_back(other);
-                }
-            }
-        }
-        for (std::size_t e = 0; e < face_.size(); ++e) {
-            if (face_[e] >= 0 && part_.faces[static_cast<std::size_t>(face_[e])].region ==
-                                     region_[static_cast<std::size_t>(old_.region[e])])
-                continue;
-            Place place;
-            place.position = old_.centre_of(e);
-            throw InputError("the mesh and the part do not agree on what is here", place,
-                             "use the study that the mesh was made from");
-        }
-    }
-
     [[nodiscard]] bool is_anew(std::int32_t e) const { return e >= 0 && anew_[static_cast<std::size_t>(e)] != 0; }
     [[nodiscard]] const Vec2& node(std::int32_t n) const { return old_.nodes[static_cast<std::size_t>(n)]; }
 
-    struct Beside {
-        std::int32_t left = -1, right = -1;  ///< elements; -1: none
-        std::int32_t from = -1, to = -1, middle = -1;
-        OnEdge on;
-        /// Whether it runs as the part's edge below it.
-        [[nodiscard]] bool along() const { return on.to > on.from; }
-        [[nodiscard]] bool inner() const { return left >= 0 && right >= 0; }
-    };
     /// A side that stays: something that is kept lies on it.
-    [[nodiscard]] bool is_rim(const Beside& s) const { return s.inner() && is_anew(s.left) != is_anew(s.right); }
+    [[nodiscard]] bool is_rim(const PlacedSide& s) const { return s.inner() && is_anew(s.left) != is_anew(s.right); }
     /// A side that is divided anew: on the part's edges, with nothing kept beside it.
-    [[nodiscard]] bool is_free(const Beside& s) const {
+    [[nodiscard]] bool is_free(const PlacedSide& s) const {
         return s.on.edge >= 0 && is_anew(s.left) && (!s.inner() || is_anew(s.right));
     }
 
     std::vector<SizeSource> sizes_of_rim() const {
         std::vector<SizeSource> sources;
-        for (const auto& [key, s] : sides_) {
+        for (const auto& [key, s] : placed_.sides) {
             if (!is_rim(s)) continue;
             SizeSource source;
             source.form = SizeSource::Form::segment;
@@ -238,13 +115,13 @@ class Remesh {
             node_of_point_[static_cast<std::size_t>(found->second)] = n;
             return found->second;
         };
-        const auto face = [&](std::int32_t e) { return is_anew(e) ? face_[static_cast<std::size_t>(e)] : -1; };
+        const auto face = [&](std::int32_t e) { return is_anew(e) ? placed_.face[static_cast<std::size_t>(e)] : -1; };
         struct Piece {
             double from, to;
             std::int32_t start, end;
         };
         std::map<int, std::vector<Piece>> free;
-        for (const auto& [key, s] : sides_) {
+        for (const auto& [key, s] : placed_.sides) {
             if (is_rim(s)) {
                 Segment segment{point(s.from), point(s.to), s.on.edge, s.on.from, s.on.to, face(s.left), face(s.right)};
                 if (s.on.edge >= 0 && !s.along()) {
@@ -300,7 +177,7 @@ class Remesh {
 
     /// Sides of the rim keep their middles.
     void bend_rim(CornerMesh& corners) const {
-        for (const auto& [key, s] : sides_)
+        for (const auto& [key, s] : placed_.sides)
             if (is_rim(s) && s.middle >= 0 && s.on.edge < 0)
                 corners.bent.push_back({point_of_.at(s.from), point_of_.at(s.to), node(s.middle)});
     }
@@ -332,8 +209,8 @@ class Remesh {
                 const auto a = same[static_cast<std::size_t>(nodes[i])],
                            b = same[static_cast<std::size_t>(nodes[(i + 1) % n])];
                 if (a < 0 || b < 0) continue;
-                const auto found = sides_.find(side_of(a, b));
-                if (found != sides_.end() && is_rim(found->second))
+                const auto found = placed_.sides.find(side_of(a, b));
+                if (found != placed_.sides.end() && is_rim(found->second))
                     same[static_cast<std::size_t>(nodes[n + i])] = found->second.middle;
             }
         }
@@ -366,15 +243,15 @@ class Remesh {
             if (anew_[e]) continue;
             element_number[e] = static_cast<std::int32_t>(out.element_count());
             counts.kept.push_back(static_cast<std::int32_t>(e));
-            add(old_, e, region_[static_cast<std::size_t>(old_.region[e])], number);
+            add(old_, e, part_.faces[static_cast<std::size_t>(placed_.face[e])].region, number);
         }
         counts.kept_elements = out.element_count();
         counts.removed_elements = old_.element_count() - out.element_count();
         for (std::size_t e = 0; e < piece.element_count(); ++e) add(piece, e, piece.region[e], piece_number);
         counts.new_elements = piece.element_count();
         out.first.push_back(static_cast<std::int64_t>(out.connectivity.size()));
-        for (const auto& b : old_.boundary) {
-            const Beside& s = sides_.at(side_of(b.nodes[0], b.nodes[1]));
+        for (const auto& b : placed_.boundary) {
+            const PlacedSide& s = placed_.sides.at(side_of(b.nodes[0], b.nodes[1]));
             // Between two regions the element on the edge's left has the side; if that is a new one, the piece tells.
             const std::int32_t owner = s.inner() ? (s.along() ? s.left : s.right) : s.left;
             if (is_anew(owner)) continue;
@@ -404,10 +281,8 @@ class Remesh {
 
     const Part& part_;
     const Mesh& old_;
+    PlacedMesh placed_;
     std::vector<char> anew_, kept_node_;
-    std::vector<int> region_;  ///< of the part, for each of the mesh
-    std::map<Side, Beside> sides_;
-    std::vector<int> face_;  ///< of the part, for each element
     std::map<std::int32_t, int> point_of_;
     std::vector<std::int32_t> node_of_point_;  ///< of the old mesh; -1: none
     std::size_t rim_segments_ = 0;             ///< of the division, its first ones

@@ -23,8 +23,9 @@ struct RemeshCounts {
 /// to kept elements the size is that of their sides, and grows or falls from there, the latter within an element or
 /// two.
 ///
-/// `old` may come from a file: its boundary sides are found on the part's edges by their place. Throws InputError if
-/// they lie on none, or regions have other names; MeshError if the hole cannot be filled.
+/// `old` may come from a file: its boundary sides are found on the part's edges by their place, and so are regions and
+/// the sides between them where the file does not tell them. Throws InputError if boundary sides lie on no edge, or
+/// regions have other names; MeshError if the hole cannot be filled.
 Mesh remesh(const Part& part, const Mesh& old, const std::vector<char>& anew, const SizeField& field,
             const MeshSpec& elements, std::int64_t most_elements, RemeshCounts& counts);
 

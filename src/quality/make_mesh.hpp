@@ -21,9 +21,9 @@ void ready_for_solving(const Study& study, const Part& part, Mesh& mesh);
 /// even if a MeshError is thrown.
 MadeMesh make_mesh(const Study& study, const Part& part, const Sizing& sizing, MeshingLog& log);
 
-/// The elements of `old` whose flag is set made anew (see remesh) and improved, all the rest as it was. `old_wanted`
-/// may be empty: not known.
+/// The elements of `old` whose flag is set made anew (see remesh) and improved, all the rest as it was. Where smaller
+/// sizes are asked for than `old_wanted`, what was finer than that stays as fine. `old_wanted` may be empty: not known.
 MadeMesh remake_mesh(const Study& study, const Part& part, const Mesh& old, const std::vector<double>& old_wanted,
-                     const std::vector<char>& anew, const SizeField& field, RemeshCounts& counts);
+                     const std::vector<char>& anew, const SizeField& asked, RemeshCounts& counts);
 
 }  // namespace dotsift

@@ -9,6 +9,7 @@
 
 #include "base/errors.hpp"
 #include "evidence/vtu_read.hpp"
+#include "mesh/element.hpp"
 #include "support/folder.hpp"
 #include "support/studies.hpp"
 
@@ -52,7 +53,7 @@ TEST_CASE("cells of other programs' files: strips, pixels, polygons, eight nodes
     CHECK(area(square, "0 1 2 3", "4", "7") == doctest::Approx(1));                // a polygon
     CHECK(area(square, "0 1 2 0 1 2 3", "1 3 7", "1 3 9") == doctest::Approx(1));  // a point, a line, an element
     const auto lines = read(folder, vtu(square, "0 1 2 3 0 1 2 3", "4 8", "9 4")).mesh;
-    CHECK(lines.boundary.size() == 3);
+    CHECK(lines.boundary.size() == 4);  // three of the lines, and the side that none tells
     CHECK_THROWS_WITH_AS(area(square, "0 1 2 3 0", "5", "7"), doctest::Contains("a polygon of 5 corners"), InputError);
     const std::string eight = "0 0 0 2 0 0 2 2 0 0 2 0 1 0 0 2 1 0 1 2 0 0 1 0";
     const auto nine = read(folder,
@@ -132,6 +133,74 @@ TEST_CASE("big-endian numbers and LZ4 blocks") {
     std::string damaged = block;
     damaged[20] = static_cast<char>(damaged[20] ^ 0x7f);
     CHECK_THROWS_AS(read(folder, file("LittleEndian", lz4, damaged)), InputError);
+}
+
+TEST_CASE("pieces of a file are joined at their seams; cells that belong to another piece count once") {
+    const Folder folder;
+    const auto piece = [](const std::string& points, const std::string& nodes, const std::string& ends,
+                          const std::string& types, const std::string& cells, const std::string& at_points) {
+        const auto array = [](const char* type, const char* name, const std::string& numbers) {
+            return fmt::format("<DataArray type=\"{}\" Name=\"{}\" format=\"ascii\">{}</DataArray>", type, name,
+                               numbers);
+        };
+        return "<Piece><Points>" + array("Float64", "Points", points) + "</Points><Cells>" +
+               array("Int64", "connectivity", nodes) + array("Int64", "offsets", ends) +
+               array("UInt8", "types", types) + "</Cells><CellData>" + array("Float64", "heat", cells) +
+               array("UInt8", "vtkGhostType",
+                     cells == "7 8"  ? "0 1"
+                     : cells.empty() ? ""
+                                     : "0") +
+               "</CellData><PointData>" + (at_points.empty() ? "" : array("Float64", "t", at_points)) +
+               "</PointData></Piece>";
+    };
+    const auto file = [](const std::string& pieces) {
+        return "<VTKFile type=\"UnstructuredGrid\"><UnstructuredGrid>" + pieces + "</UnstructuredGrid></VTKFile>";
+    };
+    const std::string left = piece("0 0 0 1 0 0 1 1 0 0 1 0", "0 1 2 3", "4", "9", "5", "0 1 1 0");
+    const auto right = [&](const std::string& at_points) {
+        // Its second cell is the left piece's own.
+        return piece("1 0 0 2 0 0 2 1 0 1 1 0 0 0 0 0 1 0", "0 1 2 3 4 0 3 5", "4 8", "9 9", "7 8", at_points);
+    };
+    const auto both = read(folder, file(left + right("1 2 2 1 0 0")), true);
+    CHECK(both.mesh.area() == doctest::Approx(2));
+    CHECK(both.mesh.element_count() == 2);
+    CHECK(both.mesh.nodes.size() == 6);
+    // The rim of both, without the seam; no line tells it.
+    CHECK(both.mesh.boundary.size() == 6);
+    CHECK(both.untold_sides == 6);
+    REQUIRE(both.field("heat", FileField::Of::elements));
+    CHECK(both.field("heat", FileField::Of::elements)->values == std::vector<double>{5, 7});
+    REQUIRE(both.field("t", FileField::Of::nodes));
+    const auto& t = both.field("t", FileField::Of::nodes)->values;
+    REQUIRE(t.size() == 6);
+    for (std::size_t n = 0; n < t.size(); ++n) CHECK(t[n] == both.mesh.nodes[n][0]);
+    CHECK_THROWS_WITH_AS(read(folder, file(left + right("")), true), doctest::Contains("the same arrays (\"t\")"),
+                         InputError);
+    CHECK(read(folder, file(left + right(""))).mesh.element_count() == 2);  // nobody asks for it
+    CHECK_THROWS_WITH_AS(read(folder, file("")), doctest::Contains("no Piece"), InputError);
+    CHECK(read(folder, file(piece("", "", "", "", "", "") + left)).mesh.element_count() == 1);
+}
+
+TEST_CASE("sides of the outline and between regions are there without a line for them") {
+    const Folder folder;
+    const std::string three = "0 0 0 1 0 0 2 0 0 0 1 0 1 1 0 2 1 0", two = "0 1 4 3 1 2 5 4";
+    const std::string region =
+        "<CellData><DataArray type=\"Int8\" Name=\"region.core\" format=\"ascii\">{}</DataArray></CellData>";
+    CHECK(read(folder, vtu(three, two, "4 8", "9 9")).untold_sides == 6);
+    const auto apart = read(folder, vtu(three, two, "4 8", "9 9", fmt::format(fmt::runtime(region), "1 0")));
+    CHECK(apart.untold_sides == 7);
+    CHECK(apart.mesh.region_names == std::vector<std::string>{"core", "part"});
+    // One line, named, and one twice.
+    const auto told = read(folder, vtu(three, "0 1 4 3 1 2 5 4 1 0 1 4", "4 8 10 12", "9 9 3 3",
+                                       fmt::format(fmt::runtime(region), "1 0 0 0")));
+    CHECK(told.untold_sides == 5);
+    CHECK(told.mesh.boundary.size() == 7);
+    for (const auto& b : told.mesh.boundary) {
+        const auto local = side_nodes(told.mesh.kinds[static_cast<std::size_t>(b.element)], b.side);
+        const auto nodes = told.mesh.element(static_cast<std::size_t>(b.element));
+        CHECK(nodes[static_cast<std::size_t>(local[0])] == b.nodes[0]);
+        CHECK(nodes[static_cast<std::size_t>(local[1])] == b.nodes[1]);
+    }
 }
 
 TEST_SUITE_END();

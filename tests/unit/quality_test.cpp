@@ -139,7 +139,7 @@ TEST_CASE("a written mesh is read back whole, of every kind") {
             made(plate, "[size]\nglobal = 2\n[size.layers.a]\non = \"left\"\nfirst = 0.1\nrows = 3\n[mesh]\norder = " +
                             std::to_string(order) + "\n[mesh.region.inlay]\nelements = \"mostly_quadrilaterals\"\n");
         write_file(file, mesh_vtu(m.mesh, m.wanted));
-        const auto [mesh, wanted, fields, turned] = read_vtu(file);
+        const auto [mesh, wanted, fields, turned, untold] = read_vtu(file);
         CHECK(mesh.nodes == m.mesh.nodes);
         CHECK(mesh.connectivity == m.mesh.connectivity);
         CHECK(mesh.kinds == m.mesh.kinds);

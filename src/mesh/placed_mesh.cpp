@@ -1,0 +1,212 @@
+#include "mesh/placed_mesh.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/errors.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr double on_edge = 1e-6;  // of the part's diagonal, or of an edge's length: a node this near lies on it
+
+[[noreturn]] void disagree(const Mesh& mesh, std::size_t e) {
+    Place place;
+    place.position = mesh.centre_of(e);
+    throw InputError("the mesh and the part do not agree on what is here", place,
+                     "use the study that the mesh was made from");
+}
+
+class Placing {
+  public:
+    Placing(const Part& part, const Mesh& mesh) : part_(part), mesh_(mesh) {}
+
+    PlacedMesh run() {
+        find_sides();
+        find_edges();
+        find_faces();
+        check_regions();
+        return std::move(out_);
+    }
+
+  private:
+    /// Who is on both sides of every side.
+    void find_sides() {
+        for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
+            const auto nodes = mesh_.element(e);
+            const auto n = static_cast<std::size_t>(corner_count(mesh_.kinds[e]));
+            for (std::size_t i = 0; i < n; ++i) {
+                auto& s = out_.sides[side_of(nodes[i], nodes[(i + 1) % n])];
+                (s.left < 0 ? s.left : s.right) = static_cast<std::int32_t>(e);
+                if (s.right < 0) s.from = nodes[i], s.to = nodes[(i + 1) % n];
+                if (polynomial_degree(mesh_.kinds[e]) == 2) s.middle = nodes[n + i];
+            }
+        }
+    }
+
+    /// The edge of the part under every boundary side, by place: files do not tell it. Nor do all of them tell the
+    /// sides between two regions, or on edges within one: those are looked for.
+    void find_edges() {
+        out_.boundary = mesh_.boundary;
+        for (const auto& b : out_.boundary) {
+            const OnEdge best = edge_below(b.nodes, [](std::size_t) { return true; });
+            if (best.edge < 0) {
+                Place place;
+                place.position = middle_of(b.nodes);
+                throw InputError("a boundary side of the mesh lies on no edge of the part", place,
+                                 "use the study that the mesh was made from");
+            }
+            put_on(best, b.nodes);
+        }
+        std::vector<double> open(part_.edges.size());  // the share of an inner edge that has no sides
+        for (std::size_t e = 0; e < open.size(); ++e) open[e] = part_.edges[e].interior() ? 1 : 0;
+        for (const auto& b : out_.boundary) {
+            const OnEdge& on = out_.sides.at(side_of(b.nodes[0], b.nodes[1])).on;
+            open[static_cast<std::size_t>(on.edge)] -= std::fabs(on.to - on.from);
+        }
+        if (std::any_of(open.begin(), open.end(), [](double share) { return share > on_edge; })) find_inner_sides(open);
+    }
+
+    /// Sides whose ends lie on an inner edge, one behind the other. A chord across a bend of the edge is none.
+    void find_inner_sides(const std::vector<double>& open) {
+        std::map<int, std::vector<std::pair<OnEdge, std::array<int, 3>>>> found;
+        for (const auto& [key, s] : out_.sides) {
+            if (!s.inner() || s.on.edge >= 0) continue;
+            const std::array<int, 3> nodes{s.from, s.to, s.middle};
+            const OnEdge on = edge_below(nodes, [&](std::size_t e) { return open[e] > on_edge; });
+            if (on.edge >= 0) found[on.edge].emplace_back(on, nodes);
+        }
+        for (const auto& [edge, candidates] : found) {
+            std::vector<double> ends;
+            for (const auto& [on, nodes] : candidates) {
+                ends.push_back(on.from);
+                ends.push_back(on.to);
+            }
+            for (const auto& [on, nodes] : candidates) {
+                const auto [low, high] = std::minmax(on.from, on.to);
+                if (std::any_of(ends.begin(), ends.end(),
+                                [low = low, high = high](double t) { return t > low + on_edge && t < high - on_edge; }))
+                    continue;
+                put_on(on, nodes);
+                const PlacedSide& s = out_.sides.at(side_of(nodes[0], nodes[1]));
+                const auto around = mesh_.element(static_cast<std::size_t>(s.left));
+                const auto begin = std::find(around.begin(), around.end(), s.from) - around.begin();
+                out_.boundary.push_back({nodes, s.left, static_cast<int>(begin), edge});
+            }
+        }
+    }
+
+    [[nodiscard]] Vec2 middle_of(const std::array<int, 3>& nodes) const {
+        return nodes[2] < 0 ? (node(nodes[0]) + node(nodes[1])) * 0.5 : node(nodes[2]);
+    }
+
+    /// The nearest of the edges that count; none if no such edge has both ends on it.
+    template <class Counts>
+    [[nodiscard]] OnEdge edge_below(const std::array<int, 3>& nodes, const Counts& counts) const {
+        const double near = on_edge * part_.box.diagonal();
+        const Vec2 &p = node(nodes[0]), &q = node(nodes[1]);
+        const Vec2 middle = middle_of(nodes);
+        OnEdge best;
+        double least = INFINITY;
+        for (std::size_t e = 0; e < part_.edges.size(); ++e) {
+            const Curve& curve = part_.edges[e].curve;
+            if (!counts(e) || curve.box().distance_to(p) > near || curve.box().distance_to(q) > near) continue;
+            const double t = curve.project(middle), d = distance(curve.point(t), middle);
+            if (d >= least) continue;
+            double from = curve.project(p), to = curve.project(q);
+            if (distance(curve.point(from), p) > near || distance(curve.point(to), q) > near) continue;
+            if (curve.closed()) {  // its start is also its end: the one on the side of the middle is meant
+                if (distance(p, curve.start()) <= near) from = t < 0.5 ? 0 : 1;
+                if (distance(q, curve.start()) <= near) to = t < 0.5 ? 0 : 1;
+            }
+            best = {static_cast<int>(e), from, to};
+            least = d;
+        }
+        return best;
+    }
+
+    void put_on(const OnEdge& on, const std::array<int, 3>& nodes) {
+        auto& s = out_.sides.at(side_of(nodes[0], nodes[1]));
+        s.on = on;
+        if (s.from != nodes[0]) std::swap(s.on.from, s.on.to);
+    }
+
+    /// The face of every element: elements that no boundary parts lie in one, and an edge tells what is beside it.
+    void find_faces() {
+        out_.face.assign(mesh_.element_count(), -1);
+        std::vector<std::int32_t> open;
+        for (const auto& [key, s] : out_.sides) {
+            if (s.on.edge < 0) continue;
+            const PartEdge& edge = part_.edge(s.on.edge);
+            const bool along = s.along();
+            const auto give = [&](std::int32_t e, int face) {
+                if (e < 0 || out_.face[static_cast<std::size_t>(e)] >= 0) return;
+                out_.face[static_cast<std::size_t>(e)] = face;
+                open.push_back(e);
+            };
+            give(s.left, along ? edge.left : edge.right);
+            give(s.right, along ? edge.right : edge.left);
+        }
+        while (!open.empty()) {
+            const auto e = static_cast<std::size_t>(open.back());
+            open.pop_back();
+            const auto nodes = mesh_.element(e);
+            const auto n = static_cast<std::size_t>(corner_count(mesh_.kinds[e]));
+            for (std::size_t i = 0; i < n; ++i) {
+                const auto& s = out_.sides.at(side_of(nodes[i], nodes[(i + 1) % n]));
+                if (s.on.edge >= 0) continue;
+                for (const auto other : {s.left, s.right}) {
+                    if (other < 0 || out_.face[static_cast<std::size_t>(other)] >= 0) continue;
+                    out_.face[static_cast<std::size_t>(other)] = out_.face[e];
+                    open.push_back(other);
+                }
+            }
+        }
+    }
+
+    /// Regions of the mesh and the part agree.
+    void check_regions() const {
+        std::vector<int> region;
+        for (const auto& name : mesh_.region_names) {
+            const auto found = std::find(part_.regions.begin(), part_.regions.end(), name);
+            if (found == part_.regions.end())
+                throw InputError(fmt::format("the mesh has a region \"{}\", but the part has not", name), {},
+                                 "use the study that the mesh was made from");
+            region.push_back(static_cast<int>(found - part_.regions.begin()));
+        }
+        for (std::size_t e = 0; e < out_.face.size(); ++e)
+            if (out_.face[e] < 0 || part_.faces[static_cast<std::size_t>(out_.face[e])].region !=
+                                        region[static_cast<std::size_t>(mesh_.region[e])])
+                disagree(mesh_, e);
+    }
+
+    [[nodiscard]] const Vec2& node(std::int32_t n) const { return mesh_.nodes[static_cast<std::size_t>(n)]; }
+
+    const Part& part_;
+    const Mesh& mesh_;
+    PlacedMesh out_;
+};
+
+}  // namespace
+
+PlacedMesh place_on_part(const Part& part, const Mesh& mesh) {
+    return Placing(part, mesh).run();
+}
+
+void take_regions(const Part& part, Mesh& mesh) {
+    if (mesh.region_names.size() != 1 ||
+        std::find(part.regions.begin(), part.regions.end(), mesh.region_names[0]) != part.regions.end())
+        return;
+    mesh.region_names = part.regions;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const int face = part.face_at(mesh.centre_of(e));
+        if (face < 0) disagree(mesh, e);
+        mesh.region[e] = part.faces[static_cast<std::size_t>(face)].region;
+    }
+    number_slots(mesh);
+}
+
+}  // namespace dotsift

@@ -1,0 +1,47 @@
+#pragma once
+// A mesh laid on the part that it was made from: files tell neither edges nor faces, and not all of them regions.
+
+#include <array>
+#include <map>
+#include <vector>
+
+#include "mesh/mesh.hpp"
+#include "part/part.hpp"
+
+namespace dotsift {
+
+/// Two corner nodes, the smaller first.
+using SideNodes = std::pair<std::int32_t, std::int32_t>;
+inline SideNodes side_of(std::int32_t a, std::int32_t b) {
+    return {a < b ? a : b, a < b ? b : a};
+}
+
+/// Where a side of a mesh lies on the part.
+struct OnEdge {
+    int edge = -1;
+    double from = 0, to = 0;  ///< parameters at the side's two nodes
+};
+
+struct PlacedSide {
+    std::int32_t left = -1, right = -1;  ///< elements; -1: none
+    std::int32_t from = -1, to = -1, middle = -1;
+    OnEdge on;
+    /// Whether it runs as the part's edge below it.
+    [[nodiscard]] bool along() const { return on.to > on.from; }
+    [[nodiscard]] bool inner() const { return left >= 0 && right >= 0; }
+};
+
+struct PlacedMesh {
+    std::map<SideNodes, PlacedSide> sides;
+    std::vector<BoundarySide> boundary;  ///< the mesh's, and sides on inner edges that it does not tell
+    std::vector<int> face;               ///< of the part, for each element
+};
+
+/// Throws InputError if boundary sides lie on no edge, or the regions are not those of the part.
+PlacedMesh place_on_part(const Part& part, const Mesh& mesh);
+
+/// Gives a mesh whose one region the part does not have the regions of the part, by the place of each element. Throws
+/// InputError if an element lies outside.
+void take_regions(const Part& part, Mesh& mesh);
+
+}  // namespace dotsift
