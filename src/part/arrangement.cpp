@@ -97,11 +97,12 @@ PlanarFaces trace_faces(const std::vector<Vec2>& vertices, const std::vector<Pla
     for (std::size_t first = 0; first < cycle_of.size(); ++first) {
         if (cycle_of[first] >= 0) continue;
         Cycle c;
+        const Vec2 about = edges[first / 2].curve.start();
         auto s = static_cast<EdgeSide>(first);
         do {
             cycle_of[static_cast<std::size_t>(s)] = static_cast<int>(cycles.size());
             c.sides.push_back(s);
-            c.twice_area += edges[static_cast<std::size_t>(s / 2)].curve.twice_area() * (s % 2 == 0 ? 1 : -1);
+            c.twice_area += edges[static_cast<std::size_t>(s / 2)].curve.twice_area(about) * (s % 2 == 0 ? 1 : -1);
             const auto v = static_cast<std::size_t>(end_of(s));
             const std::size_t n = leaving[v].size();
             s = leaving[v][(place[static_cast<std::size_t>(s ^ 1)] + n - 1) % n];  // the next one clockwise

@@ -253,10 +253,10 @@ double Curve::length() const {
     return integrate(*this, [&](double t) { return norm(derivative(t)); });
 }
 
-double Curve::twice_area() const {
-    if (kind_ == Kind::line) return cross(start_, end_);
-    if (kind_ == Kind::arc) return cross(centre_, end_ - start_) + cross(a_, b_) * (to_ - from_);
-    return integrate(*this, [&](double t) { return cross(point(t), derivative(t)); });
+double Curve::twice_area(const Vec2& about) const {
+    if (kind_ == Kind::line) return cross(start_ - about, end_ - about);
+    if (kind_ == Kind::arc) return cross(centre_ - about, end_ - start_) + cross(a_, b_) * (to_ - from_);
+    return integrate(*this, [&](double t) { return cross(point(t) - about, derivative(t)); });
 }
 
 std::vector<double> Curve::smooth_pieces() const {

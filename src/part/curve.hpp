@@ -65,8 +65,9 @@ class Curve {
     /// Angle by which the tangent turns from start to end, every bend counted positive; 0 on a line.
     [[nodiscard]] double turning() const;
     [[nodiscard]] double length() const;
-    /// Contribution to twice the enclosed area: the integral of x dy - y dx.
-    [[nodiscard]] double twice_area() const;
+    /// Contribution to twice the enclosed area: the integral of x dy - y dx about a point. The nearer that is, the more
+    /// digits the sum over a closed outline has.
+    [[nodiscard]] double twice_area(const Vec2& about) const;
     [[nodiscard]] Box2 box() const;
     /// The parameter of the nearest point.
     [[nodiscard]] double project(const Vec2& p) const;

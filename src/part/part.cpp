@@ -17,8 +17,11 @@ double Part::area() const {
 
 double Part::area_of_face(std::size_t face) const {
     double twice = 0;
-    for (const auto& loop : faces[face].loops)
-        for (const auto& use : loop) twice += edge(use.edge).curve.twice_area() * (use.forward ? 1 : -1);
+    for (const auto& loop : faces[face].loops) {
+        if (loop.empty()) continue;
+        const Vec2 about = edge(loop.front().edge).curve.start();
+        for (const auto& use : loop) twice += edge(use.edge).curve.twice_area(about) * (use.forward ? 1 : -1);
+    }
     return twice / 2;
 }
 

@@ -250,7 +250,7 @@ std::vector<ShapeEdge> chain_of_pieces(const ShapeSpec& s, Problems& problems) {
     }
     if (!edges_are_simple(s, edges, closes, problems)) return {};
     double area = 0;
-    for (const auto& e : edges) area += e.curve.twice_area();
+    for (const auto& e : edges) area += e.curve.twice_area(s.start);
     if (closes && area < 0) {
         std::reverse(edges.begin(), edges.end());
         for (auto& e : edges) e.curve = e.curve.reversed();

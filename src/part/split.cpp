@@ -51,7 +51,7 @@ class Welder {
 };
 
 bool turns_left(const Curve& closed) {
-    return closed.twice_area() > 0;
+    return closed.twice_area(closed.start()) > 0;
 }
 
 /// The piece of a carrier between two vertices that runs through `middle`, in the carrier's direction.
@@ -151,9 +151,8 @@ void cut_what_still_meets(SplitCurves& split, const std::vector<char>& cut_befor
                      "move one of them clearly onto the other, or away from it");
 }
 
-// The share of the square of a part's size that rounding may take from its area, whose terms are products of
-// coordinates.
-constexpr double rounded_area_share = 1e-4;
+// The share of a part's size that the rounding of its coordinates may be.
+constexpr double rounded_share = 1e-10;
 
 /// Far from the origin the coordinates have no digits left in which a small part could be told.
 void check_digits(const Box2& whole) {
@@ -161,7 +160,7 @@ void check_digits(const Box2& whole) {
     for (const Vec2& corner : {whole.low, whole.high})
         farthest = std::max({farthest, std::fabs(corner[0]), std::fabs(corner[1])});
     const double farness = farthest / whole.diagonal();
-    if (!(farness * farness * std::numeric_limits<double>::epsilon() > rounded_area_share)) return;
+    if (!(farness * std::numeric_limits<double>::epsilon() > rounded_share)) return;
     Place place;
     place.position = whole.low;
     throw InputError(

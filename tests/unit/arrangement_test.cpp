@@ -46,7 +46,7 @@ struct Graph {
         double twice = 0;
         for (const auto& loop : faces.loops[f])
             for (const EdgeSide s : loop)
-                twice += edges[static_cast<std::size_t>(s / 2)].curve.twice_area() * (s % 2 == 0 ? 1 : -1);
+                twice += edges[static_cast<std::size_t>(s / 2)].curve.twice_area({}) * (s % 2 == 0 ? 1 : -1);
         return twice / 2;
     }
 };

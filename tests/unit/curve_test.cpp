@@ -83,7 +83,7 @@ TEST_CASE("length and area by quadrature agree with fine polygons") {
             area += cross(a, b);
         }
         CHECK(c.length() == doctest::Approx(length).epsilon(1e-7));
-        CHECK(c.twice_area() == doctest::Approx(area).epsilon(1e-6).scale(1));
+        CHECK(c.twice_area({}) == doctest::Approx(area).epsilon(1e-6).scale(1));
     }
     CHECK(rational_quarter().length() == doctest::Approx(pi / 2).epsilon(1e-10));
     CHECK(rational_quarter().curvature_radius(0.3) == doctest::Approx(1).epsilon(1e-12));
