@@ -89,6 +89,12 @@ void number_slots(Mesh& mesh) {
         }
 }
 
+std::int32_t slot_of(const Mesh& mesh, std::size_t e, int node) {
+    const auto nodes = mesh.element(e);
+    const auto at = std::find(nodes.begin(), nodes.end(), node) - nodes.begin();
+    return mesh.slots_of(e)[static_cast<std::size_t>(at)];
+}
+
 void put_on_axis(Mesh& mesh, double reach) {
     for (Vec2& p : mesh.nodes)
         if (std::fabs(p[0]) <= reach) p[0] = 0;

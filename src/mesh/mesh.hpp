@@ -75,6 +75,9 @@ struct Mesh {
 /// Fills `slots` and `node_of_slot` from the regions.
 void number_slots(Mesh& mesh);
 
+/// The slot of a node as an element has it.
+std::int32_t slot_of(const Mesh& mesh, std::size_t element, int node);
+
 /// Gives nodes nearer to the axis of revolution, x = 0, than `reach` the radius 0: what curves and their intersections
 /// leave at 1e-14 would be a radius to divide by.
 void put_on_axis(Mesh& mesh, double reach);

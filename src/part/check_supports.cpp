@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <optional>
 #include <set>
 #include <vector>
 
@@ -28,45 +27,52 @@ struct Demand {
 class Contradictions {
   public:
     Contradictions(const Study& study, const Part& part, Problems& problems)
-        : study_(study), part_(part), problems_(problems) {}
+        : study_(study),
+          part_(part),
+          problems_(problems),
+          holds_edge_(part.edges.size()),
+          at_vertex_(part.vertices.size()),
+          holds_vertex_(part.vertices.size()) {
+        for (std::size_t s = 0; s < study.supports.size(); ++s) {
+            const SupportSpec& support = study.supports[s];
+            if (!support.sound) continue;
+            if (support.at) {
+                if (const int v = part.vertex_at(*support.at); v >= 0)
+                    holds_vertex_[static_cast<std::size_t>(v)].push_back(s);
+                continue;
+            }
+            for (const int e : part.edges_named(support.on)) holds_edge_[static_cast<std::size_t>(e)].push_back(s);
+        }
+        for (std::size_t e = 0; e < part.edges.size(); ++e) {
+            at_vertex_[static_cast<std::size_t>(part.edges[e].start)].emplace_back(e, 0.0);
+            at_vertex_[static_cast<std::size_t>(part.edges[e].end)].emplace_back(e, 1.0);
+        }
+    }
 
     void find() {
-        for (std::size_t v = 0; v < part_.vertices.size(); ++v) look_at(part_.vertices[v], edges_at(v), v);
+        for (std::size_t v = 0; v < part_.vertices.size(); ++v)
+            look_at(part_.vertices[v], at_vertex_[v], holds_vertex_[v]);
         for (std::size_t e = 0; e < part_.edges.size(); ++e)
-            for (const double t : {0.25, 0.5, 0.75})
-                look_at(part_.edges[e].curve.point(t), {{static_cast<int>(e), t}}, std::nullopt);
+            for (const double t : {0.25, 0.5, 0.75}) look_at(part_.edges[e].curve.point(t), {{e, t}}, {});
     }
 
   private:
     /// An edge and the parameter on it.
-    using Place = std::pair<int, double>;
+    using Place = std::pair<std::size_t, double>;
 
-    [[nodiscard]] std::vector<Place> edges_at(std::size_t v) const {
-        std::vector<Place> out;
-        for (std::size_t e = 0; e < part_.edges.size(); ++e) {
-            if (part_.edges[e].start == static_cast<int>(v)) out.emplace_back(static_cast<int>(e), 0.0);
-            if (part_.edges[e].end == static_cast<int>(v)) out.emplace_back(static_cast<int>(e), 1.0);
-        }
-        return out;
-    }
-
-    void look_at(const Vec2& at, const std::vector<Place>& places, std::optional<std::size_t> vertex) {
+    void look_at(const Vec2& at, const std::vector<Place>& places, const std::vector<std::size_t>& points) {
         std::vector<Demand> motions, potentials;
-        for (std::size_t s = 0; s < study_.supports.size(); ++s) {
-            const SupportSpec& support = study_.supports[s];
-            if (!support.sound) continue;
-            if (support.at) {
-                if (vertex && part_.vertex_at(*support.at) == static_cast<int>(*vertex))
-                    ask(s, at, {}, motions, potentials);
-                continue;
-            }
-            const auto edges = part_.edges_named(support.on);
-            for (const auto& [e, t] : places) {
-                if (std::find(edges.begin(), edges.end(), e) == edges.end()) continue;
-                const Vec2 along = part_.edge(e).curve.derivative(t);
+        for (const std::size_t s : points) ask(s, at, {}, motions, potentials);
+        for (const auto& [e, t] : places) {
+            if (holds_edge_[e].empty()) continue;
+            const Vec2 along = part_.edges[e].curve.derivative(t);
+            for (const std::size_t s : holds_edge_[e])
                 ask(s, at, -turned_left(along) / norm(along), motions, potentials);
-            }
         }
+        // The earlier support is the one that stays.
+        const auto by_support = [](const Demand& a, const Demand& b) { return a.support < b.support; };
+        std::stable_sort(motions.begin(), motions.end(), by_support);
+        std::stable_sort(potentials.begin(), potentials.end(), by_support);
         compare(at, motions, "displacements");
         compare(at, potentials, "potentials");
     }
@@ -119,6 +125,9 @@ class Contradictions {
     const Study& study_;
     const Part& part_;
     Problems& problems_;
+    std::vector<std::vector<std::size_t>> holds_edge_;  ///< supports of each edge
+    std::vector<std::vector<Place>> at_vertex_;         ///< edges that end at each vertex
+    std::vector<std::vector<std::size_t>> holds_vertex_;
     std::set<std::pair<std::size_t, std::size_t>> told_;
 };
 

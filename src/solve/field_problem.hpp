@@ -6,6 +6,7 @@
 
 #include "solve/assembly.hpp"
 #include "solve/element_matrix.hpp"
+#include "solve/joints.hpp"
 #include "solve/supports.hpp"
 
 namespace dotsift {

@@ -278,8 +278,7 @@ const char* advice_for(SingularPoint::Kind kind) {
             return "give the support a stiffness, or report the stress at a distance from its end";
         case SingularPoint::Kind::support_corner:
             return "check that both supports are meant, as two planes of symmetry that meet at this angle seldom are; "
-                   "or "
-                   "report the stress at a distance from the corner";
+                   "or report the stress at a distance from the corner";
         case SingularPoint::Kind::junction:
             return "round the corner of the materials, or report a mean over a distance";
         case SingularPoint::Kind::force:

@@ -1,5 +1,5 @@
 #pragma once
-// Supports and ties -> equations between degrees of freedom, and springs.
+// Supports and ties -> equations between degrees of freedom.
 
 #include <string>
 #include <vector>
@@ -32,17 +32,6 @@ std::vector<ConstraintRow> potential_rows(const Mesh& mesh, const Study& study, 
 /// Eliminates; throws InputError naming the two that contradict each other, and where.
 Constraints constraints_of(const FieldLayout& layout, const std::vector<ConstraintRow>& rows, std::size_t cases,
                            const Mesh& mesh, const Study& study);
-
-/// A joint that belongs to a support (its reaction) or a load.
-struct SourcedJoint {
-    Joint joint;
-    int support = -1;
-    int load = -1;  ///< counted among the loads of the potential
-};
-/// Elastic foundations.
-std::vector<SourcedJoint> foundations(const Mesh& mesh, const Study& study, const Laws& laws);
-/// Transfer to the surroundings, and resistance between regions.
-std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const Laws& laws);
 
 /// How a boundary moves on the whole: its middle, and the weights by which its nodes make the mean motion.
 struct MeanMotion {

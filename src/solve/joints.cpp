@@ -1,0 +1,122 @@
+#include "solve/joints.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <optional>
+
+#include "base/errors.hpp"
+#include "mesh/side_views.hpp"
+#include "solve/side_geometry.hpp"
+
+namespace dotsift {
+
+std::vector<SourcedJoint> foundations(const Mesh& mesh, const Study& study, const Laws& laws) {
+    std::vector<SourcedJoint> joints;
+    for (std::size_t s = 0; s < study.supports.size(); ++s) {
+        const auto& support = study.supports[s];
+        if (!support.founded()) continue;
+        const std::string file = study.path.string();
+        std::optional<FormulaEvaluator> across, along;
+        if (support.normal_stiffness) across.emplace(*support.normal_stiffness, file);
+        if (support.tangential_stiffness) along.emplace(*support.tangential_stiffness, file);
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, support.on)) continue;
+            const std::size_t n = side.count();
+            SourcedJoint j;
+            j.support = static_cast<int>(s);
+            for (std::size_t i = 0; i < n; ++i)
+                for (int c = 0; c < 2; ++c) j.joint.dofs.push_back(2 * side.nodes[i] + c);
+            j.joint.matrix.assign(4 * n * n, 0.0);
+            for (const auto& p : side_points(mesh, side)) {
+                const FormulaPlace place{p.position, p.normal, support.about};
+                const double kn = across ? (*across)(place) : 0, kt = along ? (*along)(place) : 0;
+                if (kn < 0 || kt < 0) {
+                    Place where;
+                    where.file = file;
+                    where.line = support.where.line;
+                    where.column = support.where.column;
+                    where.position = p.position;
+                    throw InputError(
+                        fmt::format("support.{}: the stiffness of the foundation is negative", support.name), where,
+                        "it must be 0 or more everywhere");
+                }
+                const Vec2 t = turned_left(p.normal);
+                const double w = p.length * laws.depth(mesh.region[static_cast<std::size_t>(side.element)], p.position);
+                for (std::size_t a = 0; a < 2 * n; ++a)
+                    for (std::size_t b = 0; b < 2 * n; ++b)
+                        j.joint.matrix[a * 2 * n + b] +=
+                            w * p.n[a / 2] * p.n[b / 2] *
+                            (kn * p.normal[a % 2] * p.normal[b % 2] + kt * t[a % 2] * t[b % 2]);
+            }
+            joints.push_back(std::move(j));
+        }
+    }
+    return joints;
+}
+
+std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const Laws& laws) {
+    std::vector<SourcedJoint> joints;
+    const auto depth = [&](const BoundarySide& side, const Vec2& p) {
+        return laws.depth(mesh.region[static_cast<std::size_t>(side.element)], p);
+    };
+    int index = -1;
+    for (const auto& load : study.loads) {
+        if (!is_mechanical(load.kind)) ++index;
+        if (load.kind != LoadKind::transfer) continue;
+        const FormulaEvaluator coefficient(load.components[0], study.path.string());
+        for (const auto& side : mesh.boundary) {
+            if (!mesh.side_fits(side, load.on)) continue;
+            const std::size_t n = side.count();
+            SourcedJoint j;
+            j.load = index;
+            for (std::size_t i = 0; i < n; ++i)
+                j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]));
+            j.joint.matrix.assign(n * n, 0.0);
+            for (const auto& p : side_points(mesh, side)) {
+                const double h = coefficient({p.position, p.normal, load.about});
+                if (h < 0) {
+                    Place where;
+                    where.file = study.path.string();
+                    where.line = load.where.line;
+                    where.column = load.where.column;
+                    where.position = p.position;
+                    throw InputError(fmt::format("load.{}: the transfer coefficient is negative", load.name), where,
+                                     "it must be 0 or more everywhere");
+                }
+                const double w = p.length * depth(side, p.position) * h;
+                for (std::size_t a = 0; a < n; ++a)
+                    for (std::size_t b = 0; b < n; ++b) j.joint.matrix[a * n + b] += w * p.n[a] * p.n[b];
+            }
+            joints.push_back(std::move(j));
+        }
+    }
+    if (study.resistances.empty()) return joints;
+    const NodeElements around = node_elements(mesh);
+    for (const auto& side : mesh.boundary) {
+        const auto spec = std::find_if(study.resistances.begin(), study.resistances.end(),
+                                       [&](const auto& r) { return mesh.side_fits(side, r.on); });
+        if (spec == study.resistances.end()) continue;
+        const int beyond = element_beyond(mesh, around, side);
+        if (beyond < 0 ||
+            mesh.region[static_cast<std::size_t>(beyond)] == mesh.region[static_cast<std::size_t>(side.element)])
+            continue;  // told by the check of the study
+        const std::size_t n = side.count();
+        SourcedJoint j;
+        for (std::size_t i = 0; i < n; ++i)
+            j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]));
+        for (std::size_t i = 0; i < n; ++i)
+            j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(beyond), side.nodes[i]));
+        j.joint.matrix.assign(4 * n * n, 0.0);
+        for (const auto& p : side_points(mesh, side)) {
+            const double w = p.length * depth(side, p.position) / spec->resistance;
+            for (std::size_t a = 0; a < 2 * n; ++a)
+                for (std::size_t b = 0; b < 2 * n; ++b)
+                    j.joint.matrix[a * 2 * n + b] += ((a < n) == (b < n) ? w : -w) * p.n[a % n] * p.n[b % n];
+        }
+        joints.push_back(std::move(j));
+    }
+    return joints;
+}
+
+}  // namespace dotsift
