@@ -6,6 +6,7 @@
 #include <csignal>
 #include <cstdio>
 #include <exception>
+#include <filesystem>
 #include <system_error>
 
 #include "commands.hpp"
@@ -83,6 +84,10 @@ int main(int argc, char** argv) {
         return app::tell(e);
     } catch (const std::bad_alloc&) {
         return app::tell(SolveError("not enough memory", {}, "ask for larger elements, or lower most_elements"));
+    } catch (const std::filesystem::filesystem_error& e) {
+        Place place;
+        place.file = e.path1().string();
+        return app::tell(FileError(e.code().message(), place, "check the path and its permissions"));
     } catch (const std::system_error& e) {  // of printing
         return app::tell(
             FileError(fmt::format("the results could not be written to the standard output: {}", e.what())));

@@ -11,6 +11,7 @@
 #include "evidence/statistics_files.hpp"
 #include "statistics/level_table.hpp"
 #include "statistics/verdict.hpp"
+#include "study/share.hpp"
 
 namespace dotsift::app {
 
@@ -43,9 +44,8 @@ double share_of(const cxxopts::ParseResult& given, const char* option) {
     if ((!percent && (end == text.c_str() || *end)) || !(v > 0) || !std::isfinite(v))
         throw InputError(fmt::format("--{} is \"{}\", which is no share", option, text), {},
                          fmt::format("as in --{} \"2 %\" or --{} 0.02", option, option));
-    if (!percent && v >= 0.5)
-        throw InputError(fmt::format("--{} is {}, a share of {:g} %", option, text, 100 * v), {},
-                         fmt::format("if percent is meant, write --{} \"{:g} %\"", option, v));
+    if (!percent && v >= implausible_share)
+        throw InputError(fmt::format("--{} {}", option, implausible_share_in_words(v)), {}, share_meant_instead(v));
     return v;
 }
 

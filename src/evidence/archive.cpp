@@ -107,6 +107,15 @@ void write_entry(zip_t* archive, const Entry& entry, const fs::path& file, const
                         "free some space or choose another directory with -o");
 }
 
+/// A name beside a directory that nothing has.
+fs::path beside(const fs::path& directory) {
+    fs::path free = directory.string() + unfinished_suffix;
+    std::error_code code;
+    for (int k = 2; fs::exists(fs::symlink_status(free, code)); ++k)
+        free = fmt::format("{}{}{}", directory.string(), unfinished_suffix, k);
+    return free;
+}
+
 /// Gone with everything in it, unless it was kept.
 struct Unfinished {
     fs::path folder;
@@ -171,8 +180,7 @@ void unpack(const fs::path& file, const fs::path& directory, double most_bytes) 
     // Beside the directory, and renamed when all is there: what is damaged leaves nothing.
     fs::path whole = fs::absolute(directory).lexically_normal();
     if (whole.filename().empty()) whole = whole.parent_path();
-    Unfinished unfinished{whole.string() + ".part"};
-    fs::remove_all(unfinished.folder, code);
+    Unfinished unfinished{beside(whole)};
     make_directory(unfinished.folder);
     for (const auto& e : entries) {
         const fs::path target = unfinished.folder / e.inside;

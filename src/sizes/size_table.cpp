@@ -40,17 +40,20 @@ bool numbers_in(std::string_view line, std::vector<double>& out) {
     return true;
 }
 
-/// Where x, y and size stand, by the names in the heading.
+/// Where x, y and size stand, by the names in the heading; what is in brackets behind them is their unit.
 std::array<std::size_t, 3> columns_of(std::string_view heading, const std::filesystem::path& file) {
     std::vector<std::string> names;
     std::string name;
+    int depth = 0;
     for (const char c : std::string(heading) + ",") {
-        if (c == ',' || c == ';' || c == '\t') {
+        depth += c == '[' || c == '(' ? 1 : 0;
+        if (depth == 0 && std::isalnum(static_cast<unsigned char>(c))) {
+            name += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+        } else if (!name.empty()) {
             names.push_back(name);
             name.clear();
-        } else if (std::isalpha(static_cast<unsigned char>(c))) {
-            name += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
         }
+        depth -= c == ']' || c == ')' ? 1 : 0;
     }
     constexpr std::array wanted{"x", "y", "size"};
     std::array<std::size_t, 3> out{};

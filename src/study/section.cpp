@@ -7,6 +7,7 @@
 
 #include "base/errors.hpp"
 #include "study/keys.hpp"
+#include "study/share.hpp"
 
 namespace dotsift {
 
@@ -218,12 +219,10 @@ std::optional<double> Section::positive(std::string_view key, Dimension dimensio
 }
 
 std::optional<double> Section::share(std::string_view key) const {
-    constexpr double implausible = 0.5;  // nobody aims at an uncertainty of half the value
     const auto value = positive(key, dimension::none);
     const auto* n = node(key);
-    if (value && *value >= implausible && (n->is_integer() || n->is_floating_point())) {
-        fault(key, fmt::format("is {:g}, a share of {:g} %", *value, 100 * *value),
-              fmt::format("if percent is meant, write \"{:g} %\"; if not, \"{:g} %\"", *value, 100 * *value));
+    if (value && *value >= implausible_share && (n->is_integer() || n->is_floating_point())) {
+        fault(key, implausible_share_in_words(*value), share_meant_instead(*value));
         return std::nullopt;
     }
     return value;

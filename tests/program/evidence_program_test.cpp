@@ -116,7 +116,7 @@ TEST_CASE("statistics of a table with counts: files, charts and targets") {
     CHECK(run({"statistics", table, "--count", "cells", "--target", "0.001 %"}).status == 1);
     const auto bare = run({"statistics", table, "--count", "cells", "--target", "2"});
     CHECK(bare.status == 2);
-    CHECK(has(bare.err, "if percent is meant, write --target \"2 %\""));
+    CHECK(has(bare.err, "if percent is meant, write \"2 %\""));
 }
 
 TEST_CASE("tables that say nothing are refused with all their faults") {

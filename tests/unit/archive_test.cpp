@@ -50,6 +50,32 @@ TEST_CASE("archives that lead elsewhere, repeat themselves or are too large are 
     CHECK_THROWS_AS(unpack(folder.path / "good.zip", folder.path / "out"), InputError);
 }
 
+TEST_CASE("unpacking touches nothing that is there already, and leaves nothing half done") {
+    const Folder folder;
+    make_directory(folder.path / "ab");
+    write_file(folder.path / "ab/xy.txt", "content");
+    pack(folder.path / "ab", folder.path / "good.zip");
+    make_directory(folder.path / "out.part");
+    write_file(folder.path / "out.part/mine.txt", "mine");
+    unpack(folder.path / "good.zip", folder.path / "out");
+    CHECK(read_file(folder.path / "out/xy.txt") == "content");
+    CHECK(read_file(folder.path / "out.part/mine.txt") == "mine");
+    CHECK(!fs::exists(folder.path / "out.part2"));
+    // A byte of the content is wrong: only its checksum tells, when all is written.
+    std::string damaged = read_file(folder.path / "good.zip");
+    const auto at = damaged.find("content");
+    REQUIRE(at != std::string::npos);
+    damaged[at] = 'k';
+    write_file(folder.path / "bad.zip", damaged);
+    CHECK_THROWS(unpack(folder.path / "bad.zip", folder.path / "second"));
+    CHECK(!fs::exists(folder.path / "second"));
+    CHECK(!fs::exists(folder.path / "second.part"));
+    // An empty directory is taken, a trailing slash changes nothing.
+    make_directory(folder.path / "third");
+    unpack(folder.path / "good.zip", (folder.path / "third").string() + "/");
+    CHECK(read_file(folder.path / "third/xy.txt") == "content");
+}
+
 TEST_CASE("an archive packed into its own folder does not hold itself") {
     const Folder folder;
     make_directory(folder.path / "ab");

@@ -186,6 +186,16 @@ TEST_CASE("a table is bilinear between its rows, and faults are told with their 
     CHECK(has(fault("0,0\n"), "1: the row has 2 numbers"));
     CHECK(has(fault("0,0,1\nfoo\n"), "2: the row is no row of numbers"));
     CHECK(has(fault(""), "no row"));
+    // Headings in any order, with any separator, and with units in brackets.
+    for (const std::string heading :
+         {"y,x,size", "y;x;size", "y x size", "Y\tX\tSize", "y [mm], x [mm], size [mm]", "\"y\",\"x\",\"size (mm)\""}) {
+        CAPTURE(heading);
+        const auto turned = read_size_table(heading + "\n0,0,1\n0,10,3\n5,0,2\n5,10,4\n", file);
+        CHECK(turned.at({{10, 0}}) == doctest::Approx(3));
+        CHECK(turned.at({{0, 5}}) == doctest::Approx(2));
+    }
+    CHECK(has(fault("a,b,c\n0,0,1\n"), "1: the heading does not name the columns"));
+    CHECK(has(fault("x,y\n0,0,1\n"), "1: the heading does not name the columns"));
     CHECK_THROWS_AS((void)read_file(folder / "missing.csv"), FileError);
     std::filesystem::remove_all(folder);
 }
