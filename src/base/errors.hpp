@@ -73,10 +73,4 @@ class FileError : public Error {
         : Error(ExitStatus::file_trouble, what, std::move(place), std::move(remedy)) {}
 };
 
-/// The user asked to stop.
-class Interrupted : public Error {
-  public:
-    Interrupted() : Error(ExitStatus::interrupted, "interrupted") {}
-};
-
 }  // namespace dotsift

@@ -47,7 +47,6 @@ std::string study_verdict(const Study& study, const StudyResult& result) {
         ++wanted;
         if (v->verdict == Verdict::met) ++met;
     }
-    if (result.interrupted) return "Interrupted: the levels that were finished are shown.";
     std::string text = wanted == 0 ? "No quantity has a target."
                        : met == wanted
                            ? fmt::format("Grid independence is shown: {} met.",
@@ -73,8 +72,7 @@ std::vector<std::string> outlook_sentences(const Study& study, const StudyResult
         return v.has_target && v.verdict != Verdict::met && v.verdict != Verdict::unbounded;
     });
     for (const auto& s : result.series)
-        if (missed && s.kind == SeriesKind::adaptive && s.target_met && s.stopped_by.ends_with(" %") &&
-            s.stopped_by.find(" target") != std::string::npos)
+        if (missed && s.kind == SeriesKind::adaptive && s.by_target)
             out.push_back(
                 fmt::format("Series {} ended by {}, before the targets of all quantities were met: set "
                             "until_quantities = true in it, or lower that target.",
@@ -132,7 +130,6 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
                    {"title", study.title},
                    {"verdict", study_verdict(study, result)},
                    {"all_targets_met", result.all_targets_met()},
-                   {"interrupted", result.interrupted},
                    {"units",
                     {{"length", study.units.label(dimension::length)},
                      {"force", study.units.label(dimension::force)},

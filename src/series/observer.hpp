@@ -19,8 +19,6 @@ class StudyObserver {
     virtual std::optional<Level> stored(const std::string& /*series*/, int /*level*/) { return {}; }
     /// False: a level that is not stored ends its series.
     virtual bool may_solve() { return true; }
-    /// True once the user asked to stop; looked at between stages.
-    virtual bool stop_requested() { return false; }
 };
 
 }  // namespace dotsift

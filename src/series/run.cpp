@@ -37,10 +37,6 @@ class SeriesRunner {
             const int index = static_cast<int>(result.levels.size()) + 1;
             try {
                 result.levels.push_back(level(next, spec, index, start));
-            } catch (const Interrupted&) {
-                result.stopped_by = "interrupted";
-                result.target_met = false;
-                return;
             } catch (const NotStored&) {
                 result.stopped_by = fmt::format("what is stored: {} level{}", result.levels.size(),
                                                 result.levels.size() == 1 ? "" : "s");
@@ -55,6 +51,7 @@ class SeriesRunner {
             if (const auto stop = stop_after(study_, spec, result, seconds, nothing_left, singular())) {
                 result.stopped_by = stop->reason;
                 result.target_met = stop->target_met;
+                result.by_target = stop->by_target;
                 break;
             }
             next = chooser_.next(spec, first, next.sizes, result.levels.back(), driving, index);
@@ -142,7 +139,7 @@ class SeriesRunner {
 }  // namespace
 
 bool StudyResult::all_targets_met() const {
-    if (interrupted || !failures.empty()) return false;
+    if (!failures.empty()) return false;
     for (const auto& s : series) {
         if (!s.target_met) return false;
     }
@@ -168,9 +165,7 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
             series.target_met = false;
             result.failures.push_back(e);
         }
-        result.interrupted = series.stopped_by == "interrupted";
         result.series.push_back(std::move(series));
-        if (result.interrupted) break;
     }
     judge_all(study, result.series, runner.singular());
     result.headline = headline_of(study, result.series);

@@ -21,6 +21,7 @@ struct SeriesResult {
     std::vector<Level> levels;
     std::string stopped_by;  ///< in words
     bool target_met = true;  ///< the series' own target (error or change); true if it has none
+    bool by_target = false;  ///< see Stop
     std::vector<QuantityVerdict> verdicts;
 };
 
@@ -30,14 +31,12 @@ struct StudyResult {
     std::vector<QuantityVerdict> headline;  ///< of each quantity: what all series together say; empty without levels
     std::vector<SingularPlace> singular_places;  ///< and what the finest level shows of them
     std::vector<SharedMeasure> shared;           ///< what every mesh should have in common
-    bool interrupted = false;
-    std::vector<Error> failures;  ///< that ended series; of what was done before them everything is here
+    std::vector<Error> failures;                 ///< that ended series; of what was done before them everything is here
     [[nodiscard]] bool all_targets_met() const;
 };
 
-/// Runs every series of the study. The first mesh is made once and shared by all of them. If the observer asks to stop,
-/// the levels done so far are returned. An error that ends a series is thrown if no level is done yet; else it is kept,
-/// and the next series has its turn.
+/// Runs every series of the study. The first mesh is made once and shared by all of them. An error that ends a series
+/// is thrown if no level is done yet; else it is kept, and the next series has its turn.
 StudyResult run_study(const Study& study, const Part& part, StudyObserver& observer);
 
 }  // namespace dotsift

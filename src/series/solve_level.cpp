@@ -154,7 +154,6 @@ Level solve_level(const Study& study, const Part& part, const std::vector<Singul
                   const MeshMaker& make, const std::string& series, int index, StudyObserver& observer,
                   const LevelFields* before) {
     const auto begin = [&](const char* stage) {
-        if (observer.stop_requested()) throw Interrupted();
         observer.stage(series, index, stage);
         return CostMeter(stage);
     };
@@ -208,8 +207,6 @@ Level solve_level(const Study& study, const Part& part, const std::vector<Singul
         level.reactions = s.reactions;
         level.factor_bytes = s.solver.factor_bytes;
         level.residual = s.solver.residual;
-    } catch (const Interrupted&) {
-        throw;
     } catch (Error& e) {
         e.in_level(fmt::format("series {}, level {}", series, index));
         throw;

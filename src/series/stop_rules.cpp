@@ -107,18 +107,22 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
     const double gci = judged ? largest_gci(verdicts) : INFINITY;
     const bool gci_met = spec.gci_target && gci <= *spec.gci_target;
     const bool known = judged && spec.until_quantities && quantities_met(verdicts);
+    const bool met = !has_target(spec) || (spec.until_quantities ? known : error_met || change_met || gci_met);
     if (n >= levels_for_evidence && spec.until_quantities) {
         // Whatever else is set: this is what the series is for.
         if (known) return Stop{"the targets of all quantities"};
     } else if (n >= levels_for_evidence) {
         if (error_met)
             return Stop{
-                fmt::format("the error target: estimated {} of {}", percent(error), percent(*spec.error_target))};
+                fmt::format("the error target: estimated {} of {}", percent(error), percent(*spec.error_target)), true,
+                true};
         if (change_met)
-            return Stop{fmt::format("the change target: {} of {}", percent(change), percent(*spec.change_target))};
+            return Stop{fmt::format("the change target: {} of {}", percent(change), percent(*spec.change_target)), true,
+                        true};
         if (gci_met)
             return Stop{fmt::format("the target of the grid convergence index: {} of {}", percent(gci),
-                                    percent(*spec.gci_target))};
+                                    percent(*spec.gci_target)),
+                        true, true};
     }
     if (n >= levels_for_evidence) {
         const bool used = (spec.budget_elements && static_cast<double>(last.mesh.elements) >=
@@ -136,10 +140,9 @@ std::optional<Stop> stop_after(const Study& study, const SeriesSpec& spec, const
         std::any_of(spec.indicators.begin(), spec.indicators.end(), is_of_field))
         return Stop{fmt::format("a field {} that shows nothing in any element: nothing is left to be refined",
                                 name_of(spec.indicator_field)),
-                    !has_target(spec) || error_met || change_met || gci_met || known};
+                    met};
     if (nothing_left) return Stop{"an estimated error of zero: nothing is left to be refined"};
-    if (const auto limit = limit_reached(spec, done, seconds))
-        return Stop{*limit, !has_target(spec) || error_met || change_met || gci_met || known};
+    if (const auto limit = limit_reached(spec, done, seconds)) return Stop{*limit, met};
     return {};
 }
 

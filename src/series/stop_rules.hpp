@@ -12,6 +12,7 @@ namespace dotsift {
 struct Stop {
     std::string reason;  ///< in words
     bool target_met = true;
+    bool by_target = false;  ///< of error, change or index: quantities may have others
 };
 
 /// Looks at the levels that are done; `seconds` is what they took, and `nothing_left` tells that what drives the series

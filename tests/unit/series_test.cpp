@@ -120,25 +120,24 @@ TEST_CASE("whether all targets are met") {
     CHECK(!r.all_targets_met());
     r.failures.clear();
     r.series = {a};
-    r.interrupted = true;
-    CHECK(!r.all_targets_met());
-    r.interrupted = false;
     r.series[0].target_met = false;
     CHECK(!r.all_targets_met());
 }
 
-TEST_CASE("levels that are done survive a stop") {
-    class Stopper : public StudyObserver {
-      public:
-        void level_done(Level&) override { ++done; }
-        bool stop_requested() override { return done >= 2; }
-        int done = 0;
-    } stopper;
-    const auto r = run(notched + "[series.u]\nkind = \"uniform\"\n[series.v]\nkind = \"uniform\"\n", &stopper);
-    CHECK(r.result.interrupted);
-    REQUIRE(r.result.series.size() == 1);
-    CHECK(r.result.series[0].levels.size() == 2);
-    CHECK(r.result.series[0].stopped_by == "interrupted");
+TEST_CASE("a series that ends at a limit has met until_quantities only if the quantities are known") {
+    // The error target is met by the first mesh; the quantity's never.
+    const std::string hard = "[quantity.never]\nof = \"uy\"\non = \"notch\"\ntarget = 1e-9\n";
+    const auto ended = [&](const std::string& keys) {
+        return run(notched + hard + "[series.s]\nkind = \"adaptive\"\nerror_target = 0.4\nmost_levels = 3\n" + keys)
+            .result.series[0];
+    };
+    const auto own = ended("");
+    CHECK(own.target_met);
+    CHECK(own.by_target);
+    const auto waiting = ended("until_quantities = true\n");
+    CHECK(waiting.stopped_by == "the limit of 3 levels");
+    CHECK(!waiting.target_met);
+    CHECK(!waiting.by_target);
 }
 
 TEST_CASE("an error in a level says which") {

@@ -12,6 +12,7 @@
 #include "series/driving_error.hpp"
 #include "series/run.hpp"
 #include "support/studies.hpp"
+#include "support/study_run.hpp"
 
 using namespace dotsift;
 using namespace dotsift::test;
@@ -30,12 +31,7 @@ const std::string notched =
     rest_of_study();
 
 SeriesResult series_of(const std::string& keys) {
-    Problems problems("test.toml");
-    const StudyAndPart both = open_study("test.toml", notched + "[series.s]\n" + keys, problems);
-    INFO(problems.text());
-    REQUIRE(problems.empty());
-    StudyObserver silent;
-    return run_study(both.study, both.part, silent).series.front();
+    return run_text(notched + "[series.s]\n" + keys).result.series.front();
 }
 
 std::string faults_in(const std::string& keys) {
@@ -194,13 +190,8 @@ TEST_CASE("no index and no change ends a series for a peak without limit, or wit
         "2]]\nnames = { side6 = \"left\", side2 = \"right\" }\n[material.m]\nyoungs_modulus = 1000\npoissons_ratio = "
         "0.3\n[support.wall]\non = \"left\"\nux = 0\n[support.pin]\nat = [0, 0]\nuy = 0\n[load.p]\non = "
         "\"right\"\ntraction = [1, 0]\n[size]\nglobal = 0.4\n[series.s]\nkind = \"uniform\"\nmost_levels = 4\n";
-    Problems problems("test.toml");
-    const StudyAndPart both =
-        open_study("test.toml", corner + "gci_target = \"90 %\"\n[quantity.peak]\nof = \"von_mises\"\n", problems);
-    INFO(problems.text());
-    REQUIRE(problems.empty());
-    StudyObserver silent;
-    const auto s = run_study(both.study, both.part, silent).series.front();
+    const auto s =
+        run_text(corner + "gci_target = \"90 %\"\n[quantity.peak]\nof = \"von_mises\"\n").result.series.front();
     CHECK(s.verdicts[0].verdict == Verdict::unbounded);
     CHECK(s.stopped_by == "the limit of 4 levels");
     CHECK(!s.target_met);
@@ -223,20 +214,16 @@ TEST_CASE("an adaptive series whose error no longer falls ends, and says so") {
 }
 
 TEST_CASE("an adaptive series makes the rows of layers finer, and what lies beside them too") {
-    Problems problems("test.toml");
-    const StudyAndPart both = open_study(
-        "test.toml",
-        "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right = "
-        "\"right\" }\n[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.5\nname = \"hole\"\n"
-        "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.wall]\non = \"left\"\nhold = "
-        "\"fixed\"\n[load.p]\non = \"right\"\ntraction = [1, 0]\n[size]\nglobal = 0.5\n[size.layers.rim]\non = "
-        "\"hole\"\nfirst = 0.05\nrows = 2\n[quantity.peak]\nof = \"sxx\"\non = \"hole\"\ntarget = 0.01\n"
-        "[series.a]\nkind = \"adaptive\"\nerror_target = 0.002\nmost_levels = 4\n",
-        problems);
-    INFO(problems.text());
-    REQUIRE(problems.empty());
-    StudyObserver silent;
-    const auto s = run_study(both.study, both.part, silent).series.front();
+    const auto s =
+        run_text(
+            "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 3]\nnames = { left = \"left\", right "
+            "= "
+            "\"right\" }\n[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1.5]\nradius = 0.5\nname = \"hole\"\n"
+            "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.wall]\non = \"left\"\nhold = "
+            "\"fixed\"\n[load.p]\non = \"right\"\ntraction = [1, 0]\n[size]\nglobal = 0.5\n[size.layers.rim]\non = "
+            "\"hole\"\nfirst = 0.05\nrows = 2\n[quantity.peak]\nof = \"sxx\"\non = \"hole\"\ntarget = 0.01\n"
+            "[series.a]\nkind = \"adaptive\"\nerror_target = 0.002\nmost_levels = 4\n")
+            .result.series.front();
     const Mesh &first = s.levels.front().fields->mesh, &last = s.levels.back().fields->mesh;
     const auto rows = [](const Mesh& m) { return *std::max_element(m.row.begin(), m.row.end()); };
     CHECK(rows(first) == 2);
