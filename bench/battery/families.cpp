@@ -70,6 +70,18 @@ std::string pinned_as_known(const Vec2& a, const Vec2& b, const FieldFormulas& f
         value(std::fabs(b[0] - a[0]) > std::fabs(b[1] - a[1]) ? "uy" : "ux", b));
 }
 
+std::string at(double x, double y, const std::string& more) {
+    return fmt::format("at = [{}, {}]\n{}", x, y, more);
+}
+
+std::string on(const std::string& name, const std::string& more) {
+    return fmt::format("on = \"{}\"\n{}", name, more);
+}
+
+std::string mean(const std::string& name, const std::string& take) {
+    return fmt::format("on = \"{}\"\ntake = \"{}\"\ndual = true", name, take);
+}
+
 std::string quantity(const std::string& name, const std::string& of, const std::string& more) {
     return fmt::format("[quantity.{}]\nof = \"{}\"\n{}\n", name, of, more);
 }

@@ -3,6 +3,7 @@
 
 #include <map>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "exact_field.hpp"
@@ -36,7 +37,20 @@ StudyAndPart opened(const std::string& name, const std::string& text);
 /// Truth of every quantity; NaN where it is not known.
 std::vector<double> truths(const Family& family, const StudyAndPart& study);
 
+/// Puts families into a list.
+struct Adder {
+    std::vector<Family>& list;
+    void operator()(const std::string& name, double size, const FieldFormulas& exact, const std::string& text,
+                    const std::string& local = {}, std::map<std::string, double> known = {}) const {
+        list.push_back({name, text, size, exact, std::move(known), local});
+    }
+};
+
 // Pieces of studies.
+/// What a quantity is taken at, on, and the mean on.
+std::string at(double x, double y, const std::string& more = "dual = true");
+std::string on(const std::string& name, const std::string& more = "");
+std::string mean(const std::string& name, const std::string& take = "mean");
 std::string variables(const FieldFormulas& fields);
 std::string steel(double youngs_modulus = 1000, double poissons_ratio = 0.3);
 std::string rectangle(const std::string& verb, double x, double y, double width, double height,

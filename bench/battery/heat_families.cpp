@@ -18,15 +18,6 @@ std::string kept(const std::string& name, const std::string& on, const std::stri
 std::string start(const FieldFormulas& f, const std::string& part = "") {
     return "format = 1\n" + variables(f) + "[part]\n" + part;
 }
-std::string at(double x, double y, const std::string& more = "dual = true") {
-    return fmt::format("at = [{}, {}]\n{}", x, y, more);
-}
-std::string on(const std::string& name, const std::string& more = "") {
-    return fmt::format("on = \"{}\"\n{}", name, more);
-}
-std::string mean(const std::string& name) {
-    return fmt::format("on = \"{}\"\ntake = \"mean\"\ndual = true", name);
-}
 std::string heat(const std::string& name) {
     return fmt::format("on = \"{}\"\ndual = true", name);
 }
@@ -44,10 +35,7 @@ FieldFormulas power(double p, bool sine) {
 
 std::vector<Family> heat_families() {
     std::vector<Family> out;
-    const auto add = [&](const std::string& name, double size, const FieldFormulas& f, const std::string& text,
-                         const std::string& local = {}, std::map<std::string, double> known = {}) {
-        out.push_back({name, text, size, f, std::move(known), local});
-    };
+    const Adder add{out};
     const std::string usual = quantity("inner", "potential", at(0.5, 0.4)) + quantity("flux", "flux_x", at(0.5, 0.3)) +
                               quantity("size", "flux", at(0.3, 0.6));
     {

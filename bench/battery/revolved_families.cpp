@@ -12,15 +12,6 @@ namespace {
 std::string start(const FieldFormulas& f) {
     return "format = 1\n" + variables(f) + "[part]\nplane = \"axisymmetric\"\n";
 }
-std::string at(double x, double y, const std::string& more = "dual = true") {
-    return fmt::format("at = [{}, {}]\n{}", x, y, more);
-}
-std::string on(const std::string& name, const std::string& more = "") {
-    return fmt::format("on = \"{}\"\n{}", name, more);
-}
-std::string mean(const std::string& name) {
-    return fmt::format("on = \"{}\"\ntake = \"mean\"\ndual = true", name);
-}
 const std::string energy = "[quantity.energy]\nof = \"strain_energy\"\ndual = true\n";
 
 /// The variables of made-up problems.
@@ -41,10 +32,7 @@ FieldFormulas of_ball(const std::string& radial, const std::string& tangential, 
 
 std::vector<Family> revolved_families() {
     std::vector<Family> out;
-    const auto add = [&](const std::string& name, double size, const FieldFormulas& f, const std::string& text,
-                         const std::string& local = {}, std::map<std::string, double> known = {}) {
-        out.push_back({name, text, size, f, std::move(known), local});
-    };
+    const Adder add{out};
     const std::string quarter = quarter_ring(1, 2);
     const std::string floor = "[support.floor]\non = \"y_zero\"\nhold = \"symmetry\"\n";
     {

@@ -95,15 +95,6 @@ FieldFormulas from_polar(const std::string& srr, const std::string& stt, const s
 }
 
 const std::string energy = "[quantity.energy]\nof = \"strain_energy\"\ndual = true\n";
-std::string at(double x, double y, const std::string& more = "dual = true") {
-    return fmt::format("at = [{}, {}]\n{}", x, y, more);
-}
-std::string on(const std::string& name, const std::string& more = "") {
-    return fmt::format("on = \"{}\"\n{}", name, more);
-}
-std::string mean(const std::string& name, const std::string& take = "mean") {
-    return fmt::format("on = \"{}\"\ntake = \"{}\"\ndual = true", name, take);
-}
 std::string along(const std::string& name, const std::string& take) {
     return fmt::format("along = \"{}\"\ntake = \"{}\"\ndual = true", name, take);
 }
@@ -118,10 +109,7 @@ std::string formula(const std::string& name, const std::string& text) {
 
 std::vector<Family> stress_families() {
     std::vector<Family> out;
-    const auto add = [&](const std::string& name, double size, const FieldFormulas& f, const std::string& text,
-                         const std::string& local = {}, std::map<std::string, double> known = {}) {
-        out.push_back({name, text, size, f, std::move(known), local});
-    };
+    const Adder add{out};
     {
         const auto f = free_hole(1, 0.25, {-0.5, 0, 0}, false, 0.3).formulas();
         add("hole, pulled", 0.5, f,
