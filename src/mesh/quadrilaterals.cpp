@@ -27,6 +27,8 @@ constexpr double least_distance = 0.7;    // of the wanted size, between points 
 constexpr double least_height = 0.55;     // of the wanted size, above segments
 constexpr double worst_pair = 0.15;       // scaled Jacobian of triangles that are joined, before points move
 constexpr int relax_rounds = 12;
+// Of the size of elements that are to be divided in four: a grid cannot grow faster round a point.
+constexpr double steepest_large = 0.8;
 
 /// Grids of points that grow from the boundary into the face.
 class GridFront {
@@ -230,7 +232,8 @@ CornerMesh only_quadrilaterals(const Division& division, const SizeField& sizes,
         s.t_to = division.segments[k + 1].t_to;
         pairs.segments.push_back(s);
     }
-    const CornerMesh large = mostly_quadrilaterals(pairs, sizes.scaled(2), most_elements, coarse);
+    const CornerMesh large =
+        mostly_quadrilaterals(pairs, sizes.scaled(2).no_steeper(steepest_large), most_elements, coarse);
     if (!coarse.segments.empty()) {
         for (auto& s : coarse.segments) s *= 2;
         return {};

@@ -14,9 +14,11 @@ namespace {
 
 using Element = CornerMesh::Element;
 
-constexpr double poor = 0.7;           // elements below this scaled Jacobian are searched for
-constexpr int search_rounds = 4;       // over all poor elements
-constexpr int search_steps = 12;       // of one point; each halves when nothing is better
+constexpr double poor = 0.7;      // elements below this scaled Jacobian are searched for
+constexpr int search_rounds = 4;  // over all poor elements
+constexpr int search_steps = 12;  // of one point; each halves when nothing is better
+constexpr std::size_t most_round =
+    32;                                // elements at a point: of a fan of more nothing better comes, at the cost of all
 constexpr double near_enough = 0.005;  // of the distance to a neighbour: not worth moving
 
 class Relaxation {
@@ -94,6 +96,7 @@ class Relaxation {
     }
 
     bool improve(std::size_t p) {
+        if (round_.of(p).size() > most_round) return false;
         double best = worst_round(p);
         const double start = best;
         const auto& e = mesh_.elements[static_cast<std::size_t>(round_.of(p).front())];

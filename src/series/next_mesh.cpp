@@ -155,18 +155,21 @@ NextMesh MeshChooser::adapted(const SeriesSpec& spec, const Sizing& sizes, const
     return next;
 }
 
-/// All sizes changed alike until they ask for a number of elements; how many a mesh really gets is known from the
-/// last one.
+/// All sizes changed alike until they ask for a number of elements, but growing from one to the next no faster than
+/// they may; how many a mesh really gets is known from the last one.
 SizeField MeshChooser::fitted(SizeField field, double wanted, const SizeField& sizes, const Level& last) const {
     const double many = 10 * std::max(wanted, static_cast<double>(last.mesh.elements));
     const double asked = estimate_elements(part_, sizes, many);
     const double made = asked > 0 ? static_cast<double>(last.mesh.elements) / asked : 1;
+    SizeField fit = field;
+    double factor = 1;
     for (int k = 0; k < fitting_steps; ++k) {
-        const double expected = made * estimate_elements(part_, field, many);
+        const double expected = made * estimate_elements(part_, fit, many);
         if (!(expected > 0)) break;
-        field = field.scaled(std::sqrt(expected / wanted));
+        factor *= std::sqrt(expected / wanted);
+        fit = field.scaled(factor).no_steeper(field.steepest());
     }
-    return field;
+    return fit;
 }
 
 /// Points where the error does not fall as elsewhere are sources of their own, so that the sizes grow from them.

@@ -174,6 +174,14 @@ SizeField SizeField::scaled(double factor) const {
     return field;
 }
 
+SizeField SizeField::no_steeper(double slope) const {
+    if (slope_ * factor_ <= slope) return *this;
+    SizeField field(global_, slope / factor_, smallest_, sources_);
+    field.factor_ = factor_;
+    field.floor_ = floor_;
+    field.top_ = top_;
+    return field;
+}
 SizeField SizeField::scaled(double factor, const std::vector<int>& rules) const {
     std::vector<SizeSource> all = sources_;
     for (auto& s : all) {

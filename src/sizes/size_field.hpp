@@ -47,6 +47,8 @@ class SizeField {
 
     /// The same field with the size at every place multiplied.
     [[nodiscard]] SizeField scaled(double factor) const;
+    /// The same field, but its size changes by no more than this times the distance.
+    [[nodiscard]] SizeField no_steeper(double slope) const;
     /// The same field with the sizes of the sources of some rules multiplied.
     [[nodiscard]] SizeField scaled(double factor, const std::vector<int>& rules) const;
     /// The same rules with more sources. Their sizes are absolute, whatever the factor.

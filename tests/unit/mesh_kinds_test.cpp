@@ -360,6 +360,21 @@ TEST_CASE("every example in docs/meshing.md is meshed") {
     CHECK(count >= 16);
 }
 
+TEST_CASE("quadrilaterals alone follow sizes that grow fast from a very small one") {
+    // Growth 2 and 3 from 1e-4 of the part: element after element may double, which their large ones cannot.
+    for (const std::string growth : {"1.5", "2", "3"}) {
+        CAPTURE(growth);
+        const auto m = with_shapes(
+            "[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [-1.2, 0.32], [-1.2, 1.2], [1.2, 1.2], [1.2, -1.2], "
+            "[-1.2, -1.2], [-1.2, -0.32]]\nnames = { side2 = \"left\", side4 = \"right\" }\n",
+            "[size]\nglobal = 0.5\ngrowth = " + growth +
+                "\n[size.local.tip]\ninside = { shape = \"circle\", centre = [0, 0], radius = 1e-6 }\nsize = "
+                "3e-4\n[mesh]\nelements = \"quadrilaterals\"\n");
+        CHECK(m.mesh.element_count() > 100);
+        CHECK(m.mesh.element_count() < 1000);
+    }
+}
+
 TEST_CASE("a line that grazes a closed curve is meshed") {
     const std::string cap =
         "[[part.shape]]\nadd = \"ellipse\"\ncentre = [0, 0]\nradii = [34.167, 13.348]\nname = "

@@ -78,6 +78,19 @@ TEST_CASE("an arc asks for its size along all of it, by the distance to the arc 
     }
 }
 
+TEST_CASE("a field that is made less steep is nowhere larger, and the same at its sources") {
+    SizeSource point;
+    point.corners = {Vec2{{0, 0}}, {}, {}};
+    point.size = 0.01;
+    const SizeField steep(2, 1.5, 0, {point});
+    const SizeField mild = steep.scaled(2).no_steeper(0.5);
+    CHECK(mild.steepest() == doctest::Approx(0.5));
+    CHECK(mild.at({{0, 0}}) == doctest::Approx(0.02));
+    CHECK(mild.at({{1, 0}}) == doctest::Approx(0.52));
+    CHECK(mild.at({{50, 0}}) == doctest::Approx(4));
+    CHECK(steep.no_steeper(2).at({{1, 0}}) == steep.at({{1, 0}}));
+}
+
 TEST_CASE("a floor holds beside elements that stay, and falls from there") {
     SizeSource fine, rim;
     fine.size = 0.1;

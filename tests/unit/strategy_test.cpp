@@ -387,6 +387,26 @@ TEST_CASE("a graded mesh made even finer keeps its grading") {
         CHECK(size_near(twice.levels[1], p) < 0.75 * size_near(twice.levels[0], p));
 }
 
+TEST_CASE("a budget at the root of a slit, in quadrilaterals alone, is met with sizes that grow as they may") {
+    // All sizes were multiplied to fit the first step, and their growth with them: no mesh could follow, and none
+    // ended.
+    const auto r = run_text(
+        "format = 1\n[part]\nplane = \"strain\"\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [-1.2, 0.32], "
+        "[-1.2, 1.2], [1.2, 1.2], [1.2, -1.2], [-1.2, -1.2], [-1.2, -0.32]]\nnames = { side3 = \"top\", side5 = "
+        "\"base\" "
+        "}\n[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[support.base]\non = \"base\"\nhold = "
+        "\"fixed\"\n[load.top]\non = \"top\"\ntraction = [0, 1]\n[mesh]\nelements = \"quadrilaterals\"\norder = "
+        "2\n[size]"
+        "\nglobal = 0.4\n[quantity.energy]\nof = \"strain_energy\"\n[series.s]\nkind = \"adaptive\"\nstrategy = "
+        "\"budget\"\nbudget_elements = 1500\nmost_levels = 4\n");
+    const auto& levels = r.result.series.front().levels;
+    REQUIRE(levels.size() >= 3);
+    CHECK(levels.back().mesh.elements > 1200);
+    CHECK(levels.back().mesh.elements < 1800);
+    CHECK(levels.back().mesh.worst_quality > 0.2);
+    CHECK(levels.back().estimated_error < 0.03);
+}
+
 TEST_CASE("at a singular point the sizes go at once to what the target needs") {
     // Clamped bar: its corners are singular; the notch is round.
     const auto s = series_of("kind = \"adaptive\"\nerror_target = 0.003\n");
