@@ -1,11 +1,13 @@
 // Do the intervals hold the truth? Families of problems with a closed form, in two halves (see families.hpp).
-//     dotsift-battery collect DIRECTORY [PART OF]   runs every series and writes levels-PART.csv (part 0 of 1: all)
+//     dotsift-battery collect DIRECTORY [PART OF]   runs every series and writes levels-PART.csv (part 1 of 1: all)
 //     dotsift-battery judge DIRECTORY chosen|published   prints the table of one half
 //     dotsift-battery records DIRECTORY chosen|published   prints what was kept of one half
 //     dotsift-battery families                      lists them
+//     dotsift-battery study FAMILY ELEMENTS ORDER   prints what is run of one, for dotsift run
 
 #include <fmt/format.h>
 
+#include <array>
 #include <cmath>
 #include <cstdio>
 #include <filesystem>
@@ -54,6 +56,29 @@ std::string series_of(const Family& f, const StudyAndPart& both, int order, std:
     return text;
 }
 
+constexpr std::array<std::pair<const char*, int>, 4> elements_and_orders{
+    {{"triangles", 1}, {"triangles", 2}, {"quadrilaterals", 1}, {"quadrilaterals", 2}}};
+
+/// The family of this number with the elements of that number.
+std::string study_of(const Family& f, std::size_t number, std::size_t elements) {
+    const auto& [name, order] = elements_and_orders.at(elements);
+    std::string body =
+        f.text + fmt::format("[mesh]\nelements = \"{}\"\norder = {}\n[size]\nglobal = {}\n", name, order, f.size);
+    if (!f.local.empty())
+        body +=
+            fmt::format("[size.local.spot]\non = \"{}\"\nsize = {}\nwithin = {}\n", f.local, f.size / 2, f.size / 4);
+    return body + series_of(f, opened(f.name, body), order, number + elements);
+}
+
+void print_study(const std::string& family, const std::string& elements, int order) {
+    const auto all = families();
+    for (std::size_t k = 0; k < all.size(); ++k)
+        for (std::size_t e = 0; e < elements_and_orders.size(); ++e)
+            if (all[k].name == family && elements == elements_and_orders[e].first &&
+                order == elements_and_orders[e].second)
+                fmt::print("{}", study_of(all[k], k, e));
+}
+
 void collect(const std::filesystem::path& directory, std::size_t part, std::size_t of) {
     const auto all = families();
     std::filesystem::create_directories(directory);
@@ -63,21 +88,11 @@ void collect(const std::filesystem::path& directory, std::size_t part, std::size
     std::ofstream table(directory / fmt::format("levels-{}.csv", part));
     table << record_header() << "\n";
     for (std::size_t k = 0; k < all.size(); ++k) {
-        if (k % of != part) continue;
+        if (k % of + 1 != part) continue;
         const Family& f = all[k];
-        std::size_t turn = k;
-        for (const auto& [elements, order] :
-             {std::pair{"triangles", 1}, {"triangles", 2}, {"quadrilaterals", 1}, {"quadrilaterals", 2}}) {
-            const std::string spot = f.local.empty()
-                                         ? ""
-                                         : fmt::format("[size.local.spot]\non = \"{}\"\nsize = {}\nwithin = {}\n",
-                                                       f.local, f.size / 2, f.size / 4);
-            const std::string body =
-                f.text +
-                fmt::format("[mesh]\nelements = \"{}\"\norder = {}\n[size]\nglobal = {}\n", elements, order, f.size) +
-                spot;
-            const auto plain = opened(f.name, body);
-            const auto both = opened(f.name, body + series_of(f, plain, order, turn++));
+        for (std::size_t which = 0; which < elements_and_orders.size(); ++which) {
+            const auto& [elements, order] = elements_and_orders[which];
+            const auto both = opened(f.name, study_of(f, k, which));
             const auto truth = truths(f, both);
             try {
                 StudyObserver silent;
@@ -104,7 +119,11 @@ int main(int argc, char** argv) {
             return 0;
         }
         if (what == "collect" && argc > 2) {
-            collect(argv[2], argc > 4 ? std::stoul(argv[3]) : 0, argc > 4 ? std::stoul(argv[4]) : 1);
+            collect(argv[2], argc > 4 ? std::stoul(argv[3]) : 1, argc > 4 ? std::stoul(argv[4]) : 1);
+            return 0;
+        }
+        if (what == "study" && argc > 4) {
+            print_study(argv[2], argv[3], std::stoi(argv[4]));
             return 0;
         }
         if (what == "records" && argc > 3) {

@@ -126,7 +126,7 @@ std::vector<Record> read(const std::filesystem::path& directory) {
         std::getline(in, line);
         while (std::getline(in, line)) {
             const auto f = fields_of(line);
-            if (f.size() < 22) continue;
+            if (f.size() < 21) continue;
             Record r;
             std::size_t k = 0;
             for (auto* text : {&r.family, &r.elements, &r.series, &r.kind, &r.strategy, &r.quantity, &r.measure})
@@ -136,7 +136,7 @@ std::vector<Record> read(const std::filesystem::path& directory) {
             r.smooth = f[k++] == "1";
             r.unbounded = f[k++] == "1";
             for (auto* number : {&r.h, &r.unknowns, &r.value, &r.terms, &r.estimated_error, &r.expected, &r.dual,
-                                 &r.radius, &r.spread, &r.gap, &r.truth, &r.unseen})
+                                 &r.radius, &r.spread, &r.truth, &r.unseen})
                 *number = k < f.size() ? std::strtod(f[k++].c_str(), nullptr) : 0;
             out.push_back(std::move(r));
         }
@@ -168,6 +168,8 @@ QuantityEvidence evidence_from(std::span<const Record> rows) {
                                     : SeriesKind::adaptive;
     e.smooth = last.smooth;
     e.expected_order = last.expected;
+    e.degree = last.order;
+    e.quadrilaterals = last.elements == "triangles" ? 0 : 1;
     for (const auto& r : rows) {
         e.terms = std::max(e.terms, r.terms);
         if (!e.levels.empty() && r.h >= e.levels.back().h) continue;
@@ -177,7 +179,6 @@ QuantityEvidence evidence_from(std::span<const Record> rows) {
     if (std::isfinite(last.dual)) e.dual_error = last.dual;
     e.dual_radius = last.radius;
     e.spread = last.spread;
-    e.gap = last.gap;
     e.unseen_error = last.unseen;
     return e;
 }
@@ -186,16 +187,16 @@ QuantityEvidence evidence_from(std::span<const Record> rows) {
 
 std::string record_header() {
     return "family;elements;series;kind;strategy;quantity;measure;order;level;smooth;unbounded;h;unknowns;value;terms;"
-           "estimated_error;expected;dual;radius;spread;gap;truth;unseen_error";
+           "estimated_error;expected;dual;radius;spread;truth;unseen_error";
 }
 
 std::string to_csv(const Record& r) {
     return fmt::format(
-        "{};{};{};{};{};{};{};{};{};{};{};{:.12g};{};{:.17g};{:.10g};{:.6g};{:.6g};{:.10g};{:.6g};{:.6g};{:.6g};{:."
-        "17g}",
+        "{};{};{};{};{};{};{};{};{};{};{};{:.12g};{};{:.17g};{:.10g};{:.6g};{:.6g};{:.10g};{:.6g};{:.6g};{:.17g};{:."
+        "6g}",
         r.family, r.elements, r.series, r.kind, r.strategy, r.quantity, r.measure, r.order, r.level, r.smooth ? 1 : 0,
         r.unbounded ? 1 : 0, r.h, r.unknowns, r.value, r.terms, r.estimated_error, r.expected, r.dual, r.radius,
-        r.spread, r.gap, r.truth, r.unseen);
+        r.spread, r.truth, r.unseen);
 }
 
 std::vector<Record> records_of(const std::string& family, const std::string& elements, int order,
@@ -232,7 +233,6 @@ std::vector<Record> records_of(const std::string& family, const std::string& ele
                 r.dual = e.dual_error.value_or(NAN);
                 r.radius = e.dual_radius;
                 r.spread = e.spread;
-                r.gap = e.gap;
                 r.unseen = e.unseen_error;
                 r.truth = truth[q];
                 out.push_back(std::move(r));

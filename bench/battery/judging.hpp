@@ -17,7 +17,7 @@ struct Record {
     int order = 1, level = 1;
     bool smooth = true, unbounded = false;
     double h = 0, unknowns = 0, value = 0, terms = 0, estimated_error = 0, expected = 0, dual = 0, radius = 0,
-           spread = 0, gap = 0, truth = 0, unseen = 0;
+           spread = 0, truth = 0, unseen = 0;
 };
 
 std::string record_header();

@@ -178,7 +178,6 @@ ordered_json level_json(const Study& study, const Level& l) {
                            {"scale", l.quantities[q].scale}};
         if (l.quantities[q].position) value["position"] = pair(*l.quantities[q].position);
         if (std::isfinite(l.quantities[q].spread)) value["spread"] = l.quantities[q].spread;
-        if (std::isfinite(l.quantities[q].gap)) value["gap"] = l.quantities[q].gap;
         if (q < l.goals.size() && l.goals[q]) {
             const GoalEstimate& g = *l.goals[q];
             value["dual"] = {
@@ -228,7 +227,6 @@ StoredNumbers numbers_from(const ordered_json& j, const Study& study) {
         QuantityValue value{study.quantities[q].name, number(stored->at("value")), number(stored->at("scale")), {}};
         if (stored->contains("position")) value.position = vector(stored->at("position"));
         if (stored->contains("spread")) value.spread = number(stored->at("spread"));
-        if (stored->contains("gap")) value.gap = number(stored->at("gap"));
         l.quantities.push_back(value);
         if (!stored->contains("dual") || stored->at("dual").is_null()) continue;
         const auto& dual = stored->at("dual");

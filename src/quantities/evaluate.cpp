@@ -336,18 +336,19 @@ class Climb {
         return sign_ * field_at(field_, source_, e, evaluate(source_.mesh.kinds[e], source_.mesh.positions(e), xi));
     }
 
-    /// Along the side on which the share t lies; `value` is the one there.
-    void along(const SideView& view, double t, double& value) const {
+    /// Along the side from the share t; `value` is the one there, and the best one at the end. Returns where that is.
+    [[nodiscard]] Vec2 along(const SideView& view, double t, double& value) const {
         for (double step = 0.5 * side_step; step > smallest_step; step *= 0.5)
             for (const double next : {t - step, t + step}) {
                 if (next < 0 || next > 1) continue;
                 const double v = at(view.element, view.at(source_.mesh, next));
                 if (v > value) value = v, t = next;
             }
-        best_xi = view.at(source_.mesh, t);
+        return view.at(source_.mesh, t);
     }
 
-    void inside(std::size_t e, Vec2 xi, double& value) const {
+    /// The same inside of an element.
+    [[nodiscard]] Vec2 inside(std::size_t e, Vec2 xi, double& value) const {
         for (double step = 0.5 * lattice_step; step > smallest_step; step *= 0.5)
             for (const Vec2& d :
                  {Vec2{{1, 0}}, Vec2{{-1, 0}}, Vec2{{0, 1}}, Vec2{{0, -1}}, Vec2{{1, -1}}, Vec2{{-1, 1}}}) {
@@ -356,11 +357,10 @@ class Climb {
                 const double v = at(e, next);
                 if (v > value) value = v, xi = next;
             }
-        best_xi = xi;
+        return xi;
     }
 
     static constexpr double side_step = 1.0 / 8, lattice_step = 1.0 / 4;
-    mutable Vec2 best_xi;
 
   private:
     static constexpr double smallest_step = 1.0 / 2048;
@@ -425,11 +425,8 @@ Extreme find_extreme(Field field, bool largest, const FieldSource& f, const std:
         }
     }
     if (!std::isfinite(best.value)) return best;
-    if (on_side)
-        climb.along(on_side->first, on_side->second, best.value);
-    else
-        climb.inside(best.element, best.xi, best.value);
-    best.xi = climb.best_xi;
+    best.xi = on_side ? climb.along(on_side->first, on_side->second, best.value)
+                      : climb.inside(best.element, best.xi, best.value);
     best.position = evaluate(mesh.kinds[best.element], mesh.positions(best.element), best.xi).position;
     best.value *= sign;
     return best;
@@ -461,7 +458,7 @@ namespace {
 
 /// A value at a place, and what else is known of it there.
 struct Local {
-    double value = 0, spread = NAN, gap = NAN;
+    double value = 0, spread = NAN;
 };
 
 Local local_value(Field field, const FieldSource& f, std::size_t e, const Vec2& xi) {
@@ -485,16 +482,12 @@ Local local_value(Field field, const FieldSource& f, std::size_t e, const Vec2& 
         }
         out.spread = std::fmax(out.spread, std::fabs(scalar(field, values, law, f.about) - out.value));
     }
-    FieldSource own = f;
-    own.origin = FieldOrigin::elements;
-    out.gap = std::fabs(field_at(field, own, e, p) - out.value);
     return out;
 }
 
 /// The worst of the sides that count.
 void take_evidence(const Local& local, QuantityValue& v) {
     v.spread = std::fmax(v.spread, local.spread);
-    v.gap = std::fmax(v.gap, local.gap);
 }
 
 }  // namespace

@@ -71,9 +71,9 @@ struct QuantityValue {
     double value = 0;
     double scale = 0;              ///< size of the terms it is made of; a value far below it is rounding
     std::optional<Vec2> position;  ///< of a maximum, minimum or point value
-    /// Of a stress or flux at a place: how far the polynomials round the corners of its element lie from the value, and
-    /// how far the element's own field does. NaN: no such place, or not known.
-    double spread = std::numeric_limits<double>::quiet_NaN(), gap = std::numeric_limits<double>::quiet_NaN();
+    /// Of a stress or flux at a place: how far the polynomials round the corners of its element lie from the value.
+    /// NaN: no such place, or not known.
+    double spread = std::numeric_limits<double>::quiet_NaN();
 };
 
 /// All quantities of the study in its order. Throws InputError with the place if a formula gives no number.

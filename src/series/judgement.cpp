@@ -60,8 +60,9 @@ QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<cons
         // The mean over a disc that stands for a point is another quantity; of others the value may differ as well.
         if (goal->radius == 0) evidence.dual_error = goal->corrected() - evidence.levels.back().value;
     }
+    evidence.degree = least_degree(last.fields->mesh);
+    evidence.quadrilaterals = static_cast<double>(last.mesh.quadrilaterals) / static_cast<double>(last.mesh.elements);
     evidence.spread = last.quantities[q].spread;
-    evidence.gap = last.quantities[q].gap;
     evidence.unseen_error = last.unseen_error;
     if (kind == SeriesKind::local)
         evidence.caution =

@@ -15,29 +15,48 @@ namespace {
 
 constexpr double nan = std::numeric_limits<double>::quiet_NaN();
 
-/// How many times its evidence an interval is wide, and how much the spread of neighbouring fits counts. Chosen on one
-/// half of a battery with known answers, so that about 95 % of the truths lie inside; docs/verification.md,
-/// "Intervals", has the figures of the other half.
+/// How many times its evidence an interval is wide. Chosen on one half of a battery with known answers, so that about
+/// 95 % of the truths lie inside; docs/verification.md, "Intervals", has the figures of the other half.
 struct Factors {
-    double levels, spread;
+    double steady;    ///< of series whose meshes become finer everywhere alike, or where their rules say
+    double adaptive;  ///< whose meshes change from level to level
 };
-constexpr Factors factors_of(QuantityKind kind) {
-    switch (kind) {
+constexpr Factors displacements{2.6, 2.6}, totals{0.75, 0.75}, formulas{2.6, 2.6};
+// Means of the derivatives of elements of degree 1 converge more steadily than those of degree 2.
+constexpr Factors means_linear{2.3, 2.3}, means_quadratic{2.3, 2.3};
+// The fits round a place scatter more in triangles.
+constexpr Factors points_triangles{2, 2}, points_quadrilaterals{2, 2}, peaks_triangles{1.95, 1.95},
+    peaks_quadrilaterals{1.95, 1.95};
+// How much of the spread of neighbouring fits counts as evidence.
+constexpr double spread_of_points = 0.6, spread_of_peaks = 0.5;
+
+double factor_of(const QuantityEvidence& e) {
+    const auto by_kind = [&](const Factors& f) { return e.kind == SeriesKind::adaptive ? f.adaptive : f.steady; };
+    const auto by_shape = [&](const Factors& triangles, const Factors& quadrilaterals) {
+        return by_kind(triangles) + e.quadrilaterals * (by_kind(quadrilaterals) - by_kind(triangles));
+    };
+    switch (e.measure) {
         case QuantityKind::displacement:
-            return {2.6, 0};
+            return by_kind(displacements);
         case QuantityKind::local:
-            return {2, 0.6};
+            return by_shape(points_triangles, points_quadrilaterals);
         case QuantityKind::peak:
-            return {1.95, 0.5};
+            return by_shape(peaks_triangles, peaks_quadrilaterals);
         case QuantityKind::mean:
-            return {2.3, 0};
+            return by_kind(e.degree == 1 ? means_linear : means_quadratic);
         case QuantityKind::total:
-            return {0.75, 0};
+            return by_kind(totals);
         case QuantityKind::unknown:
-            return {2.6, 0};
+            break;
     }
-    return {2.6, 0};
+    return by_kind(formulas);
 }
+
+double share_of_spread(QuantityKind kind) {
+    if (kind == QuantityKind::local) return spread_of_points;
+    return kind == QuantityKind::peak ? spread_of_peaks : 0;
+}
+
 // With one or two levels, for totals and for means that have a dual problem.
 constexpr double few_levels_total = 1.2, few_levels_mean = 2.5;
 // Of the squared relative error in the energy norm, where a series made only some sizes finer.
@@ -114,15 +133,15 @@ Interval without_order(const QuantityEvidence& e, const Convergence& c) {
 }
 
 Interval by_levels(const QuantityEvidence& e, const Convergence& c) {
-    const Factors factors = factors_of(e.measure);
+    const double factor = factor_of(e);
     const double p = trusted_order(e.measure, c);
     const ByChanges changes = by_changes(e.levels, p, e.measure == QuantityKind::total ? 0 : scatter_power);
     const bool integral = e.measure == QuantityKind::mean || e.measure == QuantityKind::total;
-    const double dual = integral ? e.own_dual_error().value_or(0) : 0, spread = factors.spread * e.spread,
+    const double dual = integral ? e.own_dual_error().value_or(0) : 0, spread = share_of_spread(e.measure) * e.spread,
                  energy = e.measure == QuantityKind::total ? by_energy(e, c) : 0;
-    double half = factors.levels * together({changes.last, changes.earlier, dual, spread, energy});
-    std::string rule = fmt::format("{:g} times what the last two changes show together with order {:.3g}{}",
-                                   factors.levels, p, p == c.expected_order ? "" : ", the observed one");
+    double half = factor * together({changes.last, changes.earlier, dual, spread, energy});
+    std::string rule = fmt::format("{:.3g} times what the last two changes show together with order {:.3g}{}", factor,
+                                   p, p == c.expected_order ? "" : ", the observed one");
     if (dual != 0) rule += ", the dual problem's estimate";
     if (energy > 0) rule += ", the squared error in the energy norm";
     if (spread > 0) rule += ", how far the fits round the place differ";

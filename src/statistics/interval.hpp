@@ -42,22 +42,20 @@ struct QuantityEvidence {
     std::vector<LevelValue> levels;        ///< from coarse to fine
     std::vector<double> estimated_errors;  ///< of each, relative, in the energy norm; may be empty
     double expected_order = 0;
-    bool order_known = true;  ///< the expected order is that of the method, not a guess
-    double terms = 0;         ///< the size of what the values are made of
+    int degree = 2;             ///< of the elements, the least
+    double quadrilaterals = 0;  ///< their share of the elements
+    bool order_known = true;    ///< the expected order is that of the method, not a guess
+    double terms = 0;           ///< the size of what the values are made of
     /// Truth less finest value as a dual problem estimates it; with a radius, that of a mean which stands for it.
     std::optional<double> dual_error;
     double dual_radius = 0;
-    double spread = std::numeric_limits<double>::quiet_NaN(),  ///< on the finest level, see QuantityValue
-        gap = std::numeric_limits<double>::quiet_NaN();
-    double unseen_error = 0;  ///< relative, on the finest level: see Level
-    std::string caution;      ///< what else has to be known, as a sentence
-    std::string unbounded;    ///< why the quantity has no limit, whatever its values seem to do
+    double spread = std::numeric_limits<double>::quiet_NaN();  ///< on the finest level, see QuantityValue
+    double unseen_error = 0;                                   ///< relative, on the finest level: see Level
+    std::string caution;                                       ///< what else has to be known, as a sentence
+    std::string unbounded;  ///< why the quantity has no limit, whatever its values seem to do
     /// The dual error of the quantity itself.
     [[nodiscard]] std::optional<double> own_dual_error() const { return dual_radius == 0 ? dual_error : std::nullopt; }
 };
-
-/// How many times the error that a dual problem estimates makes an interval by itself.
-inline constexpr double dual_safety_factor = 3;
 
 /// The interval of 95 % about the finest value. What is known of its error is added up as the root of the sum of
 /// squares, times a factor for each kind of quantity: by Richardson's extrapolation with the expected order p the last
