@@ -97,7 +97,8 @@ std::vector<Family> families() {
 bool chosen_half(const std::string& family) {
     const auto rank = [](const std::string& name) {
         std::uint64_t h = 14695981039346656037ULL;  // FNV-1a
-        for (const char c : name + "#" + std::to_string(draw))
+        // The draw comes first: what ends alike is ranked alike.
+        for (const char c : std::to_string(draw) + "#" + name)
             h = (h ^ static_cast<unsigned char>(c)) * 1099511628211ULL;
         return h;
     };

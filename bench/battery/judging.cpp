@@ -175,11 +175,11 @@ QuantityEvidence evidence_from(std::span<const Record> rows) {
         if (!e.levels.empty() && r.h >= e.levels.back().h) continue;
         e.levels.push_back({r.h, r.value});
         e.estimated_errors.push_back(r.estimated_error);
+        e.unseen_errors.push_back(r.unseen);
     }
     if (std::isfinite(last.dual)) e.dual_error = last.dual;
     e.dual_radius = last.radius;
     e.spread = last.spread;
-    e.unseen_error = last.unseen;
     return e;
 }
 
@@ -233,7 +233,7 @@ std::vector<Record> records_of(const std::string& family, const std::string& ele
                 r.dual = e.dual_error.value_or(NAN);
                 r.radius = e.dual_radius;
                 r.spread = e.spread;
-                r.unseen = e.unseen_error;
+                r.unseen = l.unseen_error;
                 r.truth = truth[q];
                 out.push_back(std::move(r));
             }

@@ -46,6 +46,7 @@ QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<cons
         if (!evidence.levels.empty() && l.mesh.characteristic_size >= evidence.levels.back().h) continue;
         evidence.levels.push_back({l.mesh.characteristic_size, l.quantities[q].value});
         evidence.estimated_errors.push_back(l.estimated_error);
+        evidence.unseen_errors.push_back(l.unseen_error);
     }
     // Adaptive meshes are graded towards singular points, which takes back what these cost.
     const auto& cases = last.fields->cases;
@@ -63,7 +64,6 @@ QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<cons
     evidence.degree = least_degree(last.fields->mesh);
     evidence.quadrilaterals = static_cast<double>(last.mesh.quadrilaterals) / static_cast<double>(last.mesh.elements);
     evidence.spread = last.quantities[q].spread;
-    evidence.unseen_error = last.unseen_error;
     if (kind == SeriesKind::local)
         evidence.caution =
             "Only what the rules name became finer: the error that the rest of the mesh makes is not seen.";

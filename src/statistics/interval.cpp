@@ -21,12 +21,12 @@ struct Factors {
     double steady;    ///< of series whose meshes become finer everywhere alike, or where their rules say
     double adaptive;  ///< whose meshes change from level to level
 };
-constexpr Factors displacements{2.6, 2.6}, totals{0.75, 0.75}, formulas{2.6, 2.6};
+constexpr Factors displacements{2.2, 2.2}, totals{0.6, 0.6}, formulas{2.5, 2.5};
 // Means of the derivatives of elements of degree 1 converge more steadily than those of degree 2.
-constexpr Factors means_linear{2.3, 2.3}, means_quadratic{2.3, 2.3};
+constexpr Factors means_linear{1.25, 1.85}, means_quadratic{2, 2.75};
 // The fits round a place scatter more in triangles.
-constexpr Factors points_triangles{2, 2}, points_quadrilaterals{2, 2}, peaks_triangles{1.95, 1.95},
-    peaks_quadrilaterals{1.95, 1.95};
+constexpr Factors points_triangles{2.1, 2.65}, points_quadrilaterals{1.25, 1.25}, peaks_triangles{2.1, 3.25},
+    peaks_quadrilaterals{1.6, 1.7};
 // How much of the spread of neighbouring fits counts as evidence.
 constexpr double spread_of_points = 0.6, spread_of_peaks = 0.5;
 
@@ -58,17 +58,22 @@ double share_of_spread(QuantityKind kind) {
 }
 
 // With one or two levels, for totals and for means that have a dual problem.
-constexpr double few_levels_total = 1.2, few_levels_mean = 2.5;
+constexpr double few_levels_total = 1.05, few_levels_mean_linear = 1.5, few_levels_mean_quadratic = 4;
 // Of the squared relative error in the energy norm, where a series made only some sizes finer.
 constexpr double partial_total = 1.5, partial_other = 3;
 // Of the error that no estimate of the fields sees.
-constexpr double unseen_factor = 2;
+constexpr double unseen_factor = 1;
+// Where it fell to less than this share over the last three levels, their changes show it.
+constexpr double unseen_falls = 0.7;
 // An observed order below this share of the expected one is believed; above, it may be an accident of the meshes.
 constexpr double slow_share = 0.5;
 constexpr double least_believed_order = 0.05;
 // Of the share (r^p - 1) / (r^p + 1) that a change between sizes of ratio r has in the values' scatter; totals hardly
 // scatter.
 constexpr double scatter_power = 0.25;
+
+// Of Richardson's extrapolation itself: what converges as expected is held in any case.
+constexpr double least_of_extrapolation = 1.05;
 
 /// Root of the sum of squares.
 double together(std::initializer_list<double> parts) {
@@ -111,6 +116,15 @@ double by_energy(const QuantityEvidence& e, const Convergence& c) {
     return relative * relative * size_of(e, c);
 }
 
+/// The relative error that neither the estimates nor the levels' changes see.
+double unseen_of(const QuantityEvidence& e, const Convergence& c) {
+    const auto& u = e.unseen_errors;
+    if (u.empty()) return 0;
+    const bool by_changes_of_all = c.levels >= 3 && u.size() >= 3 && e.kind != SeriesKind::local &&
+                                   c.behaviour != Behaviour::settled && c.behaviour != Behaviour::diverging;
+    return by_changes_of_all && u.back() <= unseen_falls * u[u.size() - 3] ? 0 : u.back();
+}
+
 /// One or two levels, or changes that grow.
 Interval without_order(const QuantityEvidence& e, const Convergence& c) {
     const auto dual = e.own_dual_error();
@@ -124,6 +138,7 @@ Interval without_order(const QuantityEvidence& e, const Convergence& c) {
         return {c.finest, few_levels_total * together({dual.value_or(0), by_energy(e, c)}),
                 dual ? "the dual problem's estimate and the squared error in the energy norm"
                      : "the squared error in the energy norm"};
+    const double few_levels_mean = e.degree == 1 ? few_levels_mean_linear : few_levels_mean_quadratic;
     if (e.measure == QuantityKind::mean && dual)
         return {c.finest, few_levels_mean * std::fabs(*dual),
                 fmt::format("{:g} times the error that the dual problem estimates", few_levels_mean)};
@@ -139,7 +154,8 @@ Interval by_levels(const QuantityEvidence& e, const Convergence& c) {
     const bool integral = e.measure == QuantityKind::mean || e.measure == QuantityKind::total;
     const double dual = integral ? e.own_dual_error().value_or(0) : 0, spread = share_of_spread(e.measure) * e.spread,
                  energy = e.measure == QuantityKind::total ? by_energy(e, c) : 0;
-    double half = factor * together({changes.last, changes.earlier, dual, spread, energy});
+    double half = std::max(factor * together({changes.last, changes.earlier, dual, spread, energy}),
+                           least_of_extrapolation * by_changes(e.levels, p, 0).last);
     std::string rule = fmt::format("{:.3g} times what the last two changes show together with order {:.3g}{}", factor,
                                    p, p == c.expected_order ? "" : ", the observed one");
     if (dual != 0) rule += ", the dual problem's estimate";
@@ -213,7 +229,7 @@ Interval interval_of(const QuantityEvidence& e, const Convergence& c) {
     } else {
         interval = by_levels(e, c);
     }
-    if (const double unseen = unseen_factor * e.unseen_error * size_of(e, c); unseen > 0 && interval.known()) {
+    if (const double unseen = unseen_factor * unseen_of(e, c) * size_of(e, c); unseen > 0 && interval.known()) {
         if (unseen > interval.half_width)
             interval.rule +=
                 "; mostly the error of the mesh's geometry and of prescribed values, which no estimate sees";

@@ -50,7 +50,7 @@ struct QuantityEvidence {
     std::optional<double> dual_error;
     double dual_radius = 0;
     double spread = std::numeric_limits<double>::quiet_NaN();  ///< on the finest level, see QuantityValue
-    double unseen_error = 0;                                   ///< relative, on the finest level: see Level
+    std::vector<double> unseen_errors;                         ///< of each level, relative: see Level; may be empty
     std::string caution;                                       ///< what else has to be known, as a sentence
     std::string unbounded;  ///< why the quantity has no limit, whatever its values seem to do
     /// The dual error of the quantity itself.
