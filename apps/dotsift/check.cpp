@@ -27,9 +27,8 @@ int check(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
     const Part& part = opened.part;
-    const Sizing sizing = sizing_of(part, study.sizes, study.path);
-    const SizeField& sizes = sizing.field;
-    const double elements = check_element_limit(part, sizing, study.mesh, study.sizes.most_elements);
+    const SizeField sizes = sizing_of(part, study.sizes, study.path).field;
+    const double elements = check_element_limit(part, sizes, study.sizes.most_elements);
     const std::string length = study.units.label(dimension::length);
     if (given.count("json")) {
         nlohmann::ordered_json j;

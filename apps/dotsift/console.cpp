@@ -139,7 +139,7 @@ void show_failure(const StudyAndPart& opened, const Error& error, const std::fil
 }
 
 void check_sizes(const Study& study, const Part& part) {
-    check_element_limit(part, sizing_of(part, study.sizes, study.path), study.mesh, study.sizes.most_elements);
+    check_element_limit(part, sizing_of(part, study.sizes, study.path).field, study.sizes.most_elements);
 }
 
 std::string solver_libraries() {

@@ -86,52 +86,27 @@ Outline coarse_outline(const Part& part) {
     return triangulate(divide_edges(part, SizeField(size, 1.0, size * 1e-3, {})), coarse);
 }
 
-/// Elements that are not flat need so many to fill a narrow piece, whatever their size: n sides along an outline of
-/// length P belong to triangles of at least P^2 / (4 n) in all (Cauchy-Schwarz), which is at most the area. Rows of
-/// layers and grids have flat elements.
-double least_elements(const Part& part, const Sizing& sizing, const MeshSpec& elements) {
-    if (!sizing.layers.empty()) return 0;
-    double sum = 0;
-    for (std::size_t f = 0; f < part.faces.size(); ++f) {
-        const std::string& name = part.regions[static_cast<std::size_t>(part.faces[f].region)];
-        const auto own = std::find_if(elements.regions.begin(), elements.regions.end(),
-                                      [&](const RegionElements& r) { return r.name == name; });
-        if ((own == elements.regions.end() ? elements.shape : own->shape) == ElementShape::grid) continue;
-        double outline = 0;
-        for (const auto& loop : part.faces[f].loops)
-            for (const auto& use : loop) outline += part.edge(use.edge).curve.length();
-        sum += outline * outline / (4 * part.area_of_face(f));
-    }
-    return sum;
-}
-
 }  // namespace
 
 double estimate_elements(const Part& part, const SizeField& sizes, double enough) {
     return count_elements(coarse_outline(part).mesh, sizes, enough);
 }
 
-double check_element_limit(const Part& part, const Sizing& sizing, const MeshSpec& elements,
-                           std::int64_t most_elements) {
+double check_element_limit(const Part& part, const SizeField& sizes, std::int64_t most_elements) {
     const double most = static_cast<double>(most_elements);
-    const double by_size = estimate_elements(part, sizing.field, 20 * most),
-                 by_width = least_elements(part, sizing, elements), expected = std::max(by_size, by_width);
+    const double expected = estimate_elements(part, sizes, 20 * most);
     if (expected > size_below_limit * most) {
-        const bool many = by_size >= 20 * most;
-        throw InputError(fmt::format("the {} for {}{:.3g} elements, more than the limit of {}",
-                                     by_size >= by_width ? "sizes ask" : "part's narrow pieces ask",
+        const bool many = expected >= 20 * most;
+        throw InputError(fmt::format("the sizes ask for {}{:.3g} elements, more than the limit of {}",
                                      many ? "more than " : "about ", expected, most_elements),
-                         {},
-                         by_size >= by_width ? "ask for larger sizes or raise size.most_elements"
-                                             : "make them wider or leave them out (dotsift inspect finds them), or "
-                                               "raise size.most_elements");
+                         {}, "ask for larger sizes or raise size.most_elements");
     }
     return expected;
 }
 
 Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements,
               MeshingLog* log) {
-    const double expected = check_element_limit(part, sizing, elements, most_elements);
+    const double expected = check_element_limit(part, sizing.field, most_elements);
     SizeField field = sizing.field;
     const FaceMesher faces(part, elements, static_cast<std::size_t>(most_elements));
     EndFactors end_factors;

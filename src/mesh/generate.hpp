@@ -42,8 +42,7 @@ Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements
               MeshingLog* log = nullptr);
 
 /// Throws InputError if the field asks for clearly more elements than the limit; otherwise their estimated number.
-double check_element_limit(const Part& part, const Sizing& sizing, const MeshSpec& elements,
-                           std::int64_t most_elements);
+double check_element_limit(const Part& part, const SizeField& sizes, std::int64_t most_elements);
 
 /// How many triangles the field asks for on the part; stops counting beyond `enough`.
 double estimate_elements(const Part& part, const SizeField& sizes, double enough);
