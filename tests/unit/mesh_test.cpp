@@ -14,6 +14,7 @@
 #include "mesh/order.hpp"
 #include "mesh/triangulation.hpp"
 #include "sizes/part_sizes.hpp"
+#include "support/meshes.hpp"
 #include "support/studies.hpp"
 
 using namespace dotsift;
@@ -354,6 +355,24 @@ TEST_CASE("the element count is estimated before meshing, and limits hold") {
     CHECK(expected < 1.4 * made);
     CHECK_THROWS_AS((void)generate(part, sizes, 100), InputError);
     CHECK_THROWS_AS((void)generate(part, sizes.scaled(1e-6), 1'000'000), InputError);
+}
+
+TEST_CASE("a strip of any thinness is meshed, with flat elements in the end") {
+    for (const std::string height : {"1e-2", "1e-3", "1e-4", "1e-5", "4e-6", "1e-7"})
+        for (const ElementShape shape :
+             {ElementShape::triangles, ElementShape::mostly_quadrilaterals, ElementShape::quadrilaterals}) {
+            CAPTURE(height);
+            CAPTURE(static_cast<int>(shape));
+            const Part strip =
+                part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [1, " + height + "]\nname = \"rim\"\n");
+            SizeSpec spec;
+            spec.global = 0.05;
+            MeshSpec kind;
+            kind.shape = shape;
+            const Mesh mesh = generate(strip, sizing_of(strip, spec, {}), 100'000, kind);
+            CHECK(fault_of(strip, mesh) == "");
+            CHECK(mesh.element_count() < 10'000);
+        }
 }
 
 TEST_CASE("neighbourhoods list every element of a node") {

@@ -102,6 +102,20 @@ TEST_CASE("turning and moving the part changes nothing") {
     }
 }
 
+TEST_CASE("a part far from the origin behaves as one that is near") {
+    // At 1e5 times its size: its coordinates have eleven digits of it.
+    const auto near = values_of(Bracket{}.study());
+    for (const Vec2& shift : {Vec2{{6e5, 0}}, Vec2{{-4e5, 5e5}}}) {
+        Bracket far;
+        far.shift = shift;
+        const auto v = values_of(far.study());
+        for (const auto& [name, value] : near) {
+            CAPTURE(name);
+            CHECK(v.at(name) == doctest::Approx(value).epsilon(name == "error" ? 0.1 : name == "peak" ? 0.02 : 0.003));
+        }
+    }
+}
+
 TEST_CASE("a mirrored part gives the mirrored answer") {
     const auto base = values_of(Bracket{}.study());
     Bracket mirrored;
