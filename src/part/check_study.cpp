@@ -2,7 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <numeric>

@@ -146,8 +146,7 @@ NextMesh MeshChooser::adapted(const SeriesSpec& spec, const Sizing& sizes, const
     SizeField field = resize(mesh, even.factor, limits)
                           .with(curvature_sources(part_, study_.sizes))
                           .with(sources_at_points(spec, mesh, driving.map, even, limits));
-    if (spec.strategy == Strategy::budget)
-        field = fitted(std::move(field), wanted_elements(spec, last), sizes.field, last);
+    if (spec.strategy == Strategy::budget) field = fitted(field, wanted_elements(spec, last), sizes.field, last);
     NextMesh next{{std::move(field), {}, sizes.layers}, {}, {}};
     if (const double finer = layer_factor(mesh, driving.map.element_error2, even.factor); finer < worth_a_row)
         next.sizes = next.sizes.scaled(std::max(finer, finest_rows), {}, layer_rules(sizes));
@@ -157,7 +156,7 @@ NextMesh MeshChooser::adapted(const SeriesSpec& spec, const Sizing& sizes, const
 
 /// All sizes changed alike until they ask for a number of elements, but growing from one to the next no faster than
 /// they may; how many a mesh really gets is known from the last one.
-SizeField MeshChooser::fitted(SizeField field, double wanted, const SizeField& sizes, const Level& last) const {
+SizeField MeshChooser::fitted(const SizeField& field, double wanted, const SizeField& sizes, const Level& last) const {
     const double many = 10 * std::max(wanted, static_cast<double>(last.mesh.elements));
     const double asked = estimate_elements(part_, sizes, many);
     const double made = asked > 0 ? static_cast<double>(last.mesh.elements) / asked : 1;

@@ -39,7 +39,8 @@ class MeshChooser {
   private:
     [[nodiscard]] NextMesh adapted(const SeriesSpec& spec, const Sizing& sizes, const Level& last,
                                    const DrivingError& driving) const;
-    [[nodiscard]] SizeField fitted(SizeField field, double wanted, const SizeField& sizes, const Level& last) const;
+    [[nodiscard]] SizeField fitted(const SizeField& field, double wanted, const SizeField& sizes,
+                                   const Level& last) const;
     [[nodiscard]] std::vector<SizeSource> sources_at_points(const SeriesSpec& spec, const Mesh& mesh,
                                                             const ErrorMap& map, const EvenShares& even,
                                                             const ResizeLimits& limits) const;
