@@ -197,9 +197,7 @@ PlacedMesh place_on_part(const Part& part, const Mesh& mesh) {
 }
 
 void take_regions(const Part& part, Mesh& mesh) {
-    if (mesh.region_names.size() != 1 ||
-        std::find(part.regions.begin(), part.regions.end(), mesh.region_names[0]) != part.regions.end())
-        return;
+    if (mesh.region_names.size() != 1 || mesh.region_names == part.regions) return;
     mesh.region_names = part.regions;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const int face = part.face_at(mesh.centre_of(e));

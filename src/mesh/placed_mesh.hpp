@@ -40,8 +40,8 @@ struct PlacedMesh {
 /// Throws InputError if boundary sides lie on no edge, or the regions are not those of the part.
 PlacedMesh place_on_part(const Part& part, const Mesh& mesh);
 
-/// Gives a mesh whose one region the part does not have the regions of the part, by the place of each element. Throws
-/// InputError if an element lies outside.
+/// Gives a mesh of one region that is not the part's only one the regions of the part, by the place of each element.
+/// Throws InputError if an element lies outside.
 void take_regions(const Part& part, Mesh& mesh);
 
 }  // namespace dotsift

@@ -23,9 +23,9 @@ using namespace dotsift::test;
 namespace {
 
 /// A plate with a round core, and a line across the plate that no outline tells.
-StudyAndPart plate_with_core() {
+StudyAndPart plate_with_core(const std::string& plate = "plate") {
     Problems problems("t.toml");
-    StudyAndPart o = open_study("t.toml", R"(format = 1
+    std::string text = R"(format = 1
 [part]
 [[part.shape]]
 add = "rectangle"
@@ -55,8 +55,9 @@ pressure = 1
 of = "ux"
 [size]
 global = 0.7
-)",
-                                problems);
+)";
+    text.replace(text.find("\"plate\""), 7, "\"" + plate + "\"");
+    StudyAndPart o = open_study("t.toml", text, problems);
     INFO(problems.text());
     REQUIRE(problems.count() == 0);
     return o;
@@ -128,6 +129,16 @@ TEST_CASE("a file that tells no lines and no regions is laid on the part by plac
             REQUIRE(here.size() == there.size());
             for (const auto& [name, length] : there) CHECK(here.at(name) == doctest::Approx(length).epsilon(1e-9));
         }
+}
+
+TEST_CASE("a region of the part that is called as a file's unnamed one is found by place like any other") {
+    const StudyAndPart o = plate_with_core("part");
+    const Mesh old = generate(o.part, sizing_of(o.part, o.study.sizes, "t.toml"), 100'000);
+    Mesh stripped = bare(old);
+    REQUIRE(stripped.region_names == std::vector<std::string>{"part"});
+    take_regions(o.part, stripped);
+    CHECK(stripped.region == old.region);
+    CHECK(place_on_part(o.part, stripped).face == place_on_part(o.part, old).face);
 }
 
 TEST_CASE("a mesh that sticks out of the part, or ends within it, has no place on it") {
