@@ -154,13 +154,18 @@ Interval by_levels(const QuantityEvidence& e, const Convergence& c) {
     const bool integral = e.measure == QuantityKind::mean || e.measure == QuantityKind::total;
     const double dual = integral ? e.own_dual_error().value_or(0) : 0, spread = share_of_spread(e.measure) * e.spread,
                  energy = e.measure == QuantityKind::total ? by_energy(e, c) : 0;
-    double half = std::max(factor * together({changes.last, changes.earlier, dual, spread, energy}),
-                           least_of_extrapolation * by_changes(e.levels, p, 0).last);
+    const double extrapolated = least_of_extrapolation * by_changes(e.levels, p, 0).last;
+    double half = factor * together({changes.last, changes.earlier, dual, spread, energy});
     std::string rule = fmt::format("{:.3g} times what the last two changes show together with order {:.3g}{}", factor,
                                    p, p == c.expected_order ? "" : ", the observed one");
     if (dual != 0) rule += ", the dual problem's estimate";
     if (energy > 0) rule += ", the squared error in the energy norm";
     if (spread > 0) rule += ", how far the fits round the place differ";
+    if (extrapolated > half) {
+        half = extrapolated;
+        rule = fmt::format("{:g} times what the last change shows by Richardson's extrapolation with order {:.3g}{}",
+                           least_of_extrapolation, p, p == c.expected_order ? "" : ", the observed one");
+    }
     if (e.kind == SeriesKind::local && !e.estimated_errors.empty()) {
         half = together({half, (e.measure == QuantityKind::total ? partial_total : partial_other) * by_energy(e, c)});
         rule += "; and the error in the energy norm, since only some sizes became finer";

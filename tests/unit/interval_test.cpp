@@ -95,6 +95,14 @@ TEST_CASE("what is known besides the levels widens the interval") {
     CHECK(interval(e).half_width > 3 * 0.09 * 4.9);
 }
 
+TEST_CASE("the rule says when Richardson's extrapolation itself decides") {
+    // Totals count the changes least.
+    const auto i = interval(evidence_of(made(5, -0.3, 4, {4, 2, 1}), QuantityKind::total, 4));
+    CHECK(i.half_width == doctest::Approx(1.05 * 0.3));
+    CHECK(has(i.rule, "1.05 times what the last change shows"));
+    CHECK(has(interval(evidence_of(made(5, -0.3, 2, {4, 2, 1}), QuantityKind::mean)).rule, "the last two changes"));
+}
+
 TEST_CASE("the interval knows the elements and the kind of series") {
     const auto of = [](QuantityKind kind, double quadrilaterals, int degree, SeriesKind series) {
         auto e = evidence_of(made(5, -0.01, 2, {4, 2, 1}), kind);
