@@ -1,7 +1,7 @@
 // Mutated studies through the real program: whatever is written in a study, it is answered within time and memory.
 //     dotsift-fuzz-studies PROGRAM DIRECTORY COUNT SEED STUDY ...
-// Each mutation goes through one of check, mesh and run, with 2 GB of address space and 60 s. A crash, a status that
-// the README does not list, an "unexpected" and a time-out are told, and the study stays in DIRECTORY.
+// Each mutation goes through one of check, mesh and run, with 2 GB of address space and 120 s of processor time. A crash,
+// a status that the README does not list, an "unexpected" and a time-out are told, and the study stays in DIRECTORY.
 
 #include <fcntl.h>
 #include <fmt/format.h>
@@ -26,7 +26,8 @@ namespace {
 namespace fs = std::filesystem;
 using Random = std::mt19937;
 
-constexpr int most_seconds = 60;
+constexpr rlim_t most_processor_seconds = 120;
+constexpr int most_seconds = 1200;  // of waiting, for what does nothing
 constexpr rlim_t most_bytes = 2'000'000'000;
 
 std::string content(const fs::path& path) {
@@ -121,6 +122,8 @@ int status_of(const std::vector<std::string>& command, const fs::path& said) {
     if (child == 0) {
         const rlimit room{most_bytes, most_bytes};
         setrlimit(RLIMIT_AS, &room);
+        const rlimit time{most_processor_seconds, most_processor_seconds};
+        setrlimit(RLIMIT_CPU, &time);
         const int file = open(said.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0644);
         dup2(file, 1);
         dup2(file, 2);

@@ -14,6 +14,7 @@
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "sizes/part_sizes.hpp"
+#include "solve/solve.hpp"
 #include "support/folder.hpp"
 #include "support/meshes.hpp"
 
@@ -58,6 +59,54 @@ global = 0.7
 )";
     text.replace(text.find("\"plate\""), 7, "\"" + plate + "\"");
     StudyAndPart o = open_study("t.toml", text, problems);
+    INFO(problems.text());
+    REQUIRE(problems.count() == 0);
+    return o;
+}
+
+/// A bar of two materials' regions round the axis with layers at its side, squeezed in one load case, pulled in the
+/// other; both strain it evenly.
+StudyAndPart bar_with_layers() {
+    Problems problems("t.toml");
+    StudyAndPart o = open_study("t.toml", R"(format = 1
+[part]
+plane = "axisymmetric"
+[[part.shape]]
+add = "rectangle"
+size = [2, 4]
+region = "bar"
+names = { bottom = "foot", right = "side", top = "end" }
+[[part.shape]]
+add = "rectangle"
+corner = [0, 1]
+size = [1, 2]
+region = "core"
+[material.m]
+youngs_modulus = 10
+poissons_ratio = 0.25
+[support.s]
+on = "foot"
+hold = "symmetry"
+[load.squeeze]
+on = "side"
+pressure = 1
+[load.pull]
+on = "end"
+pressure = -1
+[case.squeezed]
+factors = { squeeze = 1 }
+[case.pulled]
+factors = { pull = 1 }
+[quantity.q]
+of = "uy"
+[size]
+global = 0.4
+[size.layers.skin]
+on = "side"
+first = 0.05
+rows = 3
+)",
+                                problems);
     INFO(problems.text());
     REQUIRE(problems.count() == 0);
     return o;
@@ -139,6 +188,43 @@ TEST_CASE("a region of the part that is called as a file's unnamed one is found 
     take_regions(o.part, stripped);
     CHECK(stripped.region == old.region);
     CHECK(place_on_part(o.part, stripped).face == place_on_part(o.part, old).face);
+}
+
+TEST_CASE("a body of revolution with layers, from a file without lines, is made anew and solved in both load cases") {
+    const StudyAndPart o = bar_with_layers();
+    for (const ElementShape shape : {ElementShape::triangles, ElementShape::mostly_quadrilaterals})
+        for (const int order : {1, 2})
+            for (const Vec2 at : {Vec2{{0, 2}}, Vec2{{1.8, 2}}, Vec2{{1, 1}}}) {
+                CAPTURE(static_cast<int>(shape));
+                CAPTURE(order);
+                CAPTURE(at[0]);
+                MeshSpec spec;
+                spec.shape = shape;
+                spec.order = order;
+                const Sizing sizing = sizing_of(o.part, o.study.sizes, "t.toml");
+                const Mesh old = generate(o.part, sizing, 100'000, spec);
+                Mesh stripped = bare(old);
+                take_regions(o.part, stripped);
+                std::vector<char> anew(old.element_count(), 0);
+                for (std::size_t e = 0; e < old.element_count(); ++e)
+                    anew[e] = distance(old.centre_of(e), at) < 0.7 ? 1 : 0;
+                RemeshCounts counts;
+                Mesh made = remesh(o.part, stripped, anew, sizing.field.scaled(0.5), spec, 100'000, counts);
+                CHECK(fault_of(o.part, made) == "");
+                CHECK(made.element_count() > old.element_count());
+                ready_for_solving(o.study, o.part, made);
+                const auto cases = solve_cases(made, o.study);
+                REQUIRE(cases.size() == 2);
+                double squeezed = 0, pulled = 0;
+                for (std::size_t n = 0; n < made.nodes.size(); ++n) {
+                    const Vec2 p = made.nodes[n];
+                    const Vec2 squeeze{{-0.75 * p[0] / 10, 0.5 * p[1] / 10}}, pull{{-0.25 * p[0] / 10, p[1] / 10}};
+                    squeezed = std::max(squeezed, distance(cases[0].displacement[n], squeeze));
+                    pulled = std::max(pulled, distance(cases[1].displacement[n], pull));
+                }
+                CHECK(squeezed < 1e-12);
+                CHECK(pulled < 1e-12);
+            }
 }
 
 TEST_CASE("a mesh that sticks out of the part, or ends within it, has no place on it") {
