@@ -10,6 +10,17 @@
 
 namespace dotsift::app {
 
+namespace {
+
+nlohmann::ordered_json listed(const std::vector<Problem>& problems) {
+    auto list = nlohmann::ordered_json::array();
+    for (const auto& p : problems)
+        list.push_back({{"line", p.where.line}, {"column", p.where.column}, {"what", p.what}, {"remedy", p.remedy}});
+    return list;
+}
+
+}  // namespace
+
 int check(const std::vector<std::string>& arguments) {
     cxxopts::Options options(
         "dotsift check",
@@ -24,7 +35,18 @@ int check(const std::vector<std::string>& arguments) {
         return 0;
     }
     if (!given.count("study")) throw InputError("no study file is given", {}, "as in: dotsift check study.toml");
-    const StudyAndPart opened = load(given["study"].as<std::string>());
+    const std::string path = given["study"].as<std::string>();
+    Problems problems(path);
+    const StudyAndPart opened = open(path, problems);
+    if (!problems.empty()) {
+        if (!given.count("json")) problems.throw_if_any();
+        fmt::print("{}\n", nlohmann::ordered_json{{"format", 1},
+                                                  {"title", opened.study.title},
+                                                  {"faults", listed(problems.faults())},
+                                                  {"warnings", listed(problems.warnings())}}
+                               .dump(2));
+        return static_cast<int>(ExitStatus::bad_input);
+    }
     const Study& study = opened.study;
     const Part& part = opened.part;
     const SizeField sizes = sizing_of(part, study.sizes, study.path).field;
@@ -41,6 +63,8 @@ int check(const std::vector<std::string>& arguments) {
         j["size"] = {part.box.size()[0], part.box.size()[1]};
         j["global_size"] = sizes.global();
         j["expected_elements"] = elements;
+        j["faults"] = listed(problems.faults());
+        j["warnings"] = listed(problems.warnings());
         fmt::print("{}\n", j.dump(2));
         return 0;
     }

@@ -12,6 +12,7 @@ struct Command {
     int (*run)(const std::vector<std::string>& arguments);
 };
 
+int start(const std::vector<std::string>& arguments);
 int check(const std::vector<std::string>& arguments);
 int inspect(const std::vector<std::string>& arguments);
 int sizes(const std::vector<std::string>& arguments);

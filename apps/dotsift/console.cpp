@@ -2,6 +2,7 @@
 
 #include <cholmod.h>
 #include <fmt/format.h>
+#include <sys/ioctl.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -9,6 +10,7 @@
 #include <array>
 #include <csignal>
 #include <cstdlib>
+#include <optional>
 
 #include "base/files.hpp"
 #include "base/numbers.hpp"
@@ -152,12 +154,36 @@ std::string strong(const std::string& text) {
     return "\033[1m" + text + "\033[0m";
 }
 
-std::string table(const std::vector<std::vector<std::string>>& rows) {
+namespace {
+
+using Rows = std::vector<std::vector<std::string>>;
+
+constexpr std::size_t between_columns = 2;
+
+std::vector<std::size_t> column_widths(const Rows& rows) {
     std::vector<std::size_t> width;
     for (const auto& row : rows) {
         width.resize(std::max(width.size(), row.size()), 0);
         for (std::size_t c = 0; c < row.size(); ++c) width[c] = std::max(width[c], width_of(row[c]));
     }
+    return width;
+}
+
+std::size_t sum_of(const std::vector<std::size_t>& widths) {
+    std::size_t sum = 0;
+    for (const std::size_t w : widths) sum += w + between_columns;
+    return sum;
+}
+
+/// Columns of the terminal that the results go to; nothing if they go elsewhere.
+std::optional<std::size_t> terminal_columns() {
+    winsize size{};
+    if (!::isatty(STDOUT_FILENO) || ::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) != 0 || size.ws_col == 0) return {};
+    return size.ws_col;
+}
+
+std::string set_rows(const Rows& rows) {
+    const std::vector<std::size_t> width = column_widths(rows);
     std::string text;
     for (const auto& row : rows) {
         std::string line;
@@ -167,6 +193,28 @@ std::string table(const std::vector<std::vector<std::string>>& rows) {
         }
         while (line.ends_with(' ')) line.pop_back();
         text += line + "\n";
+    }
+    return text;
+}
+
+}  // namespace
+
+std::string table(const Rows& rows) {
+    const auto columns = terminal_columns();
+    if (!columns || rows.empty() || sum_of(column_widths(rows)) <= *columns) return set_rows(rows);
+    // Headings go down, rows side by side, as many as there is room for.
+    std::string text;
+    for (std::size_t done = 1; done < rows.size();) {
+        Rows turned(rows[0].size());
+        for (std::size_t r = 0; r < turned.size(); ++r) turned[r] = {rows[0][r]};
+        for (const std::size_t begin = done; done < rows.size(); ++done) {
+            Rows wider = turned;
+            for (std::size_t r = 0; r < wider.size(); ++r)
+                wider[r].push_back(r < rows[done].size() ? rows[done][r] : "");
+            if (done > begin && sum_of(column_widths(wider)) > *columns) break;
+            turned = std::move(wider);
+        }
+        text += (text.empty() ? "" : "\n") + set_rows(turned);
     }
     return text;
 }

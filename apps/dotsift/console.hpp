@@ -47,7 +47,8 @@ std::string solver_libraries();
 /// Bold, or plain where there is no terminal or NO_COLOR is set.
 std::string strong(const std::string& text);
 
-/// A table with right-aligned columns; the first row is the heading.
+/// A table with right-aligned columns; the first row is the heading. On a terminal that is too narrow for it, headings
+/// stand one below the other.
 std::string table(const std::vector<std::vector<std::string>>& rows);
 
 /// Shows progress on a terminal, one line for each finished level elsewhere.

@@ -18,6 +18,7 @@ namespace {
 using namespace dotsift;
 
 constexpr std::array commands{
+    app::Command{"start", "write a commented study to begin with", app::start},
     app::Command{"check", "read a study, build its part, and list everything that is wrong or missing", app::check},
     app::Command{"inspect", "measure a part and list what will cause trouble, with a labelled picture", app::inspect},
     app::Command{"sizes", "show the element size that the rules ask for, and which rule decides where", app::sizes},
@@ -41,8 +42,9 @@ void print_help() {
         "Dot Sift: is the mesh good enough, and can it be proved?\n\nusage: dotsift COMMAND [STUDY] [options]\n\n");
     for (const auto& c : commands) fmt::print("  {:12}{}\n", c.name, c.purpose);
     fmt::print(
-        "\n`dotsift COMMAND --help` tells more about one. A first study:\n\n    dotsift run "
-        "examples/tidal/pitch-link-lug.toml -o out\n");
+        "\n`dotsift COMMAND --help` tells more about one. A first study:\n\n    dotsift start plane -o first.toml\n    "
+        "dotsift "
+        "run first.toml -o out\n");
 }
 
 void print_version() {

@@ -32,7 +32,9 @@ int report(const std::vector<std::string>& arguments) {
     else
         fmt::print("{}\n\nreport: {}\n", strong(study_verdict(stored.opened.study, stored.result)),
                    (output.directory() / "report.html").string());
-    return static_cast<int>(stored.result.all_targets_met() ? ExitStatus::done : ExitStatus::target_missed);
+    return static_cast<int>(stored.result.all_targets_met() && stored.result.all_limits_kept()
+                                ? ExitStatus::done
+                                : ExitStatus::target_missed);
 }
 
 }  // namespace dotsift::app

@@ -3,6 +3,7 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
+#include "evidence/report_tables.hpp"
 #include "evidence/summary.hpp"
 #include "running.hpp"
 
@@ -48,6 +49,8 @@ void print_series(const Study& study, const SeriesResult& s) {
 
 void print_verdict(const Study& study, const StudyResult& result, const std::filesystem::path& directory) {
     fmt::print("{}\n", strong(study_verdict(study, result)));
+    if (const Table limits = limits_table(study, result); !limits.rows.empty())
+        fmt::print("{}\n", table(plain_rows(limits)));
     for (const auto& m : result.shared)
         if (m.drifts()) fmt::print("  not the same on every mesh: {} {} {}\n", name_of(m.kind), m.name, m.fault);
     for (const auto& line : outlook_sentences(study, result)) fmt::print("  {}\n", line);
@@ -92,7 +95,8 @@ int run(const std::vector<std::string>& arguments) {
     }
     for (const auto& e : result.failures) (void)tell(e);
     if (!result.failures.empty()) return static_cast<int>(result.failures.front().status());
-    return static_cast<int>(result.all_targets_met() ? ExitStatus::done : ExitStatus::target_missed);
+    return static_cast<int>(result.all_targets_met() && result.all_limits_kept() ? ExitStatus::done
+                                                                                 : ExitStatus::target_missed);
 }
 
 }  // namespace dotsift::app

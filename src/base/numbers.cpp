@@ -17,6 +17,14 @@ std::string sensible(double value, int digits) {
     return fmt::format("{:.{}f}", value, std::max(0, digits - 1 - exponent));
 }
 
+std::string as_given(double value) {
+    std::string text = sensible(value, 6);
+    if (text.find('e') != std::string::npos || text.find('.') == std::string::npos) return text;
+    text.erase(text.find_last_not_of('0') + 1);
+    if (text.back() == '.') text.pop_back();
+    return text;
+}
+
 std::string with_uncertainty(double value, double uncertainty) {
     if (!std::isfinite(uncertainty) || uncertainty <= 0 || value == 0) return sensible(value, 5);
     const double span = std::floor(std::log10(std::fabs(value))) - std::floor(std::log10(uncertainty));
@@ -27,6 +35,10 @@ std::string percent(double ratio) {
     if (std::isnan(ratio)) return "-";
     const double p = 100 * ratio;
     return std::fabs(p) >= 100 ? fmt::format("{:.0f} %", p) : fmt::format("{} %", sensible(p, 2));
+}
+
+std::string told_point(const Vec2& p) {
+    return fmt::format("({:.6g}, {:.6g})", p[0], p[1]);
 }
 
 std::string grouped(long long value) {

@@ -30,7 +30,7 @@ Place place_of(const fs::path& file) {
     return place;
 }
 
-[[noreturn]] void refuse(const fs::path& file, const std::string& what) {
+[[noreturn]] void refuse_archive(const fs::path& file, const std::string& what) {
     throw InputError(what, place_of(file),
                      "name an archive that `dotsift archive` made, and take it from a whole copy");
 }
@@ -65,25 +65,25 @@ std::vector<Entry> entries_of(zip_t* archive, const fs::path& file, double most_
     for (zip_uint64_t k = 0; k < static_cast<zip_uint64_t>(count); ++k) {
         zip_stat_t stat;
         if (zip_stat_index(archive, k, 0, &stat) != 0 || !(stat.valid & ZIP_STAT_NAME) || !(stat.valid & ZIP_STAT_SIZE))
-            refuse(file, "the archive's list of files is damaged");
+            refuse_archive(file, "the archive's list of files is damaged");
         const std::string name = stat.name;
         const fs::path path = name;
         if (name.empty() || name.back() == '/') continue;  // a folder
         const bool plain =
             std::none_of(path.begin(), path.end(), [](const fs::path& p) { return p == ".." || p == "."; });
         if (path.is_absolute() || !plain || name.find('\\') != std::string::npos)
-            refuse(file, fmt::format("the archive holds \"{}\", which leads elsewhere", name));
-        if (!seen.insert(name).second) refuse(file, fmt::format("the archive holds \"{}\" twice", name));
+            refuse_archive(file, fmt::format("the archive holds \"{}\", which leads elsewhere", name));
+        if (!seen.insert(name).second) refuse_archive(file, fmt::format("the archive holds \"{}\" twice", name));
         const std::string top = path.begin()->string();
         if (folder.empty()) folder = top;
         if (top != folder || std::distance(path.begin(), path.end()) < 2)
-            refuse(file, "the archive holds more than one folder");
+            refuse_archive(file, "the archive holds more than one folder");
         bytes += static_cast<double>(stat.size);
         if (bytes > most_bytes)
-            refuse(file, fmt::format("the archive unpacks to more than {:.3g} GB", most_bytes / 1e9));
+            refuse_archive(file, fmt::format("the archive unpacks to more than {:.3g} GB", most_bytes / 1e9));
         entries.push_back({k, path.lexically_relative(folder), stat.size});
     }
-    if (entries.empty()) refuse(file, "the archive is empty");
+    if (entries.empty()) refuse_archive(file, "the archive is empty");
     return entries;
 }
 
@@ -100,7 +100,7 @@ void write_entry(zip_t* archive, const Entry& entry, const fs::path& file, const
         out.write(piece.data(), n);
     }
     if (!in || n < 0 || done != entry.size)
-        refuse(file, fmt::format("\"{}\" in the archive is damaged", entry.inside.string()));
+        refuse_archive(file, fmt::format("\"{}\" in the archive is damaged", entry.inside.string()));
     out.flush();
     if (!out)
         throw FileError("cannot write the file", place_of(target),
@@ -172,7 +172,7 @@ void unpack(const fs::path& file, const fs::path& directory, double most_bytes) 
     if (!archive) {
         if (trouble == ZIP_ER_NOENT || trouble == ZIP_ER_OPEN || trouble == ZIP_ER_READ)
             throw FileError(fmt::format("the archive cannot be read: {}", message_of(trouble)), place_of(file));
-        refuse(file, fmt::format("the file is no sound archive: {}", message_of(trouble)));
+        refuse_archive(file, fmt::format("the file is no sound archive: {}", message_of(trouble)));
     }
     const double packed = static_cast<double>(fs::file_size(file, code));
     const auto entries =

@@ -266,6 +266,10 @@ PictureFiles draw_chart(const ConvergenceChart& c) {
         y.see(*c.value - band);
         y.see(*c.value + band);
     }
+    std::vector<double> limits;
+    for (const double limit : c.limits)
+        if (limit >= y.low - 1.5 * span && limit <= y.high + 1.5 * span) limits.push_back(limit);
+    for (const double limit : limits) y.see(limit);
     // The legend goes where the curves are not: they come from the right and end high or low at the left.
     const bool rises = !c.curves.empty() && !c.curves.front().points.empty() &&
                        c.curves.front().points.back()[1] >= c.curves.front().points.front()[1];
@@ -288,6 +292,9 @@ PictureFiles draw_chart(const ConvergenceChart& c) {
     if (c.reference)
         s += fmt::format(", {} with lines lw 1.6 dt 3 lc rgb '{}' title 'reference value'", number(*c.reference),
                          hex(category(3)));
+    for (std::size_t k = 0; k < limits.size(); ++k)
+        s += fmt::format(", {} with lines lw 2 dt 4 lc rgb '{}' {}", number(limits[k]), hex(category(1)),
+                         k == 0 ? "title 'limit'" : "notitle");
     return in_both_formats(c.title, s + "\n");
 }
 

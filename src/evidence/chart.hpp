@@ -25,6 +25,7 @@ struct ConvergenceChart {
     std::optional<double> extrapolated;  ///< dashed line
     std::string extrapolated_label;
     std::optional<double> reference;  ///< dotted line
+    std::vector<double> limits;       ///< dash-dotted lines, where they are not far from the values
 };
 PictureFiles draw_chart(const ConvergenceChart& chart);
 

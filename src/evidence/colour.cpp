@@ -41,13 +41,13 @@ Colour from_lab(const Lab& c) {
             clip(-0.0041960863 * l - 0.7034186147 * m + 1.7076147010 * s)};
 }
 
-using Table = std::array<Colour, 256>;
+using ColourTable = std::array<Colour, 256>;
 
 /// Anchors with the lightness made to run evenly from the first to the last.
-Table make_table(const std::vector<Colour>& anchors) {
+ColourTable make_table(const std::vector<Colour>& anchors) {
     std::vector<Lab> lab(anchors.size());
     std::transform(anchors.begin(), anchors.end(), lab.begin(), to_lab);
-    Table table;
+    ColourTable table;
     for (std::size_t k = 0; k < table.size(); ++k) {
         const double t = static_cast<double>(k) / (static_cast<double>(table.size()) - 1);
         const double at = t * (static_cast<double>(lab.size()) - 1);
@@ -62,16 +62,16 @@ Table make_table(const std::vector<Colour>& anchors) {
 }  // namespace
 
 const Colour& colour_at(ColourMap map, double t) {
-    static const Table depth = make_table({{0.07, 0.13, 0.29},
-                                           {0.05, 0.31, 0.46},
-                                           {0.10, 0.51, 0.53},
-                                           {0.43, 0.69, 0.52},
-                                           {0.80, 0.82, 0.55},
-                                           {0.99, 0.95, 0.80}});
-    static const Table heat = make_table(
+    static const ColourTable depth = make_table({{0.07, 0.13, 0.29},
+                                                 {0.05, 0.31, 0.46},
+                                                 {0.10, 0.51, 0.53},
+                                                 {0.43, 0.69, 0.52},
+                                                 {0.80, 0.82, 0.55},
+                                                 {0.99, 0.95, 0.80}});
+    static const ColourTable heat = make_table(
         {{0.98, 0.97, 0.94}, {0.97, 0.85, 0.60}, {0.92, 0.62, 0.30}, {0.74, 0.33, 0.20}, {0.38, 0.10, 0.14}});
-    static const Table below = make_table({{0.96, 0.96, 0.95}, {0.55, 0.72, 0.84}, {0.08, 0.27, 0.47}}),
-                       above = make_table({{0.96, 0.96, 0.95}, {0.88, 0.68, 0.45}, {0.47, 0.22, 0.07}});
+    static const ColourTable below = make_table({{0.96, 0.96, 0.95}, {0.55, 0.72, 0.84}, {0.08, 0.27, 0.47}}),
+                             above = make_table({{0.96, 0.96, 0.95}, {0.88, 0.68, 0.45}, {0.47, 0.22, 0.07}});
     const auto entry = [](double share) {
         return static_cast<std::size_t>(std::isnan(share) ? 0.0 : std::clamp(share, 0.0, 1.0) * 255 + 0.5);
     };

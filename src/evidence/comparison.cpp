@@ -13,6 +13,7 @@
 #include "evidence/level_pictures.hpp"
 #include "evidence/output.hpp"
 #include "evidence/report_tables.hpp"
+#include "evidence/stored_result.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/xml_text.hpp"
 #include "study/compare.hpp"
@@ -23,12 +24,6 @@ namespace fs = std::filesystem;
 using nlohmann::ordered_json;
 
 namespace {
-
-[[noreturn]] void refuse(const fs::path& path, const std::string& what, const std::string& remedy) {
-    Place place;
-    place.file = path.string();
-    throw InputError(what, place, remedy);
-}
 
 /// A path taken apart: the result's directory, and what of it is named.
 struct Named {
@@ -45,7 +40,7 @@ Named named_by(fs::path path) {
     if (holds_result(path.parent_path())) return {path.parent_path(), path.filename().string(), {}};
     const fs::path above = path.parent_path().parent_path();
     if (holds_result(above)) return {above, path.parent_path().filename().string(), path.filename().string()};
-    refuse(path, "names no result, series or level", "as in: out, out/uniform or out/uniform/level-2");
+    refuse_result(path, "names no result, series or level", "as in: out, out/uniform or out/uniform/level-2");
 }
 
 ComparedLevel level_of(const StoredResult& stored, const Named& named) {
@@ -63,8 +58,8 @@ ComparedLevel level_of(const StoredResult& stored, const Named& named) {
     if (chosen.level) return chosen;
     std::vector<std::string> known;
     for (const auto& s : stored.result.series) known.push_back(fmt::format("{} ({} levels)", s.name, s.levels.size()));
-    refuse(named.directory / named.series / named.level, "there is no such level",
-           "series are " + fmt::format("{}", fmt::join(known, ", ")));
+    refuse_result(named.directory / named.series / named.level, "there is no such level",
+                  "series are " + fmt::format("{}", fmt::join(known, ", ")));
 }
 
 std::vector<std::string> differences(const StoredResult& a, const StoredResult& b) {
@@ -174,15 +169,16 @@ Comparison compare_levels(const std::vector<fs::path>& paths) {
         const auto& now = c.levels.back();
         for (std::size_t k = 0; k + 1 < c.levels.size(); ++k)
             if (c.levels[k].level == now.level)
-                refuse(path, "names a level that is compared already", "name another one, as in out/uniform/level-2");
+                refuse_result(path, "names a level that is compared already",
+                              "name another one, as in out/uniform/level-2");
     }
     for (const auto& r : c.results) {
         const auto found = differences(c.results.front(), r);
         if (!found.empty())
-            refuse(r.directory,
-                   fmt::format("the levels are not those of {} on another mesh; what differs: {}",
-                               c.results.front().directory.string(), fmt::join(found, ", ")),
-                   "compare levels of the same part, materials, supports and loads");
+            refuse_result(r.directory,
+                          fmt::format("the levels are not those of {} on another mesh; what differs: {}",
+                                      c.results.front().directory.string(), fmt::join(found, ", ")),
+                          "compare levels of the same part, materials, supports and loads");
     }
     for (auto& l : c.levels) {
         l.label = fmt::format("{}, level {}", l.level->series, l.level->index);

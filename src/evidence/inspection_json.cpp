@@ -1,19 +1,20 @@
 #include "evidence/inspection_json.hpp"
 
+#include "evidence/json_values.hpp"
+
 namespace dotsift {
 
 namespace {
 
 using nlohmann::ordered_json;
 
-ordered_json pair(const Vec2& v) {
-    return {v[0], v[1]};
-}
-
 ordered_json measures_json(const AreaMeasures& m) {
-    return {
-        {"area", m.area}, {"perimeter", m.perimeter}, {"centroid", pair(m.centroid)}, {"ixx", m.ixx}, {"iyy", m.iyy},
-        {"ixy", m.ixy}};
+    return {{"area", m.area},
+            {"perimeter", m.perimeter},
+            {"centroid", json_pair(m.centroid)},
+            {"ixx", m.ixx},
+            {"iyy", m.iyy},
+            {"ixy", m.ixy}};
 }
 
 }  // namespace
@@ -27,8 +28,8 @@ ordered_json inspection_json(const StudyAndPart& opened, const PartReport& r, co
          {{"length", opened.study.units.label(dimension::length)},
           {"force", opened.study.units.label(dimension::force)},
           {"mass", "kg"}}},
-        {"low", pair(r.low)},
-        {"high", pair(r.high)},
+        {"low", json_pair(r.low)},
+        {"high", json_pair(r.high)},
         {"measures", measures_json(r.measures)},
         {"principal_moments",
          {{"largest", r.principal.largest}, {"smallest", r.principal.smallest}, {"angle", r.principal.angle}}},
@@ -54,17 +55,18 @@ ordered_json inspection_json(const StudyAndPart& opened, const PartReport& r, co
     for (const auto& b : r.boundaries)
         j["boundaries"].push_back({{"name", b.name}, {"edges", b.edges}, {"length", b.length}});
     j["points"] = ordered_json::array();
-    for (const auto& p : part.points) j["points"].push_back({{"name", p.name}, {"at", pair(part.vertex(p.vertex))}});
+    for (const auto& p : part.points)
+        j["points"].push_back({{"name", p.name}, {"at", json_pair(part.vertex(p.vertex))}});
     j["findings"] = ordered_json::array();
     for (const auto& f : r.findings) {
         ordered_json item{{"kind", f.kind}, {"text", f.text}, {"value", f.value}};
-        for (const auto& p : f.places) item["places"].push_back(pair(p));
+        for (const auto& p : f.places) item["places"].push_back(json_pair(p));
         if (f.elements_across) item["elements_across"] = *f.elements_across;
         j["findings"].push_back(std::move(item));
     }
     j["cleanup"] = ordered_json::array();
     for (const auto& c : opened.cleanup)
-        j["cleanup"].push_back({{"what", c.what}, {"at", pair(c.at)}, {"done", c.done}});
+        j["cleanup"].push_back({{"what", c.what}, {"at", json_pair(c.at)}, {"done", c.done}});
     j["drawings"] = opened.notes;
     j["unused_names"] = r.unused_names;
     j["global_size"] = r.global_size;

@@ -6,16 +6,13 @@
 #include <cmath>
 
 #include "evidence/error_shares.hpp"
+#include "evidence/json_values.hpp"
 
 namespace dotsift {
 
 namespace {
 
 using nlohmann::ordered_json;
-
-ordered_json pair(const Vec2& v) {
-    return ordered_json::array({v[0], v[1]});
-}
 
 double number(const ordered_json& j) {
     return j.is_null() ? NAN : j.get<double>();
@@ -26,7 +23,7 @@ Vec2 vector(const ordered_json& j) {
 
 ordered_json load_json(const LoadTotal& t, bool conducts) {
     ordered_json j{{"name", t.name},
-                   {"force", pair(t.force)},
+                   {"force", json_pair(t.force)},
                    {"moment", t.moment},
                    {"area", t.boundary_area},
                    {"magnitude", t.magnitude}};
@@ -39,7 +36,7 @@ LoadTotal load_from(const ordered_json& j) {
 }
 
 ordered_json reaction_json(const SupportReaction& r, bool conducts) {
-    ordered_json j{{"name", r.name}, {"force", pair(r.force)}, {"moment", r.moment}};
+    ordered_json j{{"name", r.name}, {"force", json_pair(r.force)}, {"moment", r.moment}};
     if (conducts) j["flow"] = r.flow;
     return j;
 }
@@ -48,7 +45,7 @@ SupportReaction reaction_from(const ordered_json& j) {
 }
 
 ordered_json balance_json(const LoadBalance& b, bool conducts) {
-    ordered_json j{{"applied", pair(b.applied)},         {"reaction", pair(b.reaction)},
+    ordered_json j{{"applied", json_pair(b.applied)},    {"reaction", json_pair(b.reaction)},
                    {"applied_moment", b.applied_moment}, {"reaction_moment", b.reaction_moment},
                    {"relative_error", b.relative_error}, {"magnitude", b.magnitude}};
     if (conducts) {
@@ -83,7 +80,7 @@ ordered_json extremes_json(const Study& study, const FieldSource& source) {
         const auto values = slot_field(f, source);
         const auto [low, high] = std::minmax_element(values.begin(), values.end());
         const auto place = [&](auto at) {
-            return pair(source.mesh.nodes[static_cast<std::size_t>(
+            return json_pair(source.mesh.nodes[static_cast<std::size_t>(
                 source.mesh.node_of_slot[static_cast<std::size_t>(at - values.begin())])]);
         };
         list.push_back({{"field", name_of(f)},
@@ -108,9 +105,11 @@ ordered_json cases_json(const Study& study, const LevelFields& fields) {
         for (const auto& t : s.loads) c["loads"].push_back(load_json(t, conducts));
         for (const auto& r : s.reactions) c["reactions"].push_back(reaction_json(r, conducts));
         for (const auto& m : s.remotes)
-            c["remote_points"].push_back({{"name", m.name}, {"displacement", pair(m.displacement)}, {"turn", m.turn}});
+            c["remote_points"].push_back(
+                {{"name", m.name}, {"displacement", json_pair(m.displacement)}, {"turn", m.turn}});
         if (study.plane == Plane::generalised_strain)
-            c["axial_strain"] = {{"mean", s.axial.e}, {"tilt", pair(s.axial.tilt)}, {"centre", pair(s.axial.centre)}};
+            c["axial_strain"] = {
+                {"mean", s.axial.e}, {"tilt", json_pair(s.axial.tilt)}, {"centre", json_pair(s.axial.centre)}};
         c["balance"] = balance_json(s.balance, conducts);
         c["unknowns"] = s.unknowns;
         c["solver"] = {{"method", s.solver.method},
@@ -176,7 +175,7 @@ ordered_json level_json(const Study& study, const Level& l) {
                            {"value", l.quantities[q].value},
                            {"unit", unit_of(study, study.quantities[q])},
                            {"scale", l.quantities[q].scale}};
-        if (l.quantities[q].position) value["position"] = pair(*l.quantities[q].position);
+        if (l.quantities[q].position) value["position"] = json_pair(*l.quantities[q].position);
         if (std::isfinite(l.quantities[q].spread)) value["spread"] = l.quantities[q].spread;
         if (q < l.goals.size() && l.goals[q]) {
             const GoalEstimate& g = *l.goals[q];

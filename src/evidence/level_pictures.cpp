@@ -281,6 +281,8 @@ std::map<std::string, PictureFiles> draw_quantity_charts(const Study& study, con
         chart.x_label = fmt::format("representative element size h in {}", length);
         chart.y_label = unit.empty() ? quantity.name : fmt::format("{} in {}", quantity.name, unit);
         chart.reference = quantity.reference;
+        if (quantity.limit && quantity.limit->highest) chart.limits.push_back(quantity.limit->allowed_highest());
+        if (quantity.limit && quantity.limit->lowest) chart.limits.push_back(quantity.limit->allowed_lowest());
         for (std::size_t s = 0; s < result.series.size(); ++s) {
             Curve2 curve;
             curve.name = result.series[s].name;

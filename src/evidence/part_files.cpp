@@ -17,7 +17,7 @@ namespace {
 
 constexpr double degrees = 180 / std::numbers::pi;
 
-std::string number(double v) {
+std::string exact(double v) {
     return fmt::format("{:.17g}", v);
 }
 
@@ -40,7 +40,7 @@ class DxfWriter {
 
   private:
     void pair(int code, const std::string& value) { out_ += fmt::format("{}\n{}\n", code, value); }
-    void pair(int code, double value) { pair(code, number(value)); }
+    void pair(int code, double value) { pair(code, exact(value)); }
     void pair(int code, int value) { pair(code, std::to_string(value)); }
     void point(int code, const Vec2& p) {
         pair(code, p[0]);
@@ -186,7 +186,7 @@ class DxfWriter {
 std::string svg_curve(const Curve& c) {
     switch (c.kind()) {
         case Curve::Kind::line:
-            return fmt::format("L{} {}", number(c.end()[0]), number(c.end()[1]));
+            return fmt::format("L{} {}", exact(c.end()[0]), exact(c.end()[1]));
         case Curve::Kind::arc: {
             std::string text;
             const int halves = std::fabs(c.to_angle() - c.from_angle()) > 3 ? 2 : 1;  // arcs of less than half a turn
@@ -194,8 +194,8 @@ std::string svg_curve(const Curve& c) {
             const bool left = (c.to_angle() > c.from_angle()) == (cross(c.axis_a(), c.axis_b()) > 0);
             for (int k = 1; k <= halves; ++k) {
                 const Vec2 p = c.point(static_cast<double>(k) / halves);
-                text += fmt::format("A{} {} {} 0 {} {} {}", number(norm(c.axis_a())), number(norm(c.axis_b())),
-                                    number(turn), left ? 1 : 0, number(p[0]), number(p[1]));
+                text += fmt::format("A{} {} {} 0 {} {} {}", exact(norm(c.axis_a())), exact(norm(c.axis_b())),
+                                    exact(turn), left ? 1 : 0, exact(p[0]), exact(p[1]));
             }
             return text;
         }
@@ -207,8 +207,8 @@ std::string svg_curve(const Curve& c) {
                 const double width = marks[i] - marks[i - 1], inset = 1e-12 * width;
                 const Vec2 b = c.point(marks[i - 1]) + c.derivative(marks[i - 1] + inset) * (width / 3),
                            d = c.point(marks[i]), e = d - c.derivative(marks[i] - inset) * (width / 3);
-                text += fmt::format("C{} {} {} {} {} {}", number(b[0]), number(b[1]), number(e[0]), number(e[1]),
-                                    number(d[0]), number(d[1]));
+                text += fmt::format("C{} {} {} {} {} {}", exact(b[0]), exact(b[1]), exact(e[0]), exact(e[1]),
+                                    exact(d[0]), exact(d[1]));
             }
             return text;
         }
@@ -235,16 +235,16 @@ std::string part_svg(const Part& part, const UnitSystem& units) {
         "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{}{}\" "
         "height=\"{}{}\" viewBox=\"{} {} {} {}\">\n<g transform=\"scale(1,-1)\" stroke-linejoin=\"round\" "
         "stroke-linecap=\"round\">\n",
-        number(size[0] + 2 * margin), page_unit ? unit : "", number(size[1] + 2 * margin), page_unit ? unit : "",
-        number(part.box.low[0] - margin), number(-part.box.high[1] - margin), number(size[0] + 2 * margin),
-        number(size[1] + 2 * margin));
+        exact(size[0] + 2 * margin), page_unit ? unit : "", exact(size[1] + 2 * margin), page_unit ? unit : "",
+        exact(part.box.low[0] - margin), exact(-part.box.high[1] - margin), exact(size[0] + 2 * margin),
+        exact(size[1] + 2 * margin));
     for (const auto& f : part.faces) {
         std::string path;
         for (const auto& loop : f.loops) {
             bool first = true;
             for (const auto& u : loop) {
                 const Curve c = u.forward ? part.edge(u.edge).curve : part.edge(u.edge).curve.reversed();
-                if (first) path += fmt::format("M{} {}", number(c.start()[0]), number(c.start()[1]));
+                if (first) path += fmt::format("M{} {}", exact(c.start()[0]), exact(c.start()[1]));
                 first = false;
                 path += svg_curve(c);
             }
@@ -264,7 +264,7 @@ std::string part_svg(const Part& part, const UnitSystem& units) {
             "<path class=\"{}\" fill=\"none\" stroke=\"{}\" stroke-width=\"{}\" d=\"M{} {}{}\"><title>{}"
             "</title></path>\n",
             names, hexadecimal(names.empty() ? ink : category(e.names.front())),
-            number(names.empty() ? stroke : 2 * stroke), number(e.curve.start()[0]), number(e.curve.start()[1]),
+            exact(names.empty() ? stroke : 2 * stroke), exact(e.curve.start()[0]), exact(e.curve.start()[1]),
             svg_curve(e.curve), names);
     }
     for (const auto& p : part.points) {
@@ -273,8 +273,8 @@ std::string part_svg(const Part& part, const UnitSystem& units) {
         text += fmt::format(
             "<path class=\"{0}\" stroke=\"{1}\" stroke-width=\"{2}\" d=\"M{3} {4}H{5}M{6} {7}V{8}\"><title>{0}"
             "</title></path>\n",
-            escaped(p.name), hexadecimal(ink), number(stroke), number(at[0] - arm), number(at[1]), number(at[0] + arm),
-            number(at[0]), number(at[1] - arm), number(at[1] + arm));
+            escaped(p.name), hexadecimal(ink), exact(stroke), exact(at[0] - arm), exact(at[1]), exact(at[0] + arm),
+            exact(at[0]), exact(at[1] - arm), exact(at[1] + arm));
     }
     return text + "</g>\n</svg>\n";
 }

@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/numbers.hpp"
 #include "evidence/chart.hpp"
+#include "evidence/csv.hpp"
 #include "evidence/level_pictures.hpp"
 #include "quantities/path.hpp"
 
@@ -61,6 +63,61 @@ std::string path_csv(const Study& study, const LevelFields& f, const PathSpec& p
                 text += p.where ? fmt::format(",{:.10g}", field_at(field, {f.mesh, f.laws, c, {}}, p.where->element,
                                                                    at(f.mesh, *p.where)))
                                 : std::string(",");
+        text += "\n";
+    }
+    return text;
+}
+
+Table wall_table(const Study& study, const LevelFields& f, const PathSpec& path) {
+    Table out;
+    if (!study.elastic()) return out;
+    const std::string unit = study.units.label(dimension::stress);
+    const bool cases = f.cases.size() > 1;
+    if (cases) out.headings.push_back({"load case", ""});
+    out.headings.insert(out.headings.end(), {{"end", ""}, {"part of the stress", ""}});
+    for (const auto* name :
+         {"along the line", "across it", study.plane == Plane::axisymmetric ? "hoop" : "out of plane", "shear",
+          "von Mises", "intensity"})
+        out.headings.push_back({name, unit});
+    const ElementLocator locator(f.mesh);
+    for (const auto& c : f.cases) {
+        const auto wall = wall_stress(path, {f.mesh, f.laws, c, {}}, locator);
+        if (!wall) return {};
+        double largest = 0;
+        for (const auto* end : {&wall->start, &wall->end})
+            for (const double x : end->whole) largest = std::max(largest, std::fabs(x));
+        const auto add = [&](const char* end, const char* part, const Tensor4& t) {
+            std::vector<TableCell> row;
+            if (cases) row.push_back(text_cell(c.solution.load_case));
+            row.push_back(text_cell(end));
+            row.push_back(text_cell(part));
+            for (const double x : {t[0], t[1], t[3], t[2], von_mises(t), 2 * max_shear(t)})
+                row.push_back(number_cell(x, std::fabs(x) <= rounding_share * largest ? "0" : sensible(x, 4)));
+            out.rows.push_back(std::move(row));
+        };
+        for (const auto& [name, end] : {std::pair{"start", &wall->start}, std::pair{"end", &wall->end}}) {
+            add(name, "membrane", end->membrane);
+            add(name, "bending", end->bending);
+            add(name, "membrane + bending", end->linear);
+            add(name, "peak", end->peak);
+            add(name, "whole", end->whole);
+        }
+    }
+    out.sortable = false;
+    return out;
+}
+
+std::string wall_csv(const Table& table) {
+    std::string text;
+    for (std::size_t c = 0; c < table.headings.size(); ++c) {
+        const auto& h = table.headings[c];
+        text += (c > 0 ? "," : "") + csv_field(h.unit.empty() ? h.name : fmt::format("{} [{}]", h.name, h.unit));
+    }
+    text += "\n";
+    for (const auto& row : table.rows) {
+        for (std::size_t c = 0; c < row.size(); ++c)
+            text += (c > 0 ? "," : "") +
+                    (std::isnan(row[c].sorted_by) ? csv_field(row[c].text) : csv_number(row[c].sorted_by));
         text += "\n";
     }
     return text;

@@ -15,10 +15,10 @@ namespace dotsift {
 
 namespace {
 
-constexpr double list_left = scale_left - 16, list_top = 150;
+constexpr double names_left = scale_left - 16, names_top = 150;
 constexpr double left = field_area.low.c[0], top = field_area.low.c[1], plot_right = field_area.high.c[0],
                  plot_bottom = field_area.high.c[1];
-constexpr Vec2 margin{{8, 8}};
+constexpr Vec2 around{{8, 8}};
 constexpr std::size_t side_pieces = 4;  // of a curved side drawn as a polyline
 
 /// One flag an element.
@@ -208,7 +208,7 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
 
 ElementColours::ElementColours(const Mesh& mesh, const View& view, const Box2& area,
                                const std::function<Colour(std::size_t)>& colour)
-    : box_{area.low - margin, area.high + margin, false} {
+    : box_{area.low - around, area.high + around, false} {
     // The raster holds numbers; each colour is one of a list.
     std::vector<Colour> list;
     const auto number = [&](const Colour& wanted) {
@@ -248,8 +248,8 @@ PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::st
     return both_formats([&](Canvas& c) {
         heading(c, title, subtitle);
         elements.draw(c);
-        double y = list_top;
-        c.text({{list_left, y - 28}}, "named boundaries", {.size = 14, .strong = true});
+        double y = names_top;
+        c.text({{names_left, y - 28}}, "named boundaries", {.size = 14, .strong = true});
         for (std::size_t n = 0; n < mesh.boundary_names.size(); ++n) {
             std::vector<std::vector<Vec2>> lines;
             for (const auto& b : mesh.boundary) {
@@ -259,8 +259,8 @@ PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::st
             }
             if (lines.empty()) continue;
             c.lines(lines, category(static_cast<int>(n)), 4, 0.95);
-            c.line({{{list_left, y - 5}}, {{list_left + 26, y - 5}}}, category(static_cast<int>(n)), 4);
-            c.text({{list_left + 36, y}}, mesh.boundary_names[n], {.size = 14});
+            c.line({{{names_left, y - 5}}, {{names_left + 26, y - 5}}}, category(static_cast<int>(n)), 4);
+            c.text({{names_left + 36, y}}, mesh.boundary_names[n], {.size = 14});
             y += 26;
         }
         length_bar(c, view, length_unit);

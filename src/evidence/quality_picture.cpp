@@ -14,7 +14,7 @@ namespace {
 
 constexpr Colour good_colour{0.80, 0.88, 0.92}, acceptable_colour{0.95, 0.72, 0.25}, poor_colour{0.72, 0.14, 0.12};
 constexpr Box2 map_area{{{40, 96}}, {{900, 752}}, false};
-constexpr double list_left = 940;
+constexpr double worst_left = 940;
 
 const Colour& colour_of(Grade g) {
     return g == Grade::poor ? poor_colour : g == Grade::acceptable ? acceptable_colour : good_colour;
@@ -43,13 +43,16 @@ PictureFiles draw_quality_map(const Mesh& mesh, const QualityReport& r, const st
         elements.draw(c);
         double y = 124;
         for (const Grade g : {Grade::good, Grade::acceptable, Grade::poor}) {
-            c.fill({{{list_left, y - 11}}, {{list_left + 14, y - 11}}, {{list_left + 14, y + 1}}, {{list_left, y + 1}}},
+            c.fill({{{worst_left, y - 11}},
+                    {{worst_left + 14, y - 11}},
+                    {{worst_left + 14, y + 1}},
+                    {{worst_left, y + 1}}},
                    colour_of(g));
-            c.text({{list_left + 22, y}}, word_of(g), {.size = 14});
+            c.text({{worst_left + 22, y}}, word_of(g), {.size = 14});
             y += 22;
         }
         y += 20;
-        c.text({{list_left, y}}, "the worst elements", {.size = 14, .strong = true});
+        c.text({{worst_left, y}}, "the worst elements", {.size = 14, .strong = true});
         y += 24;
         int number = 0;
         for (const auto& w : r.worst) {
@@ -58,9 +61,9 @@ PictureFiles draw_quality_map(const Mesh& mesh, const QualityReport& r, const st
             c.circle(at, 4, ink, paper);
             c.text({{at[0], at[1] - 8}}, fmt::format("{}", number),
                    {.size = 13, .strong = true, .align = Canvas::Align::centre, .halo = true});
-            c.text({{list_left, y}},
+            c.text({{worst_left, y}},
                    fmt::format("{}  {} {}", number, title_of(w.measure), value_text(w.measure, w.value)), {.size = 13});
-            c.text({{list_left + 18, y + 16}},
+            c.text({{worst_left + 18, y + 16}},
                    fmt::format("at ({}, {}){}{}", sensible(w.position[0]), sensible(w.position[1]),
                                w.cause.empty() ? "" : ": ", w.cause),
                    {.size = 12, .colour = faint});

@@ -49,7 +49,7 @@ class Report {
 
   private:
     void verdict() {
-        const bool met = result_.all_targets_met();
+        const bool met = result_.all_targets_met() && result_.all_limits_kept();
         constexpr std::array planes{"Plane stress", "Plane strain", "Generalised plane strain", "Axisymmetric"};
         std::string what = planes[static_cast<std::size_t>(study_.plane)];
         if (!study_.elastic())
@@ -70,6 +70,8 @@ class Report {
                 out_ += fmt::format("<p class=\"warning\">Not the same on every mesh: {} {} {}.</p>\n", name_of(m.kind),
                                     escaped(m.name), escaped(m.fault));
         for (const auto& line : outlook_sentences(study_, result_)) out_ += fmt::format("<p>{}</p>\n", escaped(line));
+        if (const Table limits = limits_table(study_, result_); !limits.rows.empty())
+            out_ += "<h2>How much of its limit each quantity uses</h2>\n" + html_table(limits);
     }
 
     void comparison() {
@@ -106,6 +108,15 @@ class Report {
             out_ += html_figure(chart, true, "Chart: values along the path " + name + " on every level",
                                 "Along the path " + name + "; the coarser levels thin, the finest thick");
         out_ += "</div>\n";
+        for (const auto& path : study_.paths) {
+            const Level* last = finest_level(result_);
+            const Table wall = last ? wall_table(study_, *last->fields, path) : Table{};
+            if (wall.rows.empty()) continue;
+            out_ += fmt::format(
+                        "<details><summary>Stress through the wall along {}, taken apart ({}, level {})</summary>\n",
+                        escaped(path.name), escaped(last->series), last->index) +
+                    html_table(wall) + "</details>\n";
+        }
     }
 
     void side_by_side() {

@@ -53,12 +53,16 @@ class Document {
 
   private:
     void verdict() {
-        const bool met = result_.all_targets_met();
+        const bool met = result_.all_targets_met() && result_.all_limits_kept();
         paper_.title(study_.title, "Grid-independence study");
         paper_.paragraph(study_verdict(study_, result_), met ? Colour{0, 0.41, 0.31} : Colour{0.66, 0.26, 0}, 12, true);
         for (std::size_t q = 0; q < study_.quantities.size(); ++q)
             if (const auto* v = best_verdict(result_, q))
                 paper_.bullet(fmt::format("{} Series {}.", v->sentence, v->series));
+        if (const Table limits = limits_table(study_, result_); !limits.rows.empty()) {
+            paper_.heading("How much of its limit each quantity uses");
+            paper_.table(limits);
+        }
         for (const auto& m : result_.shared)
             if (m.drifts())
                 paper_.paragraph(fmt::format("Not the same on every mesh: {} {} {}.", name_of(m.kind), m.name, m.fault),

@@ -33,14 +33,6 @@ void add_quantities(Headings& headings, const Study& study) {
     for (const auto& q : study.quantities) headings.push_back({q.name, unit_of(study, q)});
 }
 
-const Level* with_most_unknowns(const StudyResult& result) {
-    const Level* finest = nullptr;
-    for (const auto& s : result.series)
-        for (const auto& l : s.levels)
-            if (!finest || l.unknowns > finest->unknowns) finest = &l;
-    return finest;
-}
-
 std::vector<TableCell> comparison_row(const std::string& name, const Level& l, const SeriesResult* series) {
     std::vector<TableCell> row{text_cell(name), count_cell(static_cast<long long>(l.mesh.elements)),
                                count_cell(l.unknowns)};
@@ -123,6 +115,54 @@ TableCell target_cell(const Study& study, const QuantitySpec& q) {
     if (!q.target) return text_cell("-");
     return q.target->absolute ? number_cell(q.target->value, shown_target(*q.target, unit_of(study, q)))
                               : percent_cell(q.target->value);
+}
+
+Table limits_table(const Study& study, const StudyResult& result) {
+    struct Held {
+        const QuantitySpec* quantity;
+        const QuantityVerdict* verdict;
+        /// Where it has no share of its limit it is told last.
+        [[nodiscard]] double used() const {
+            const LimitVerdict& l = *verdict->limit;
+            return std::isfinite(l.used_at_most) ? l.used_at_most : std::isfinite(l.used) ? l.used : -INFINITY;
+        }
+    };
+    std::vector<Held> list;
+    for (std::size_t q = 0; q < result.headline.size(); ++q)
+        if (result.headline[q].limit) list.push_back({&study.quantities[q], &result.headline[q]});
+    std::stable_sort(list.begin(), list.end(), [](const Held& a, const Held& b) { return a.used() > b.used(); });
+    const bool cases = !study.cases.empty();
+    Headings headings{{"quantity", ""}};
+    if (cases) headings.push_back({"load case", ""});
+    headings.insert(headings.end(),
+                    {{"value", ""}, {"limit", ""}, {"used", ""}, {"at most", ""}, {"reserve", ""}, {"", ""}});
+    Rows rows;
+    for (const auto& held : list) {
+        const QuantityVerdict& v = *held.verdict;
+        const LimitVerdict& l = *v.limit;
+        const auto with_unit = [&](const std::string& number) {
+            return v.unit.empty() ? number : number + " " + v.unit;
+        };
+        std::vector<TableCell> row{text_cell(v.quantity)};
+        if (cases)
+            row.push_back(text_cell(held.quantity->formula             ? "-"
+                                    : held.quantity->load_case.empty() ? study.cases.front().name
+                                                                       : held.quantity->load_case));
+        row.push_back(number_cell(v.interval.value,
+                                  with_unit(with_uncertainty(v.interval.value, v.interval.half_width)),
+                                  v.interval.known() ? "± " + with_unit(sensible(v.interval.half_width, 2)) : ""));
+        row.push_back(number_cell(l.allowed, (l.highest ? "≤ " : "≥ ") + with_unit(as_given(l.allowed)),
+                                  l.allowed != l.stated ? "of " + with_unit(as_given(l.stated)) : ""));
+        row.push_back(percent_cell(l.used));
+        row.push_back(percent_cell(l.used_at_most));
+        row.push_back(number_cell(l.reserve, std::isnan(l.reserve) ? "-" : with_unit(sensible(l.reserve, 3))));
+        TableCell answer = text_cell(name_of(l.answer));
+        answer.look = l.answer == LimitAnswer::inside ? TableCell::Look::met : TableCell::Look::missed;
+        if (rows.empty() && list.size() > 1) answer.below = "governs";
+        row.push_back(std::move(answer));
+        rows.push_back(std::move(row));
+    }
+    return {"", headings, rows};
 }
 
 Table convergence_table(const Study& study, const SeriesResult& s) {
@@ -292,7 +332,7 @@ Table shared_table(const Study& study, const std::vector<SharedMeasure>& shared)
 }
 
 Table loads_table(const Study& study, const StudyResult& result) {
-    const Level* finest = with_most_unknowns(result);
+    const Level* finest = finest_level(result);
     if (!finest) return {};
     Headings headings{{"name", ""}};
     if (study.elastic())

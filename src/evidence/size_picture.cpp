@@ -15,7 +15,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr int samples_each_way = 2;  // in a pixel
+constexpr int samples_in_pixel = 2;  // in a pixel
 
 RayCaster outline_rays(const Part& part) {
     RayCaster rays;
@@ -32,14 +32,14 @@ std::vector<std::uint32_t> paint(const Part& part, const View& view, const Box2&
     const auto columns = static_cast<std::size_t>(area.size()[0]), rows = static_cast<std::size_t>(area.size()[1]);
     const Vec2 origin = view(Vec2{});
     std::vector<std::uint32_t> pixels(columns * rows, 0);
-    constexpr double all = samples_each_way * samples_each_way;
+    constexpr double all = samples_in_pixel * samples_in_pixel;
     for (std::size_t y = 0; y < rows; ++y)
         for (std::size_t x = 0; x < columns; ++x) {
             double r = 0, g = 0, b = 0, a = 0;
-            for (int k = 0; k < samples_each_way; ++k)
-                for (int l = 0; l < samples_each_way; ++l) {
-                    const Vec2 pixel = area.low + Vec2{{static_cast<double>(x) + (l + 0.5) / samples_each_way,
-                                                        static_cast<double>(y) + (k + 0.5) / samples_each_way}};
+            for (int k = 0; k < samples_in_pixel; ++k)
+                for (int l = 0; l < samples_in_pixel; ++l) {
+                    const Vec2 pixel = area.low + Vec2{{static_cast<double>(x) + (l + 0.5) / samples_in_pixel,
+                                                        static_cast<double>(y) + (k + 0.5) / samples_in_pixel}};
                     const Vec2 p{{(pixel[0] - origin[0]) / view.scale(), (origin[1] - pixel[1]) / view.scale()}};
                     if (!rays.inside(p)) continue;
                     const Colour c = colour(p);

@@ -6,18 +6,11 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
+#include "evidence/json_values.hpp"
 
 namespace dotsift {
 
 using nlohmann::ordered_json;
-
-namespace {
-
-ordered_json finite(double v) {
-    return std::isfinite(v) ? ordered_json(v) : ordered_json(nullptr);
-}
-
-}  // namespace
 
 ordered_json verdict_json(const QuantityVerdict& v) {
     const Convergence& c = v.convergence;
@@ -26,30 +19,42 @@ ordered_json verdict_json(const QuantityVerdict& v) {
                    {"sentence", v.sentence},
                    {"behaviour", name_of(c.behaviour)},
                    {"levels", c.levels},
-                   {"finest", finite(c.finest)},
-                   {"change", finite(c.change)},
-                   {"expected_order", finite(c.expected_order)},
-                   {"observed_order", finite(c.observed_order)},
-                   {"earlier_order", finite(c.earlier_order)},
-                   {"used_order", finite(c.used_order)},
-                   {"extrapolated", finite(c.extrapolated)},
+                   {"finest", json_number(c.finest)},
+                   {"change", json_number(c.change)},
+                   {"expected_order", json_number(c.expected_order)},
+                   {"observed_order", json_number(c.observed_order)},
+                   {"earlier_order", json_number(c.earlier_order)},
+                   {"used_order", json_number(c.used_order)},
+                   {"extrapolated", json_number(c.extrapolated)},
                    {"safety_factor", c.safety_factor},
-                   {"gci_fine", finite(c.gci_fine)},
-                   {"gci_coarse", finite(c.gci_coarse)},
-                   {"asymptotic_ratio", finite(c.asymptotic_ratio)},
+                   {"gci_fine", json_number(c.gci_fine)},
+                   {"gci_coarse", json_number(c.gci_coarse)},
+                   {"asymptotic_ratio", json_number(c.asymptotic_ratio)},
                    {"asymptotic", c.asymptotic},
-                   {"uncertainty", finite(v.interval.half_width)},
+                   {"uncertainty", json_number(v.interval.half_width)},
                    {"rule", v.interval.rule}};
     if (const auto held = v.holds_reference())
-        j["reference"] = {{"value", *v.reference}, {"deviation", finite(*v.reference - c.finest)}, {"inside", *held}};
+        j["reference"] = {
+            {"value", *v.reference}, {"deviation", json_number(*v.reference - c.finest)}, {"inside", *held}};
+    if (v.limit) {
+        const LimitVerdict& l = *v.limit;
+        j["limit"] = {{"answer", name_of(l.answer)},
+                      {"side", l.highest ? "highest" : "lowest"},
+                      {"stated", l.stated},
+                      {"allowed", l.allowed},
+                      {"reserve", json_number(l.reserve)},
+                      {"used", json_number(l.used)},
+                      {"used_at_most", json_number(l.used_at_most)},
+                      {"deciding_uncertainty", json_number(l.deciding)}};
+    }
     if (c.least_squares) {
         const LeastSquaresUncertainty& fit = *c.least_squares;
         j["least_squares"] = {{"expansion", fit.fit.expansion()},
-                              {"limit", finite(fit.fit.limit)},
-                              {"observed_order", finite(fit.observed_order)},
-                              {"deviation", finite(fit.fit.deviation)},
+                              {"limit", json_number(fit.fit.limit)},
+                              {"observed_order", json_number(fit.observed_order)},
+                              {"deviation", json_number(fit.fit.deviation)},
                               {"safety_factor", fit.safety_factor},
-                              {"uncertainty", finite(fit.half_width)}};
+                              {"uncertainty", json_number(fit.half_width)}};
     }
     return j;
 }

@@ -15,12 +15,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-[[noreturn]] void refuse(const fs::path& file, const std::string& what, const std::string& remedy) {
-    Place place;
-    place.file = file.string();
-    throw InputError(what, place, remedy);
-}
-
 class Reading final : public StudyObserver {
   public:
     Reading(const fs::path& directory, const StudyAndPart& opened) : directory_(directory), opened_(opened) {}
@@ -36,6 +30,12 @@ class Reading final : public StudyObserver {
 
 }  // namespace
 
+void refuse_result(const fs::path& file, const std::string& what, const std::string& remedy) {
+    Place place;
+    place.file = file.string();
+    throw InputError(what, place, remedy);
+}
+
 Provenance stored_provenance(const fs::path& directory) {
     std::error_code code;
     const fs::path file = directory / provenance_file;
@@ -43,7 +43,8 @@ Provenance stored_provenance(const fs::path& directory) {
     try {
         return provenance_from(nlohmann::ordered_json::parse(read_file(file)));
     } catch (const nlohmann::json::exception& e) {
-        refuse(file, fmt::format("the file is damaged: {}", e.what()), "remove it, or take the result from a copy");
+        refuse_result(file, fmt::format("the file is damaged: {}", e.what()),
+                      "remove it, or take the result from a copy");
     }
 }
 
@@ -51,7 +52,7 @@ StudyAndPart stored_study(const fs::path& directory) {
     std::error_code code;
     const fs::path file = directory / study_copy;
     if (!fs::exists(file, code))
-        refuse(directory, "the directory holds no result", "name a directory that `dotsift run` wrote");
+        refuse_result(directory, "the directory holds no result", "name a directory that `dotsift run` wrote");
     Problems problems(file.string());
     StudyAndPart opened = open_study(file.string(), read_file(file), problems);
     problems.throw_if_any();
@@ -60,8 +61,8 @@ StudyAndPart stored_study(const fs::path& directory) {
     for (const auto& f : made.inputs) {
         const fs::path copy = directory / (&f == made.inputs.data() ? fs::path(study_copy) : fs::path(f.name));
         if (!fs::exists(copy, code) || sha256(read_file(copy)) == f.sha256) continue;
-        refuse(copy, "the file was changed after the run: its SHA-256 is not the one in provenance.json",
-               "put the file back as it was, or run the study anew");
+        refuse_result(copy, "the file was changed after the run: its SHA-256 is not the one in provenance.json",
+                      "put the file back as it was, or run the study anew");
     }
     // A study without a title is called like its file, which had another name.
     const Provenance p = stored_provenance(directory);
@@ -91,7 +92,8 @@ StoredResult stored_result(const fs::path& directory) {
     auto& series = stored.result.series;
     series.erase(std::remove_if(series.begin(), series.end(), [](const SeriesResult& s) { return s.levels.empty(); }),
                  series.end());
-    if (series.empty()) refuse(directory, "the directory holds no finished level", "run the study there with --resume");
+    if (series.empty())
+        refuse_result(directory, "the directory holds no finished level", "run the study there with --resume");
     return stored;
 }
 

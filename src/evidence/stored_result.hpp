@@ -2,6 +2,7 @@
 // A result back from the directory that a run wrote.
 
 #include <filesystem>
+#include <string>
 
 #include "evidence/provenance.hpp"
 #include "part/check_study.hpp"
@@ -15,6 +16,9 @@ struct StoredResult {
     StudyResult result;
     Provenance provenance;
 };
+
+/// Throws InputError: what is wrong with a file of a result, and what to do.
+[[noreturn]] void refuse_result(const std::filesystem::path& file, const std::string& what, const std::string& remedy);
 
 /// The copy of the study that a result belongs to, with its own title, and the part. Throws InputError if the directory
 /// holds no result, or one whose study is damaged.

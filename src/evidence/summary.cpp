@@ -4,9 +4,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "base/numbers.hpp"
 #include "evidence/csv.hpp"
+#include "evidence/json_values.hpp"
 #include "evidence/level_json.hpp"
 #include "evidence/statistics_files.hpp"
 #include "series/meshing_notes.hpp"
@@ -17,14 +19,33 @@ namespace {
 
 using nlohmann::ordered_json;
 
-ordered_json pair(const Vec2& v) {
-    return ordered_json::array({v[0], v[1]});
-}
-
 /// To two digits, as far as it is known.
 long long rounded(double count) {
     const double unit = std::pow(10.0, std::max(std::floor(std::log10(std::max(count, 1.0))) - 1, 0.0));
     return std::llround(count / unit) * std::llround(unit);
+}
+
+/// " All 2 limits are kept.", " 1 of 3 limits is exceeded: peak."
+std::string limits_in_words(const StudyResult& result) {
+    std::size_t count = 0;
+    std::map<LimitAnswer, std::vector<std::string>> by;
+    for (const auto& v : result.headline)
+        if (v.limit) {
+            ++count;
+            by[v.limit->answer].push_back(v.quantity);
+        }
+    if (count == 0) return "";
+    const auto& outside = by[LimitAnswer::outside];
+    const auto& undecided = by[LimitAnswer::undecided];
+    if (outside.empty() && undecided.empty())
+        return count == 1 ? " The limit is kept." : fmt::format(" All {} limits are kept.", count);
+    std::string text;
+    if (!outside.empty())
+        text += count == 1 ? fmt::format(" The limit of {} is not kept.", outside.front())
+                           : fmt::format(" {} of {} limits {} not kept: {}.", outside.size(), count,
+                                         outside.size() == 1 ? "is" : "are", fmt::join(outside, ", "));
+    if (!undecided.empty()) text += fmt::format(" Not decided is the limit of {}.", fmt::join(undecided, ", "));
+    return text;
 }
 
 }  // namespace
@@ -52,6 +73,7 @@ std::string study_verdict(const Study& study, const StudyResult& result) {
                            ? fmt::format("Grid independence is shown: {} met.",
                                          wanted == 1 ? "the target is" : fmt::format("all {} targets are", wanted))
                            : fmt::format("Grid independence is not shown: {} of {} targets met.", met, wanted);
+    text += limits_in_words(result);
     for (const auto& s : result.series)
         if (!s.target_met)
             text += fmt::format(" Series {} stopped short of its own target by {}.", s.name, s.stopped_by);
@@ -130,6 +152,7 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
                    {"title", study.title},
                    {"verdict", study_verdict(study, result)},
                    {"all_targets_met", result.all_targets_met()},
+                   {"all_limits_kept", result.all_limits_kept()},
                    {"units",
                     {{"length", study.units.label(dimension::length)},
                      {"force", study.units.label(dimension::force)},
@@ -138,14 +161,14 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
                     {{"area", part.area()},
                      {"boundaries", part.boundary_names},
                      {"regions", part.regions},
-                     {"low", pair(part.box.low)},
-                     {"high", pair(part.box.high)}}}};
+                     {"low", json_pair(part.box.low)},
+                     {"high", json_pair(part.box.high)}}}};
     for (const auto& item : opened.cleanup)
-        j["part"]["cleanup"].push_back({{"what", item.what}, {"at", pair(item.at)}, {"done", item.done}});
+        j["part"]["cleanup"].push_back({{"what", item.what}, {"at", json_pair(item.at)}, {"done", item.done}});
     if (opened.original) j["part"]["area_as_drawn"] = opened.original->area();
     if (!result.failed_tries.empty()) j["tries"] = notes_on_retries(result.failed_tries, study, true);
     for (const auto& p : result.singular_places) {
-        j["singular_places"].push_back({{"at", pair(p.point.position)},
+        j["singular_places"].push_back({{"at", json_pair(p.point.position)},
                                         {"cause", p.point.cause},
                                         {"exponent", p.point.exponent},
                                         {"of", p.point.of_potential ? "flux" : "stress"},

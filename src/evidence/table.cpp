@@ -25,4 +25,15 @@ TableCell number_cell(double value, const std::string& shown, const std::string&
     return cell;
 }
 
+std::vector<std::vector<std::string>> plain_rows(const Table& table) {
+    std::vector<std::vector<std::string>> rows(1);
+    for (const auto& h : table.headings) rows[0].push_back(h.unit.empty() ? h.name : h.name + " " + h.unit);
+    for (const auto& cells : table.rows) {
+        rows.emplace_back();
+        for (const auto& c : cells)
+            rows.back().push_back(c.below.empty() ? c.text : c.text.empty() ? c.below : c.text + " (" + c.below + ")");
+    }
+    return rows;
+}
+
 }  // namespace dotsift

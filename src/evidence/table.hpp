@@ -27,4 +27,7 @@ struct Table {
     bool sortable = true;
 };
 
+/// Its headings and cells, what stands below a cell in brackets after it.
+std::vector<std::vector<std::string>> plain_rows(const Table& table);
+
 }  // namespace dotsift

@@ -9,6 +9,7 @@
 
 #include "evidence/chart.hpp"
 #include "evidence/csv.hpp"
+#include "evidence/json_values.hpp"
 #include "evidence/summary.hpp"
 
 namespace dotsift {
@@ -16,10 +17,6 @@ namespace dotsift {
 namespace {
 
 using nlohmann::ordered_json;
-
-ordered_json finite(double v) {
-    return std::isfinite(v) ? ordered_json(v) : ordered_json(nullptr);
-}
 
 /// The number that a value begins with, and what follows it.
 std::optional<std::pair<double, std::string>> number_of(const std::string& literal) {
@@ -102,14 +99,14 @@ ordered_json variations_json(const Study& study, const VarySpec& spec, const std
         if (run.outputs) {
             for (std::size_t q = 0; q < study.quantities.size(); ++q) {
                 const auto& value = run.outputs->quantities[q];
-                r["outputs"][study.quantities[q].name] = {{"value", finite(value.value)},
+                r["outputs"][study.quantities[q].name] = {{"value", json_number(value.value)},
                                                           {"unit", unit_of(study, study.quantities[q])},
-                                                          {"uncertainty", finite(value.uncertainty)},
+                                                          {"uncertainty", json_number(value.uncertainty)},
                                                           {"verdict", name_of(value.verdict)}};
             }
             r["elements"] = run.outputs->elements;
             r["unknowns"] = run.outputs->unknowns;
-            r["estimated_error"] = finite(run.outputs->estimated_error);
+            r["estimated_error"] = json_number(run.outputs->estimated_error);
             r["all_targets_met"] = run.outputs->all_met;
         }
         if (!run.failure.empty()) r["failure"] = run.failure;

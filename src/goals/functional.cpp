@@ -389,7 +389,9 @@ bool over_energy(const Study& study, const Mesh& mesh, const Laws& laws, const C
 
 std::optional<Functional> functional_of(const QuantitySpec& q, const Study& study, const Mesh& mesh, const Laws& laws,
                                         const CaseFields& fields, const std::optional<Vec2>& at, double radius) {
-    if (q.formula || any_projects_volume(mesh, laws)) return {};
+    if (q.formula || q.relative_to || q.field == Field::turn || q.field == Field::dissipation ||
+        any_projects_volume(mesh, laws))
+        return {};
     const FieldSource own{mesh, laws, fields, q.about, FieldOrigin::elements};
     Accumulator sum(study, own);
     bool good = true;

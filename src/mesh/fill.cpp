@@ -23,13 +23,6 @@ constexpr double finished_ratio = 1.4;
 constexpr double least_distance = 0.55;
 constexpr double least_height = 0.45;
 
-constexpr std::size_t next(std::size_t i) {
-    return i == 2 ? 0 : i + 1;
-}
-constexpr std::size_t before(std::size_t i) {
-    return i == 0 ? 2 : i - 1;
-}
-
 /// Circumcentre relative to a, or nothing sensible for a degenerate triangle (then the length is not finite).
 Vec2 circumcentre_offset(const Vec2& a, const Vec2& b, const Vec2& c) {
     const Vec2 u = b - a, v = c - a;
@@ -49,13 +42,14 @@ bool has_room(const Triangulation& mesh, const Vec2& p, int t, double h) {
     for (std::size_t i = 0; i < 3; ++i) {
         if (near(mesh.point(tri.v[i]))) return false;
         if (tri.segment[i] >= 0) {
-            if (low_over(mesh.point(tri.v[next(i)]), mesh.point(tri.v[before(i)]))) return false;
+            if (low_over(mesh.point(tri.v[next_corner(i)]), mesh.point(tri.v[corner_before(i)]))) return false;
             continue;
         }
         const auto& other = mesh.triangle(tri.n[i]);
         for (std::size_t j = 0; j < 3; ++j) {
             if (near(mesh.point(other.v[j]))) return false;
-            if (other.segment[j] >= 0 && low_over(mesh.point(other.v[next(j)]), mesh.point(other.v[before(j)])))
+            if (other.segment[j] >= 0 &&
+                low_over(mesh.point(other.v[next_corner(j)]), mesh.point(other.v[corner_before(j)])))
                 return false;
         }
     }
@@ -168,19 +162,19 @@ class Front {
         double shortest = 0;
         for (std::size_t i = 0; i < 3; ++i) {
             if (tri.segment[i] < 0 && state(tri.n[i]) != State::finished) continue;
-            const double l = distance(mesh_.point(tri.v[next(i)]), mesh_.point(tri.v[before(i)]));
+            const double l = distance(mesh_.point(tri.v[next_corner(i)]), mesh_.point(tri.v[corner_before(i)]));
             if (edge == 3 || l < shortest) {
                 edge = i;
                 shortest = l;
             }
         }
         if (edge == 3) return false;
-        const Vec2 &a = mesh_.point(tri.v[next(edge)]), &b = mesh_.point(tri.v[before(edge)]);
+        const Vec2 &a = mesh_.point(tri.v[next_corner(edge)]), &b = mesh_.point(tri.v[corner_before(edge)]);
         const Vec2 middle = (a + b) * 0.5, normal = turned_left(b - a) / shortest;
         const Vec2 centre = a + circumcentre_offset(a, b, mesh_.point(tri.v[edge]));
         const double p = shortest / 2, q = dot(centre - middle, normal);
         if (!(q > 0)) return try_circumcentre(t);
-        const double h = (size_at(tri.v[next(edge)]) + size_at(tri.v[before(edge)])) / 2;
+        const double h = (size_at(tri.v[next_corner(edge)]) + size_at(tri.v[corner_before(edge)])) / 2;
         const double radius = std::min(std::max(h / std::numbers::sqrt3, p), (p * p + q * q) / (2 * q));
         const Vec2 x = middle + normal * (radius + std::sqrt(std::max(0.0, radius * radius - p * p)));
         return place(x, t);
@@ -243,7 +237,7 @@ class Ring {
             if (size_ == most) inside = false;
             inside = inside && tri.inside();
             if (!inside) return;
-            points_[size_] = mesh.point(tri.v[next(static_cast<std::size_t>(k))]);
+            points_[size_] = mesh.point(tri.v[next_corner(static_cast<std::size_t>(k))]);
             triangles_[size_++] = t;
         });
         if (!inside) return false;

@@ -20,7 +20,6 @@ constexpr int most_rounds = 16;
 constexpr int most_redivisions = 40;  // until rows of layers end where the boundaries beside them have their points
 constexpr int most_shape_tries = 4;   // the boundary beside thin elements is refined this often, then they are accepted
 constexpr double room_share = 0.6;  // vertices an expected element that memory is set aside for; there are half as many
-constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing
 
 MeshingLog::Try failed_try(const Part& part, const Division& division, const Coarse& coarse,
                            const std::vector<SizeSource>& finer) {
@@ -95,7 +94,7 @@ double estimate_elements(const Part& part, const SizeField& sizes, double enough
 double check_element_limit(const Part& part, const SizeField& sizes, std::int64_t most_elements) {
     const double most = static_cast<double>(most_elements);
     const double expected = estimate_elements(part, sizes, 20 * most);
-    if (expected > size_below_limit * most) {
+    if (expected > surely_too_many * most) {
         const bool many = expected >= 20 * most;
         throw InputError(fmt::format("the sizes ask for {}{:.3g} elements, more than the limit of {}",
                                      many ? "more than " : "about ", expected, most_elements),

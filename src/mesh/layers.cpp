@@ -23,7 +23,7 @@ constexpr double share_of_gap = 0.7;          // rows may fill this much of the 
 constexpr double share_if_both = 0.4;         // ... or this much if that has rows, too
 constexpr double steepest_thinning = 0.3;     // change of height along the boundary
 constexpr double slide_zone = 4;              // points slide along the boundary within this many slides of the corner
-constexpr double least_jacobian = 0.02;       // scaled, of elements in rows: below, they are folded
+constexpr double least_row_jacobian = 0.02;   // scaled, of elements in rows: below, they are folded
 constexpr double least_factor = 0.02;         // thinner rows are no use: the edge goes without
 constexpr int most_tries = 6;                 // with half the height where rows cross
 constexpr double most_slide = 0.6;            // of a boundary between two corners
@@ -52,7 +52,7 @@ const EdgeLayers* layers_on(const std::vector<EdgeLayers>& layers, int edge, boo
 }
 
 /// A vertex of the boundary with the points above it, from the boundary up. Fans have several columns.
-struct Corner {
+struct RowCorner {
     enum class Kind { none, smooth, merge, fan, on_wall_before, on_wall_after, step_before, step_after };
     Kind kind = Kind::none;
     double angle = 0;
@@ -78,7 +78,7 @@ class LoopLayers {
         measure_room();
         spread_factors();
         for (std::size_t i = 0; i < count(); ++i) {
-            if (corners_[i].kind == Corner::Kind::none || factor_[i] >= least_factor) continue;
+            if (corners_[i].kind == RowCorner::Kind::none || factor_[i] >= least_factor) continue;
             out_.left_out[rows_at(i).edge] = point(sides_[i].from);
             out_.redivide = true;
         }
@@ -114,13 +114,13 @@ class LoopLayers {
                                     part_.name_of_edge(in->edge), part_.name_of_edge(out->edge), in->rows, out->rows),
                         place, "give both the same number of rows");
                 }
-                c.kind = c.angle >= fan_from      ? Corner::Kind::fan
-                         : c.angle >= merge_below ? Corner::Kind::smooth
-                                                  : Corner::Kind::merge;
+                c.kind = c.angle >= fan_from      ? RowCorner::Kind::fan
+                         : c.angle >= merge_below ? RowCorner::Kind::smooth
+                                                  : RowCorner::Kind::merge;
             } else if (out) {
-                c.kind = c.angle <= end_on_wall ? Corner::Kind::on_wall_before : Corner::Kind::step_before;
+                c.kind = c.angle <= end_on_wall ? RowCorner::Kind::on_wall_before : RowCorner::Kind::step_before;
             } else if (in) {
-                c.kind = c.angle <= end_on_wall ? Corner::Kind::on_wall_after : Corner::Kind::step_after;
+                c.kind = c.angle <= end_on_wall ? RowCorner::Kind::on_wall_after : RowCorner::Kind::step_after;
             }
         }
     }
@@ -144,13 +144,13 @@ class LoopLayers {
         factor_.assign(count(), 1);
         for (std::size_t i = 0; i < count(); ++i) {
             const auto& c = corners_[i];
-            if (c.kind == Corner::Kind::none) continue;
+            if (c.kind == RowCorner::Kind::none) continue;
             const double height = rows_at(i).total();
             const auto extra = static_cast<std::size_t>(sides_[i].from);
             if (extra < thinner_.size()) factor_[i] = std::min(factor_[i], thinner_[extra]);
             // At corners the neighbours' rays tell more than one along the bisector.
-            if (c.kind == Corner::Kind::merge || c.kind == Corner::Kind::on_wall_before ||
-                c.kind == Corner::Kind::on_wall_after)
+            if (c.kind == RowCorner::Kind::merge || c.kind == RowCorner::Kind::on_wall_before ||
+                c.kind == RowCorner::Kind::on_wall_after)
                 continue;
             const auto [gap, segment] = look(i, direction_at(i));
             if (segment < 0 || meets_at_corner(i, segment)) continue;
@@ -207,8 +207,9 @@ class LoopLayers {
     [[nodiscard]] bool meets_at_corner(std::size_t i, int segment) const {
         const auto wanted = static_cast<std::size_t>(segment);
         const auto edge = outline_.division.segments[wanted].edge;
-        const auto corner = [&](Corner::Kind k) {
-            return k == Corner::Kind::merge || k == Corner::Kind::on_wall_before || k == Corner::Kind::on_wall_after;
+        const auto corner = [&](RowCorner::Kind k) {
+            return k == RowCorner::Kind::merge || k == RowCorner::Kind::on_wall_before ||
+                   k == RowCorner::Kind::on_wall_after;
         };
         std::size_t forward = i, back = i;
         for (std::size_t k = 0; k < count() && !corner(corners_[forward].kind); ++k) forward = next(forward);
@@ -232,13 +233,13 @@ class LoopLayers {
             }
         // Between two corners from which points slide away, the slides must fit.
         for (std::size_t i = 0; i < count(); ++i) {
-            if (!sides_[i].layers || corners_[i].kind == Corner::Kind::smooth) continue;
+            if (!sides_[i].layers || corners_[i].kind == RowCorner::Kind::smooth) continue;
             double all = 0;
             std::size_t j = i;
             do {
                 all += length(j);
                 j = next(j);
-            } while (j != i && corners_[j].kind == Corner::Kind::smooth);
+            } while (j != i && corners_[j].kind == RowCorner::Kind::smooth);
             const double slides = slide(i, true) + slide(j, false);
             if (slides <= most_slide * all) continue;
             const double less = most_slide * all / slides;
@@ -253,8 +254,8 @@ class LoopLayers {
     /// there.
     [[nodiscard]] double slide(std::size_t i, bool begins) const {
         const auto& c = corners_[i];
-        if (c.kind == Corner::Kind::merge) return factor_[i] * rows_at(i).total() / std::tan(c.angle / 2);
-        if (begins ? c.kind == Corner::Kind::on_wall_before : c.kind == Corner::Kind::on_wall_after)
+        if (c.kind == RowCorner::Kind::merge) return factor_[i] * rows_at(i).total() / std::tan(c.angle / 2);
+        if (begins ? c.kind == RowCorner::Kind::on_wall_before : c.kind == RowCorner::Kind::on_wall_after)
             return factor_[i] * rows_at(i).total() / std::tan(c.angle);
         return 0;
     }
@@ -263,8 +264,8 @@ class LoopLayers {
     bool check_ends() {
         bool good = true;
         for (std::size_t i = 0; i < count(); ++i) {
-            const bool starts = corners_[i].kind == Corner::Kind::on_wall_before,
-                       ends = corners_[i].kind == Corner::Kind::on_wall_after;
+            const bool starts = corners_[i].kind == RowCorner::Kind::on_wall_before,
+                       ends = corners_[i].kind == RowCorner::Kind::on_wall_after;
             if (!starts && !ends) continue;
             const Side& side = starts ? sides_[i] : sides_[before(i)];
             const auto key = std::tuple(side.layers->edge, side.layers->left, starts == side.forward);
@@ -298,14 +299,14 @@ class LoopLayers {
             auto& c = corners_[i];
             const auto from = static_cast<std::int32_t>(sides_[i].from);
             switch (c.kind) {
-                case Corner::Kind::none:
-                case Corner::Kind::smooth:
+                case RowCorner::Kind::none:
+                case RowCorner::Kind::smooth:
                     break;
-                case Corner::Kind::merge:
+                case RowCorner::Kind::merge:
                     c.columns.push_back(column(from, unit(normal(before(i)) + normal(i)), rows_at(i),
                                                factor_[i] / std::sin(c.angle / 2)));
                     break;
-                case Corner::Kind::fan: {
+                case RowCorner::Kind::fan: {
                     // An even number, so that quadrilaterals alone can go on from it.
                     const int wedges =
                         2 * std::max(1, static_cast<int>(std::lround((c.angle - std::numbers::pi) / (2 * fan_wedge))));
@@ -318,18 +319,18 @@ class LoopLayers {
                     }
                     break;
                 }
-                case Corner::Kind::step_before:
+                case RowCorner::Kind::step_before:
                     c.columns.push_back(column(from, normal(i), rows_at(i), factor_[i], true));
                     break;
-                case Corner::Kind::step_after:
+                case RowCorner::Kind::step_after:
                     c.columns.push_back(column(from, normal(before(i)), rows_at(i), factor_[i], true));
                     break;
-                case Corner::Kind::on_wall_before:
-                case Corner::Kind::on_wall_after: {
+                case RowCorner::Kind::on_wall_before:
+                case RowCorner::Kind::on_wall_after: {
                     std::vector<std::int32_t> points{from};
-                    std::size_t s = c.kind == Corner::Kind::on_wall_before ? before(i) : i;
+                    std::size_t s = c.kind == RowCorner::Kind::on_wall_before ? before(i) : i;
                     for (std::int64_t k = 0; k < rows_at(i).rows; ++k) {
-                        const bool back = c.kind == Corner::Kind::on_wall_before;
+                        const bool back = c.kind == RowCorner::Kind::on_wall_before;
                         points.push_back(back ? sides_[s].from : sides_[s].to);
                         s = back ? before(s) : next(s);
                     }
@@ -339,10 +340,10 @@ class LoopLayers {
             }
         }
         for (std::size_t i = 0; i < count(); ++i)
-            if (sides_[i].layers && corners_[i].kind != Corner::Kind::smooth) place_piece(i);
+            if (sides_[i].layers && corners_[i].kind != RowCorner::Kind::smooth) place_piece(i);
         // A closed boundary without any corner.
         if (std::all_of(corners_.begin(), corners_.end(),
-                        [](const Corner& c) { return c.kind == Corner::Kind::smooth; }))
+                        [](const RowCorner& c) { return c.kind == RowCorner::Kind::smooth; }))
             for (std::size_t i = 0; i < count(); ++i) {
                 const double opening = std::sin(corners_[i].angle / 2);
                 corners_[i].columns.push_back(
@@ -372,7 +373,7 @@ class LoopLayers {
         do {
             s.push_back(s.back() + length(at.back()));
             at.push_back(next(at.back()));
-        } while (corners_[at.back()].kind == Corner::Kind::smooth && at.back() != first);
+        } while (corners_[at.back()].kind == RowCorner::Kind::smooth && at.back() != first);
         const std::size_t n = at.size();
         const EdgeLayers& rows = *sides_[first].layers;
         std::vector<std::vector<Vec2>> places(n);
@@ -433,10 +434,10 @@ class LoopLayers {
     void make_elements() {
         for (std::size_t i = 0; i < count(); ++i) {
             const auto& c = corners_[i];
-            if (c.kind == Corner::Kind::fan) make_fan(c);
-            if (c.kind == Corner::Kind::step_before)
+            if (c.kind == RowCorner::Kind::fan) make_fan(c);
+            if (c.kind == RowCorner::Kind::step_before)
                 for (std::size_t k = 0; k + 1 < c.columns[0].size(); ++k) front(c.columns[0][k], c.columns[0][k + 1]);
-            if (c.kind == Corner::Kind::step_after)
+            if (c.kind == RowCorner::Kind::step_after)
                 for (std::size_t k = c.columns[0].size() - 1; k > 0; --k) front(c.columns[0][k], c.columns[0][k - 1]);
             if (!sides_[i].layers) continue;
             const auto &a = c.columns.back(), &b = corners_[next(i)].columns.front();
@@ -449,12 +450,12 @@ class LoopLayers {
                 e.row = static_cast<std::int32_t>(k) + 1;
                 e.v = {a[k], b[k], b[k + 1], a[k + 1]};
                 if (k == 0) e.segment[0] = static_cast<std::int32_t>(sides_[i].segment);
-                if (c.kind == Corner::Kind::on_wall_before) {
+                if (c.kind == RowCorner::Kind::on_wall_before) {
                     e.segment[3] = static_cast<std::int32_t>(sides_[left].segment);
                     cover(sides_[left]);
                     left = before(left);
                 }
-                if (corners_[next(i)].kind == Corner::Kind::on_wall_after) {
+                if (corners_[next(i)].kind == RowCorner::Kind::on_wall_after) {
                     e.segment[1] = static_cast<std::int32_t>(sides_[right].segment);
                     cover(sides_[right]);
                     right = next(right);
@@ -467,7 +468,7 @@ class LoopLayers {
         }
     }
 
-    void make_fan(const Corner& c) {
+    void make_fan(const RowCorner& c) {
         for (std::size_t w = 0; w + 1 < c.columns.size(); ++w) {
             const auto &a = c.columns[w], &b = c.columns[w + 1];
             for (std::size_t k = 0; k + 1 < a.size(); ++k) {
@@ -496,12 +497,13 @@ class LoopLayers {
         // One place for each run of thinned vertices on an edge: where they are thinnest.
         constexpr double noticeable = 0.999;
         for (std::size_t i = 0; i < count(); ++i) {
-            if (corners_[i].kind == Corner::Kind::none || factor_[i] >= noticeable) continue;
+            if (corners_[i].kind == RowCorner::Kind::none || factor_[i] >= noticeable) continue;
             const int rule = rows_at(i).rule;
             auto& list = out_.thinned;
             const int edge = rows_at(i).edge;
             const bool goes_on = !list.empty() && list.back().rule == rule && list.back().edge == edge && i > 0 &&
-                                 corners_[i - 1].kind != Corner::Kind::none && factor_[i - 1] < noticeable && started_;
+                                 corners_[i - 1].kind != RowCorner::Kind::none && factor_[i - 1] < noticeable &&
+                                 started_;
             if (!goes_on) list.push_back({rule, edge, point(sides_[i].from), factor_[i]});
             started_ = true;
             if (factor_[i] < list.back().factor) {
@@ -519,7 +521,7 @@ class LoopLayers {
     Layers& out_;
     const std::vector<double>& thinner_;
     EndFactors& factors_;
-    std::vector<Corner> corners_;
+    std::vector<RowCorner> corners_;
     std::vector<double> factor_;
     bool started_ = false;
 };
@@ -616,7 +618,7 @@ bool thin_faults(const Layers& layers, const Coarse& crossing, std::vector<doubl
         mark(layers.division.segments[s].to);
     }
     for (const auto& e : layers.rows.elements)
-        if (!(scaled_jacobian_of(layers.rows, e) > least_jacobian))
+        if (!(scaled_jacobian_of(layers.rows, e) > least_row_jacobian))
             for (std::size_t i = 0; i < e.corners(); ++i) mark(e.v[i]);
     bool any = false;
     for (std::size_t p = 0; p < faulty.size(); ++p) {

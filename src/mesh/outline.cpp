@@ -13,9 +13,9 @@ namespace dotsift {
 
 namespace {
 
-constexpr double least_jacobian = 0.1;  // of the mean, over each element
-constexpr double thin_angle = 20;       // degrees; the boundary beside thinner elements is refined
-constexpr double sharp_corner = 60;     // degrees; narrower corners of the part are not refined without end
+constexpr double least_jacobian_share = 0.1;  // of the mean, over each element
+constexpr double thin_angle = 20;             // degrees; the boundary beside thinner elements is refined
+constexpr double sharp_corner = 60;           // degrees; narrower corners of the part are not refined without end
 
 double degrees_between(const Vec2& a, const Vec2& b) {
     return std::fabs(std::atan2(cross(a, b), dot(a, b))) * 180 / std::numbers::pi;
@@ -162,7 +162,7 @@ bool spoilt(const Mesh& mesh, std::size_t e) {
     if (is_straight(mesh.kinds[e], positions)) return false;
     const auto corners = static_cast<std::size_t>(corner_count(mesh.kinds[e]));
     const double straight = jacobian_bound(kind_of(static_cast<int>(corners), 1), std::span(positions).first(corners));
-    return jacobian_bound(mesh.kinds[e], positions) < std::min(least_jacobian, straight / 2);
+    return jacobian_bound(mesh.kinds[e], positions) < std::min(least_jacobian_share, straight / 2);
 }
 
 }  // namespace

@@ -22,11 +22,11 @@ namespace {
 
 using Element = CornerMesh::Element;
 
-constexpr double background_coarser = 2;  // the triangles that carry the directions, over the elements
-constexpr double least_distance = 0.7;    // of the wanted size, between points of the grid
-constexpr double least_height = 0.55;     // of the wanted size, above segments
-constexpr double worst_pair = 0.15;       // scaled Jacobian of triangles that are joined, before points move
-constexpr int relax_rounds = 12;
+constexpr double background_coarser = 2;     // the triangles that carry the directions, over the elements
+constexpr double least_grid_distance = 0.7;  // of the wanted size, between points of the grid
+constexpr double least_grid_height = 0.55;   // of the wanted size, above segments
+constexpr double worst_pair = 0.15;          // scaled Jacobian of triangles that are joined, before points move
+constexpr int grid_relax_rounds = 12;
 // Of the size of elements that are to be divided in four: a grid cannot grow faster round a point.
 constexpr double steepest_large = 0.8;
 
@@ -100,10 +100,11 @@ class GridFront {
     [[nodiscard]] bool has_room(const Vec2& x, int t, double h) const {
         const auto clear = [&](const Triangulation::Triangle& tri) {
             for (std::size_t i = 0; i < 3; ++i) {
-                if (distance(mesh_.point(tri.v[i]), x) < least_distance * h) return false;
+                if (distance(mesh_.point(tri.v[i]), x) < least_grid_distance * h) return false;
                 if (tri.segment[i] < 0) continue;
                 const Vec2 &a = mesh_.point(tri.v[(i + 1) % 3]), &b = mesh_.point(tri.v[(i + 2) % 3]);
-                if (cross(b - a, x - a) < least_height * std::min(h, distance(a, b)) * distance(a, b)) return false;
+                if (cross(b - a, x - a) < least_grid_height * std::min(h, distance(a, b)) * distance(a, b))
+                    return false;
             }
             return true;
         };
@@ -193,7 +194,7 @@ CornerMesh mostly_quadrilaterals(const Division& division, const SizeField& size
     pair_triangles(mesh, worst_pair);
     const std::size_t first_movable = division.points.size();
     remove_doublets(mesh, first_movable);
-    relax(mesh, first_movable, relax_rounds);
+    relax(mesh, first_movable, grid_relax_rounds);
     split_bad(mesh, least_quadrilateral);
     return mesh;
 }
@@ -290,7 +291,7 @@ CornerMesh only_quadrilaterals(const Division& division, const SizeField& sizes,
             mesh.elements.push_back(quad);
         }
     }
-    relax(mesh, division.points.size(), relax_rounds);
+    relax(mesh, division.points.size(), grid_relax_rounds);
     return mesh;
 }
 

@@ -18,8 +18,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr double size_below_limit = 1.5;  // an estimate this far above the limit is refused before meshing
-constexpr int most_rounds = 8;
+constexpr int most_zone_rounds = 8;
 constexpr double fall =
     1;  // of the size from kept elements into a zone of smaller ones: about a half from one to the next
 
@@ -47,8 +46,8 @@ class Remesh {
         const FaceMesher faces(part_, spec, static_cast<std::size_t>(most_elements));
         Coarse coarse;
         std::optional<Outline> outline;
-        for (int round = 0; round < most_rounds; ++round) {
-            if (round == most_rounds / 2) sizes = field.with(rim);
+        for (int round = 0; round < most_zone_rounds; ++round) {
+            if (round == most_zone_rounds / 2) sizes = field.with(rim);
             coarse = {};
             outline.emplace(triangulate(divide(sizes), coarse));
             if (coarse.segments.empty()) {
@@ -58,7 +57,8 @@ class Remesh {
                     const Mesh piece =
                         assemble(part_, outline->division, std::move(corners), polynomial_degree(old_.kinds.front()));
                     coarse = bent_elements(piece, outline->division, part_);
-                    if (coarse.segments.empty() || ((only_rim(coarse) || round + 1 == most_rounds) && sound(piece)))
+                    if (coarse.segments.empty() ||
+                        ((only_rim(coarse) || round + 1 == most_zone_rounds) && sound(piece)))
                         return join(piece, counts);
                 }
             }
@@ -305,7 +305,7 @@ Mesh remesh(const Part& part, const Mesh& old, const std::vector<char>& anew, co
     }
     if (!any)
         throw InputError("no element of the mesh lies in the zone", {}, "move or enlarge it; rows of layers stay");
-    if (kept + made > size_below_limit * static_cast<double>(most_elements))
+    if (kept + made > surely_too_many * static_cast<double>(most_elements))
         throw InputError(fmt::format("the sizes ask for about {:.3g} elements, more than the limit of {}", kept + made,
                                      most_elements),
                          {}, "ask for larger sizes or raise size.most_elements");

@@ -7,17 +7,6 @@
 
 namespace dotsift {
 
-namespace {
-
-constexpr std::size_t next(std::size_t i) {
-    return i == 2 ? 0 : i + 1;
-}
-constexpr std::size_t before(std::size_t i) {
-    return i == 0 ? 2 : i - 1;
-}
-
-}  // namespace
-
 Triangulation::Triangulation(const Box2& box) {
     const Vec2 c = box.centre();
     const double r = 2 * std::max(box.diagonal(), 1e-300);
@@ -42,7 +31,7 @@ int Triangulation::locate(const Vec2& p, int start) const {
         int to = -1;
         for (std::size_t i = 0; i < 3; ++i) {
             if (tri.n[i] < 0 || tri.n[i] == from) continue;
-            if (orientation(point(tri.v[next(i)]), point(tri.v[before(i)]), p) < 0) {
+            if (orientation(point(tri.v[next_corner(i)]), point(tri.v[corner_before(i)]), p) < 0) {
                 to = tri.n[i];
                 break;
             }
@@ -63,7 +52,7 @@ int Triangulation::locate_visible(const Vec2& p, int start) const {
         int exit = -1;
         for (std::size_t i = 0; i < 3; ++i) {
             if (from >= 0 && tri.n[i] == from) continue;
-            const Vec2 &a = point(tri.v[next(i)]), &b = point(tri.v[before(i)]);
+            const Vec2 &a = point(tri.v[next_corner(i)]), &b = point(tri.v[corner_before(i)]);
             if (orientation(a, b, p) >= 0) continue;
             // p lies beyond this edge; is it the one that the line leaves through?
             if (orientation(origin, p, a) <= 0 && orientation(origin, p, b) >= 0) {
@@ -90,7 +79,7 @@ int Triangulation::insert(const Vec2& p, int t) {
     std::array<double, 3> o{};
     for (std::size_t i = 0; i < 3; ++i) {
         if (point(tri.v[i]) == p) return tri.v[i];
-        o[i] = orientation(point(tri.v[next(i)]), point(tri.v[before(i)]), p);
+        o[i] = orientation(point(tri.v[next_corner(i)]), point(tri.v[corner_before(i)]), p);
     }
     const int v = static_cast<int>(points_.size());
     points_.push_back(p);
@@ -113,16 +102,16 @@ void Triangulation::split_triangle(int t, int v) {
     const std::array<int, 3> made{t, t1, t2};  // made[i] keeps the edge opposite to old.v[i]
     for (std::size_t i = 0; i < 3; ++i) {
         Triangle& n = at(made[i]);
-        n.v = {v, old.v[next(i)], old.v[before(i)]};
+        n.v = {v, old.v[next_corner(i)], old.v[corner_before(i)]};
         n.segment = {old.segment[i], -1, -1};
         n.face = old.face;
-        n.n[1] = made[next(i)];
-        n.n[2] = made[before(i)];
+        n.n[1] = made[next_corner(i)];
+        n.n[2] = made[corner_before(i)];
         n.n[0] = old.n[i];
         if (old.n[i] >= 0) at(old.n[i]).n[static_cast<std::size_t>(side_towards(old.n[i], t))] = made[i];
     }
     for (std::size_t i = 0; i < 3; ++i) {
-        triangle_of_[static_cast<std::size_t>(old.v[i])] = made[next(i)];
+        triangle_of_[static_cast<std::size_t>(old.v[i])] = made[next_corner(i)];
     }
     star_.assign(made.begin(), made.end());
     triangle_of_[static_cast<std::size_t>(v)] = t;
@@ -132,15 +121,15 @@ void Triangulation::split_edge(int t, int i, int v) {
     // Edge i of t from a to b, apex c; across it u with apex d. Both are halved.
     const auto k = static_cast<std::size_t>(i);
     const int u = triangle(t).n[k];
-    const int a = triangle(t).v[next(k)], b = triangle(t).v[before(k)], c = triangle(t).v[k];
+    const int a = triangle(t).v[next_corner(k)], b = triangle(t).v[corner_before(k)], c = triangle(t).v[k];
     const int segment = triangle(t).segment[k];
     const int t1 = static_cast<int>(triangles_.size());
     triangles_.resize(triangles_.size() + (u >= 0 ? 2 : 1));
     const Triangle old = triangle(t);
-    const int right = old.n[next(k)], right_segment = old.segment[next(k)];  // edge b-c
-    const int left = old.n[before(k)];                                       // edge c-a
+    const int right = old.n[next_corner(k)], right_segment = old.segment[next_corner(k)];  // edge b-c
+    const int left = old.n[corner_before(k)];                                              // edge c-a
     at(t).v = {v, c, a};
-    at(t).segment = {old.segment[before(k)], segment, -1};
+    at(t).segment = {old.segment[corner_before(k)], segment, -1};
     at(t).n = {left, u, t1};
     at(t1).v = {v, b, c};
     at(t1).segment = {right_segment, -1, segment};
@@ -158,8 +147,8 @@ void Triangulation::split_edge(int t, int i, int v) {
     std::size_t j = 0;
     while (far.v[j] == a || far.v[j] == b) ++j;
     const int d = far.v[j];
-    const int far_left = far.n[next(j)], far_left_segment = far.segment[next(j)];        // edge a-d
-    const int far_right = far.n[before(j)], far_right_segment = far.segment[before(j)];  // edge d-b
+    const int far_left = far.n[next_corner(j)], far_left_segment = far.segment[next_corner(j)];        // edge a-d
+    const int far_right = far.n[corner_before(j)], far_right_segment = far.segment[corner_before(j)];  // edge d-b
     at(u).v = {v, a, d};
     at(u).segment = {far_left_segment, -1, segment};
     at(u).n = {far_left, u1, t};
@@ -181,16 +170,17 @@ void Triangulation::flip(int t, int i) {
     const int u = tt.n[k];
     const Triangle uu = triangle(u);
     const auto j = static_cast<std::size_t>(side_towards(u, t));
-    const int c = tt.v[k], a = tt.v[next(k)], b = tt.v[before(k)], d = uu.v[j];
-    const int bc = tt.n[next(k)], ca = tt.n[before(k)], ad = uu.n[next(j)], db = uu.n[before(j)];
+    const int c = tt.v[k], a = tt.v[next_corner(k)], b = tt.v[corner_before(k)], d = uu.v[j];
+    const int bc = tt.n[next_corner(k)], ca = tt.n[corner_before(k)], ad = uu.n[next_corner(j)],
+              db = uu.n[corner_before(j)];
     Triangle& nt = at(t);
     nt.v = {c, a, d};
     nt.n = {ad, u, ca};
-    nt.segment = {uu.segment[next(j)], -1, tt.segment[before(k)]};
+    nt.segment = {uu.segment[next_corner(j)], -1, tt.segment[corner_before(k)]};
     Triangle& nu = at(u);
     nu.v = {d, b, c};
     nu.n = {bc, t, db};
-    nu.segment = {tt.segment[next(k)], -1, uu.segment[before(j)]};
+    nu.segment = {tt.segment[next_corner(k)], -1, uu.segment[corner_before(j)]};
     if (ad >= 0) at(ad).n[static_cast<std::size_t>(side_towards(ad, u))] = t;
     if (bc >= 0) at(bc).n[static_cast<std::size_t>(side_towards(bc, t))] = u;
     triangle_of_[static_cast<std::size_t>(a)] = t;
@@ -227,8 +217,9 @@ void Triangulation::legalise_star() {
             continue;
         }
         // Edge a-b becomes v-d: t = (v, a, d), u = (v, d, b). Both are tested again.
-        const int bv = tt.n[1], ad = uu.n[next(j)], db = uu.n[before(j)];
-        const int bv_segment = tt.segment[1], ad_segment = uu.segment[next(j)], db_segment = uu.segment[before(j)];
+        const int bv = tt.n[1], ad = uu.n[next_corner(j)], db = uu.n[corner_before(j)];
+        const int bv_segment = tt.segment[1], ad_segment = uu.segment[next_corner(j)],
+                  db_segment = uu.segment[corner_before(j)];
         tt.v[2] = d;
         tt.n[0] = ad;
         tt.n[1] = u;
@@ -322,13 +313,13 @@ bool Triangulation::find_edge(int a, int b, int& t, int& i) const {
     around(a, [&](int s, int k) {
         const Triangle& tri = triangle(s);
         const auto c = static_cast<std::size_t>(k);
-        if (tri.v[next(c)] == b) {
+        if (tri.v[next_corner(c)] == b) {
             t = s;
-            i = static_cast<int>(before(c));
+            i = static_cast<int>(corner_before(c));
             found = true;
-        } else if (tri.v[before(c)] == b) {
+        } else if (tri.v[corner_before(c)] == b) {
             t = s;
-            i = static_cast<int>(next(c));
+            i = static_cast<int>(next_corner(c));
             found = true;
         }
     });
@@ -358,7 +349,7 @@ bool Triangulation::insert_segment(int a, int b, int id, Obstacle& obstacle) {
         if (current >= 0 || obstacle.vertex >= 0) return;
         const Triangle& tri = triangle(s);
         const auto c = static_cast<std::size_t>(k);
-        const int r = tri.v[next(c)], l = tri.v[before(c)];
+        const int r = tri.v[next_corner(c)], l = tri.v[corner_before(c)];
         const double right = orientation(pa, pb, point(r)), left = orientation(pa, pb, point(l));
         if (right == 0 && dot(point(r) - pa, pb - pa) > 0) obstacle.vertex = r;
         if (left == 0 && dot(point(l) - pa, pb - pa) > 0) obstacle.vertex = l;
@@ -375,7 +366,7 @@ bool Triangulation::insert_segment(int a, int b, int id, Obstacle& obstacle) {
             obstacle.segment = tri.segment[k];
             return false;
         }
-        const int r = tri.v[next(k)], l = tri.v[before(k)];
+        const int r = tri.v[next_corner(k)], l = tri.v[corner_before(k)];
         crossing.emplace_back(r, l);
         const int u = tri.n[k];
         const int j = side_towards(u, current);
@@ -398,7 +389,8 @@ bool Triangulation::insert_segment(int a, int b, int id, Obstacle& obstacle) {
         const auto k = static_cast<std::size_t>(i);
         const int c = tri.v[k], u = tri.n[k];
         const int d = triangle(u).v[static_cast<std::size_t>(side_towards(u, t))];
-        const Vec2 &pc = point(c), &pd = point(d), &pp = point(tri.v[next(k)]), &pq = point(tri.v[before(k)]);
+        const Vec2 &pc = point(c), &pd = point(d), &pp = point(tri.v[next_corner(k)]),
+                   &pq = point(tri.v[corner_before(k)]);
         if (orientation(pc, pp, pd) <= 0 || orientation(pd, pq, pc) <= 0) {
             crossing.emplace_back(p, q);  // not convex yet: later
             continue;
@@ -428,7 +420,7 @@ std::vector<int> Triangulation::mark_faces(const std::function<SegmentSides(int 
             Triangle& t = triangles_[first];
             if (t.segment[i] < 0) continue;
             const SegmentSides s = sides(t.segment[i]);
-            const int face = s.from == t.v[next(i)] ? s.left : s.right;
+            const int face = s.from == t.v[next_corner(i)] ? s.left : s.right;
             if (t.face != unknown) {
                 if (t.face != face) contradicted.push_back(t.segment[i]);
                 continue;

@@ -2,6 +2,7 @@
 // A constrained Delaunay triangulation of plane points, grown point by point.
 
 #include <array>
+#include <cstddef>
 #include <cstdint>
 #include <functional>
 #include <vector>
@@ -9,6 +10,14 @@
 #include "base/vec.hpp"
 
 namespace dotsift {
+
+/// The corner of a triangle after corner i, and the one before it.
+constexpr std::size_t next_corner(std::size_t i) {
+    return i == 2 ? 0 : i + 1;
+}
+constexpr std::size_t corner_before(std::size_t i) {
+    return i == 0 ? 2 : i - 1;
+}
 
 /// Starts as a square round everything; its four corners are the vertices 0 to 3. Exact predicates decide everything,
 /// so the structure stays valid for any input. The order of insertion determines the result.

@@ -185,6 +185,7 @@ void resolve_points(Study& study, const Part& part, Problems& problems) {
     for (auto& q : study.quantities) {
         resolve("quantity." + q.name, q.where, q.at_name, q.at);
         std::optional<Vec2> about = q.about;
+        resolve("quantity." + q.name, q.where, q.relative_to_name, q.relative_to);
         resolve("quantity." + q.name, q.where, q.about_name, about);
         q.about = *about;
     }
@@ -237,6 +238,20 @@ void check_paths(const Study& study, const Part& part, double tolerance, Problem
                                      path.name, (*first_missing)[0], (*first_missing)[1]),
                          "let it run from one surface of the wall to the other");
     }
+}
+
+/// A point where something is wanted lies in the part, or on its outline.
+void check_inside(const std::optional<Vec2>& at, const QuantitySpec& q, const Part& part, double tolerance,
+                  Problems& problems) {
+    if (!at || part.face_at(*at) >= 0) return;
+    const bool near = std::any_of(part.edges.begin(), part.edges.end(), [&](const PartEdge& e) {
+        return distance(e.curve.point(e.curve.project(*at)), *at) <= tolerance;
+    });
+    if (near) return;
+    problems.add(q.where,
+                 fmt::format("quantity.{}: the point ({:g}, {:g}) lies outside the part", q.name, (*at)[0], (*at)[1]),
+                 fmt::format("the part reaches from ({:.4g}, {:.4g}) to ({:.4g}, {:.4g})", part.box.low[0],
+                             part.box.low[1], part.box.high[0], part.box.high[1]));
 }
 
 /// Stress and flux jump between regions: which side a quantity means.
@@ -334,17 +349,14 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
                 problems.add(q.where, fmt::format("quantity.{}: on names regions and boundaries together", q.name),
                              "use a quantity for each");
         }
-        if (q.at && q.at_name.empty() && part.face_at(*q.at) < 0) {
-            const bool near = std::any_of(part.edges.begin(), part.edges.end(), [&](const PartEdge& e) {
-                return distance(e.curve.point(e.curve.project(*q.at)), *q.at) <= tolerance;
-            });
-            if (!near)
-                problems.add(q.where,
-                             fmt::format("quantity.{}: the point ({:g}, {:g}) lies outside the part", q.name,
-                                         (*q.at)[0], (*q.at)[1]),
-                             fmt::format("the part reaches from ({:.4g}, {:.4g}) to ({:.4g}, {:.4g})", part.box.low[0],
-                                         part.box.low[1], part.box.high[0], part.box.high[1]));
-        }
+        if (q.at_name.empty()) check_inside(q.at, q, part, tolerance, problems);
+        if (q.relative_to_name.empty()) check_inside(q.relative_to, q, part, tolerance, problems);
+        if (q.field == Field::turn && !q.formula)
+            for (const auto& name : q.on)
+                if (!part.regions_named({name}).empty())
+                    problems.add(q.where,
+                                 fmt::format("quantity.{}: \"{}\" is a region, but a boundary turns", q.name, name),
+                                 "name a boundary");
     }
     for (const auto& q : study.quantities) check_side(q, study, part, tolerance, problems);
     for (const auto& s : study.series) check_regions(s.within, "series." + s.name, s.where, part, problems);

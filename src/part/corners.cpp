@@ -18,7 +18,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr double degrees = 180 / std::numbers::pi;
+constexpr double to_degrees = 180 / std::numbers::pi;
 // An edge may be used up to its very end by a round; this share of it counts as rounding.
 constexpr double end_share = 1e-9;
 
@@ -155,7 +155,7 @@ std::vector<Corner> corners_of(const Part& part, double smooth) {
         if (!in.forward || (in.forward && out.forward && in.edge > out.edge)) std::swap(in, out);
         out.forward = !out.forward;
         const Vec2 d = run(part, in).derivative(1), e = run(part, out).derivative(0);
-        const double turn = std::atan2(cross(d, e), dot(d, e)) * degrees;
+        const double turn = std::atan2(cross(d, e), dot(d, e)) * to_degrees;
         if (std::fabs(turn) <= smooth) continue;
         const bool outline = !part.edge(in.edge).interior();
         corners.push_back({static_cast<int>(v), in, out, outline ? 180 - turn : 180 - std::fabs(turn)});
@@ -184,7 +184,7 @@ std::vector<double> sharpest_angles(const Part& part) {
             if (list[k].face < 0) continue;
             double gap = (k + 1 < list.size() ? list[k + 1].direction : list[0].direction + 2 * std::numbers::pi) -
                          list[k].direction;
-            angle[v] = std::min(angle[v], gap * degrees);
+            angle[v] = std::min(angle[v], gap * to_degrees);
         }
     }
     return angle;

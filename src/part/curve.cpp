@@ -9,7 +9,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr double infinity = std::numeric_limits<double>::infinity();
 // Angles whose difference to a full turn is rounding only.
 constexpr double full_turn_rounding = 8 * std::numeric_limits<double>::epsilon();

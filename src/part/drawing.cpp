@@ -26,10 +26,6 @@ constexpr std::size_t largest_drawing = 256U << 20U;
 constexpr std::size_t most_told = 8;        // faults of one kind
 const std::string region_mark = "region=";  // points on such layers name the region round them
 
-std::string spot(const Vec2& p) {
-    return fmt::format("({:.6g}, {:.6g})", p[0], p[1]);
-}
-
 /// "a+b" -> a, b; layer 0 names nothing.
 std::vector<std::string> names_of_layer(const std::string& layer) {
     std::vector<std::string> names;
@@ -207,7 +203,7 @@ class Drawing {
                     problems_.warn(shape_.where,
                                    fmt::format("{}:{}: a curve at {} is shorter than the distance at which ends are "
                                                "joined; it is left out",
-                                               path_.string(), curves_[i].line, spot(c.start())));
+                                               path_.string(), curves_[i].line, told_point(c.start())));
                 continue;
             }
             auto& others =
@@ -224,7 +220,8 @@ class Drawing {
                         shape_.where,
                         fmt::format("{}:{}: this curve from {} to {} is drawn twice (first in line {}); it is "
                                     "left out",
-                                    path_.string(), curves_[i].line, spot(c.start()), spot(c.end()), curves_[j].line));
+                                    path_.string(), curves_[i].line, told_point(c.start()), told_point(c.end()),
+                                    curves_[j].line));
                 break;
             }
             if (!gone[i]) others.push_back(i);
@@ -238,7 +235,7 @@ class Drawing {
                       "which ends are joined",
                       path_.string(), reach_),
                   fmt::format("it spans from {} to {}: does something lie far away from the rest? Otherwise set join",
-                              spot(box_.low), spot(box_.high)));
+                              told_point(box_.low), told_point(box_.high)));
         std::size_t kept = 0;
         for (std::size_t i = 0; i < curves_.size(); ++i) {
             if (gone[i]) continue;
@@ -263,7 +260,8 @@ class Drawing {
         for (std::size_t i = 0; i < curves_.size(); ++i) {
             const auto at = self_contact(curves_[i].curve, tolerance);
             if (at && told++ < most_told)
-                fault(fmt::format("{}:{}: this curve crosses itself at {}", path_.string(), curves_[i].line, spot(*at)),
+                fault(fmt::format("{}:{}: this curve crosses itself at {}", path_.string(), curves_[i].line,
+                                  told_point(*at)),
                       "redraw it");
         }
         for (const auto& [i, j] : overlapping_boxes(boxes, tolerance)) {
@@ -271,7 +269,7 @@ class Drawing {
             const auto at = contact(stretches[a], stretches[b], tolerance);
             if (!at || told++ >= most_told) continue;
             fault(fmt::format("{}:{}: this curve crosses, touches or overlaps the one of line {} at {}", path_.string(),
-                              curves_[a].line, curves_[b].line, spot(*at)),
+                              curves_[a].line, curves_[b].line, told_point(*at)),
                   "trim them where they meet, or read only some layers");
         }
         return told == 0;
@@ -297,19 +295,19 @@ class Drawing {
             const double gap = distance(nodes_[nearest_end], nodes_[n]);
             fault(
                 fmt::format("{}:{}: the outline on layer \"{}\" is open at {}", path_.string(), c.line, c.layer,
-                            spot(nodes_[n])),
+                            told_point(nodes_[n])),
                 nearest_end == n
                     ? "close it in the drawing"
                     : fmt::format("the nearest other open end is {:.4g} away, at {}: close the gap in the drawing, or "
                                   "set join = {:.2g}",
-                                  gap, spot(nodes_[nearest_end]), gap * 1.1));
+                                  gap, told_point(nodes_[nearest_end]), gap * 1.1));
         }
         if (open.size() > most_told) fault(fmt::format("{} more open ends", open.size() - most_told), "");
         if (spec_.nested_regions && shape_.verb == Verb::add) return open.empty();
         for (std::size_t n = 0; n < nodes_.size(); ++n) {
             if (users[n].size() <= 2 || told++ >= most_told) continue;
             fault(fmt::format("{}:{}: {} curves meet at {}, so that it is not clear what is an outline", path_.string(),
-                              curves_[users[n][0]].line, users[n].size(), spot(nodes_[n])),
+                              curves_[users[n][0]].line, users[n].size(), told_point(nodes_[n])),
                   "use nested = \"regions\" if every enclosed area is meant, or splits for lines that divide");
         }
         return told == 0;

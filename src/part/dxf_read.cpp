@@ -19,7 +19,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr std::size_t longest_value = 255;
 constexpr int deepest_insert = 16;
 constexpr std::size_t most_curves = 1'000'000, most_visits = 4'000'000;

@@ -1,7 +1,5 @@
 #include "part/nurbs.hpp"
 
-#include <Eigen/Dense>
-#include <Eigen/Sparse>
 #include <algorithm>
 #include <cmath>
 
@@ -102,6 +100,44 @@ const char* Nurbs::fault() const {
     return nullptr;
 }
 
+namespace {
+
+/// Replaces right sides by solutions. Rows are dominated by their middles, so no pivots are needed (Golub and Van Loan
+/// 2013, Matrix Computations, sec. 4.3).
+template <class Value>
+void solve_tridiagonal(const std::vector<double>& below, std::vector<double> middle, const std::vector<double>& above,
+                       std::vector<Value>& right) {
+    const std::size_t n = middle.size();
+    for (std::size_t i = 1; i < n; ++i) {
+        const double factor = below[i] / middle[i - 1];
+        middle[i] -= factor * above[i - 1];
+        right[i] = right[i] - factor * right[i - 1];
+    }
+    right[n - 1] = (1 / middle[n - 1]) * right[n - 1];
+    for (std::size_t i = n - 1; i-- > 0;) right[i] = (1 / middle[i]) * (right[i] - above[i] * right[i + 1]);
+}
+
+/// The same where the first row also has the last unknown (below) and the last row the first one (above): a
+/// tridiagonal matrix and one of rank one (Sherman and Morrison 1950).
+void solve_cyclic(std::vector<double> below, std::vector<double> middle, std::vector<double> above,
+                  std::vector<Vec2>& right) {
+    const std::size_t n = middle.size();
+    const double corner = below.front(), other = above.back(), gamma = -middle.front();
+    below.front() = above.back() = 0;
+    middle.front() -= gamma;
+    middle.back() -= corner * other / gamma;
+    std::vector<double> column(n, 0);
+    column.front() = gamma;
+    column.back() = other;
+    solve_tridiagonal(below, middle, above, right);
+    solve_tridiagonal(below, middle, above, column);
+    const Vec2 share =
+        (right.front() + (corner / gamma) * right.back()) / (1 + column.front() + corner / gamma * column.back());
+    for (std::size_t i = 0; i < n; ++i) right[i] = right[i] - column[i] * share;
+}
+
+}  // namespace
+
 Nurbs spline_through(const std::vector<Vec2>& points) {
     const std::size_t n = points.size();
     const bool closed = n > 3 && points.front() == points.back();
@@ -116,39 +152,29 @@ Nurbs spline_through(const std::vector<Vec2>& points) {
     }
     // Slopes m at the points from continuity of the second derivative (de Boor 1978, A Practical Guide to Splines,
     // ch. IV).
-    const auto unknowns = static_cast<Eigen::Index>(closed ? n - 1 : n);
-    std::vector<Eigen::Triplet<double>> entries;
-    Eigen::MatrixX2d right = Eigen::MatrixX2d::Zero(unknowns, 2);
-    const auto put = [&](Eigen::Index row, std::size_t column, double value) {
-        entries.emplace_back(row, static_cast<Eigen::Index>(column) % unknowns, value);
-    };
-    const auto add_right = [&](Eigen::Index row, const Vec2& v) { right.row(row) += Eigen::RowVector2d(v[0], v[1]); };
+    const std::size_t unknowns = closed ? n - 1 : n;
+    std::vector<double> below(unknowns, 0), middle(unknowns, 0), above(unknowns, 0);
+    std::vector<Vec2> m(unknowns);
     const auto slope = [&](std::size_t i) { return (points[i + 1] - points[i]) / (t[i + 1] - t[i]); };
     for (std::size_t i = closed ? 0 : 1; i + 1 < n; ++i) {
         const std::size_t before = i == 0 ? n - 2 : i - 1;
         const double a = t[before + 1] - t[before], b = t[i + 1] - t[i];
-        const auto row = static_cast<Eigen::Index>(i);
-        put(row, before, b);
-        put(row, i, 2 * (a + b));
-        put(row, i + 1, a);
-        add_right(row, (slope(before) * b + slope(i) * a) * 3);
+        below[i] = b;
+        middle[i] = 2 * (a + b);
+        above[i] = a;
+        m[i] = (slope(before) * b + slope(i) * a) * 3;
     }
     if (!closed) {  // no curvature at the ends
-        put(0, 0, 2);
-        put(0, 1, 1);
-        add_right(0, slope(0) * 3);
-        put(unknowns - 1, n - 2, 1);
-        put(unknowns - 1, n - 1, 2);
-        add_right(unknowns - 1, slope(n - 2) * 3);
+        middle.front() = middle.back() = 2;
+        above.front() = below.back() = 1;
+        m.front() = slope(0) * 3;
+        m.back() = slope(n - 2) * 3;
     }
-    Eigen::SparseMatrix<double> matrix(unknowns, unknowns);
-    matrix.setFromTriplets(entries.begin(), entries.end());
-    const Eigen::SparseLU<Eigen::SparseMatrix<double>> solver(matrix);
-    const Eigen::MatrixX2d m = solver.solve(right);
-    const auto slope_at = [&](std::size_t i) {
-        const auto row = static_cast<Eigen::Index>(i) % unknowns;
-        return Vec2{{m(row, 0), m(row, 1)}};
-    };
+    if (closed)
+        solve_cyclic(below, middle, above, m);
+    else
+        solve_tridiagonal(below, middle, above, m);
+    const auto slope_at = [&](std::size_t i) { return m[i % unknowns]; };
     // Control points as blossoms of the pieces.
     s.knots.assign(4, t.front());
     s.knots.insert(s.knots.end(), t.begin() + 1, t.end() - 1);

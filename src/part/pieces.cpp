@@ -10,7 +10,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 // How far, relative to the radius, the ends of an arc may lie off the circle or ellipse that is given by its centre.
 constexpr double off_curve_share = 1e-6;
 

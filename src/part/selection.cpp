@@ -6,6 +6,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "base/numbers.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -16,20 +18,18 @@ constexpr double same_radius = 1e-6;   // relative
 constexpr double smooth_angle = 1e-3;  // radians between tangents that count as one
 constexpr std::size_t most_listed = 10;
 
-std::string spot(const Vec2& p) {
-    return fmt::format("({:.5g}, {:.5g})", p[0], p[1]);
-}
-
 std::string told_edge(const Part& part, int e) {
     const Curve& c = part.edge(e).curve;
     std::string text = part.name_of_edge(e);
     if (c.closed())
-        text += c.circular() ? fmt::format(" (circle of radius {:.5g} about {})", norm(c.axis_a()), spot(c.centre()))
-                             : fmt::format(" (closed, through {})", spot(c.start()));
+        text += c.circular()
+                    ? fmt::format(" (circle of radius {:.5g} about {})", norm(c.axis_a()), told_point(c.centre()))
+                    : fmt::format(" (closed, through {})", told_point(c.start()));
     else if (c.circular())
-        text += fmt::format(" (arc of radius {:.5g} from {} to {})", norm(c.axis_a()), spot(c.start()), spot(c.end()));
+        text += fmt::format(" (arc of radius {:.5g} from {} to {})", norm(c.axis_a()), told_point(c.start()),
+                            told_point(c.end()));
     else
-        text += fmt::format(" ({} to {})", spot(c.start()), spot(c.end()));
+        text += fmt::format(" ({} to {})", told_point(c.start()), told_point(c.end()));
     return text;
 }
 
@@ -193,7 +193,7 @@ class Selector {
             chosen = keep_nearest(chosen, from);
             if (chosen.size() > 1 && !spec_.count) {
                 fault(
-                    fmt::format("{} edges are equally near to {}", chosen.size(), spot(*spec_.nearest)),
+                    fmt::format("{} edges are equally near to {}", chosen.size(), told_point(*spec_.nearest)),
                     fmt::format("move the point, or say count = {}; they are {}", chosen.size(), listed(chosen, tell)));
                 return;
             }
@@ -219,12 +219,12 @@ class Selector {
                 continue;
             chosen.push_back(v);
         }
-        const auto tell = [&](int v) { return spot(part_.vertex(v)); };
+        const auto tell = [&](int v) { return told_point(part_.vertex(v)); };
         if (spec_.nearest) {
             chosen = keep_nearest(chosen, [&](int v) { return distance(part_.vertex(v), *spec_.nearest); });
             if (chosen.size() > 1 && !spec_.count) {
                 fault(
-                    fmt::format("{} points are equally near to {}", chosen.size(), spot(*spec_.nearest)),
+                    fmt::format("{} points are equally near to {}", chosen.size(), told_point(*spec_.nearest)),
                     fmt::format("move the point, or say count = {}; they are {}", chosen.size(), listed(chosen, tell)));
                 return;
             }

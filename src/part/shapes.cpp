@@ -16,7 +16,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 void give_names(const ShapeSpec& shape, const std::vector<std::string>& sides, ShapeEdge& edge) {
     if (!shape.name.empty()) edge.names.push_back(shape.name);

@@ -97,6 +97,7 @@ Values values_at(const FieldSource& f, std::size_t e, const ElementPoint& p) {
         const auto nodes = f.mesh.element(e);
         for (std::size_t i = 0; i < nodes.size(); ++i)
             v.displacement += s.displacement[static_cast<std::size_t>(nodes[i])] * p.n[i];
+        v.displacement -= f.datum;
     }
     const bool own = f.origin != FieldOrigin::recovered;
     if (!f.fields.stress.slots.empty())
@@ -315,7 +316,7 @@ std::vector<double> slot_field(Field field, const FieldSource& f) {
             const auto node = static_cast<std::size_t>(f.mesh.node_of_slot[slot]);
             Values v;
             v.position = f.mesh.nodes[node];
-            if (!c.solution.displacement.empty()) v.displacement = c.solution.displacement[node];
+            if (!c.solution.displacement.empty()) v.displacement = c.solution.displacement[node] - f.datum;
             if (!c.stress.slots.empty()) v.stress = c.stress.slots[slot];
             if (!c.flux.slots.empty()) v.flux = c.flux.slots[slot];
             if (!c.solution.potential.empty()) v.potential = c.solution.potential[slot];
@@ -433,6 +434,7 @@ Extreme find_extreme(Field field, bool largest, const FieldSource& f, const std:
 }
 
 std::string unit_of(const Study& study, Field field) {
+    if (field == Field::turn) return "rad";
     if (field == Field::potential && !study.conduction.unit.empty()) return study.conduction.unit;
     if (is_of_potential(field) && !study.conduction.of_heat()) return "";
     return study.units.label(dimension_of(field));
@@ -485,6 +487,34 @@ Local local_value(Field field, const FieldSource& f, std::size_t e, const Vec2& 
     return out;
 }
 
+Vec2 displacement_at(const ElementLocator& located, const Vec2& at, const FieldSource& f) {
+    const Location where = located.sides_of(at, {}).front();  // it does not jump
+    const auto e = where.element;
+    return values_at(f, e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), where.xi)).displacement;
+}
+
+/// The rigid motion nearest to that of the boundary, by least squares over its length.
+QuantityValue turn_of(const QuantitySpec& q, const FieldSource& f) {
+    double length = 0, moment = 0, turned = 0;
+    Vec2 centre{}, moved{};
+    for_each_place(q, f.mesh, [&](std::size_t e, const ElementPoint& p, double weight) {
+        length += weight;
+        centre += p.position * weight;
+        moved += values_at(f, e, p).displacement * weight;
+    });
+    centre = centre / length;
+    moved = moved / length;
+    double largest = 0;
+    for_each_place(q, f.mesh, [&](std::size_t e, const ElementPoint& p, double weight) {
+        const Vec2 arm = p.position - centre, u = values_at(f, e, p).displacement;
+        moment += weight * dot(arm, arm);
+        turned += weight * cross(arm, u - moved);
+        largest = std::max(largest, norm(u));
+    });
+    QuantityValue v{q.name, turned / moment, largest / std::sqrt(moment / length), std::nullopt};
+    return v;
+}
+
 /// The worst of the sides that count.
 void take_evidence(const Local& local, QuantityValue& v) {
     v.spread = std::fmax(v.spread, local.spread);
@@ -504,13 +534,16 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
     };
     for (const auto& q : study.quantities) {
         QuantityValue v{q.name, 0, 0, std::nullopt};
-        const FieldSource f{mesh, laws, cases[place_of_case(cases, q.load_case)], q.about, q.origin};
+        FieldSource f{mesh, laws, cases[place_of_case(cases, q.load_case)], q.about, q.origin};
+        if (q.relative_to) f.datum = displacement_at(located(), *q.relative_to, f);
         FieldSource finest = f;
         finest.finest = true;
         if (q.formula) {
             v.value = FormulaEvaluator(*q.formula, study.path.string(), names).with(values);
-        } else if (q.field == Field::strain_energy) {
-            v.value = f.fields.solution.strain_energy;
+        } else if (is_energy(q.field)) {
+            v.value = q.field == Field::strain_energy ? f.fields.solution.strain_energy : f.fields.solution.dissipation;
+        } else if (q.field == Field::turn) {
+            v = turn_of(q, f);
         } else if (is_reaction(q.field)) {
             v.value = reaction(q, f.fields.solution);
             const auto& b = f.fields.solution.balance;

@@ -32,6 +32,7 @@ struct FieldSource {
     const CaseFields& fields;
     Vec2 about{};  ///< centre of radial and tangential components
     FieldOrigin origin = FieldOrigin::recovered;
+    Vec2 datum{};         ///< displacements are less this one
     bool finest = false;  ///< recovered stress and flux as accurate as the polynomials allow, where these are there
 };
 

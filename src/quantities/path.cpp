@@ -1,6 +1,7 @@
 #include "quantities/path.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace dotsift {
@@ -117,6 +118,36 @@ LinearisedStress linearise(const PathSpec& path, const FieldSource& source, cons
         }
     });
     return out;
+}
+
+std::optional<WallStress> wall_stress(const PathSpec& path, const FieldSource& source, const ElementLocator& locator) {
+    if (path.points.size() != 2) return {};
+    for (const auto& p : sample_path(path, locator))
+        if (!p.where) return {};
+    const LinearisedStress linear = linearise(path, source, locator);
+    const Vec2 along = path.points[1] - path.points[0];
+    const double angle = std::atan2(along[1], along[0]);
+    FieldSource finest = source;
+    finest.finest = true;
+    const auto at_end = [&](const Vec2& point, double side) {
+        const Location where = *locator.find(point);
+        const ElementPoint at = point_at(source.mesh, where);
+        Tensor4 whole{};
+        constexpr std::array components{Field::sxx, Field::syy, Field::sxy, Field::szz};
+        for (std::size_t c = 0; c < 4; ++c) whole[c] = field_at(components[c], finest, where.element, at);
+        WallStress::Parts parts;
+        for (std::size_t c = 0; c < 4; ++c) {
+            parts.membrane[c] = linear.membrane[c];
+            parts.bending[c] = side * linear.bending[c];
+            parts.linear[c] = parts.membrane[c] + parts.bending[c];
+            parts.whole[c] = whole[c];
+            parts.peak[c] = whole[c] - parts.linear[c];
+        }
+        for (Tensor4* t : {&parts.membrane, &parts.bending, &parts.linear, &parts.peak, &parts.whole})
+            *t = turned(*t, angle);
+        return parts;
+    };
+    return WallStress{at_end(path.points[0], 1), at_end(path.points[1], -1)};
 }
 
 }  // namespace dotsift

@@ -43,4 +43,16 @@ struct LinearisedStress {
 };
 LinearisedStress linearise(const PathSpec& path, const FieldSource& source, const ElementLocator& locator);
 
+/// The stress on a line straight through a wall, taken apart: components along the line, across it, the shear, and
+/// out of the plane or round the axis, in this order. At either end peak is what membrane and bending leave of the
+/// whole.
+struct WallStress {
+    struct Parts {
+        Tensor4 membrane{}, bending{}, linear{}, peak{}, whole{};
+    };
+    Parts start, end;
+};
+/// Nothing where the path is no straight line, or does not lie in the part as a whole.
+std::optional<WallStress> wall_stress(const PathSpec& path, const FieldSource& source, const ElementLocator& locator);
+
 }  // namespace dotsift

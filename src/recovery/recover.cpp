@@ -35,7 +35,7 @@ constexpr double axis_share = 0.01;
 // And so far where single values are asked for: the rounding of a fit is divided by the radius, too.
 constexpr double axis_reach = 0.5;
 // Patches of a piece of work.
-constexpr std::size_t piece = 32;
+constexpr std::size_t fits_a_piece = 32;
 
 /// The stress at the sampling points; those of element e are first[e] to first[e + 1].
 struct Samples {
@@ -123,11 +123,11 @@ bool by_stress(const Laws& laws, std::int32_t region) {
     return laws.of(region).elastic.nearly_incompressible;
 }
 
-struct OfStress {
+struct StressFields {
     using Value = Tensor4;
     using Field = RecoveredStress;
 };
-struct OfFlux {
+struct FluxFields {
     using Value = Vec2;
     using Field = RecoveredFlux;
 };
@@ -139,7 +139,7 @@ class Recovery {
     using Field = typename Kind::Field;
     static constexpr std::size_t components = Value{}.size();
     using Patch = PatchPolynomial<components>;
-    static constexpr bool of_stress = std::is_same_v<Kind, OfStress>;
+    static constexpr bool of_stress = std::is_same_v<Kind, StressFields>;
 
     Recovery(const Mesh& mesh, const Laws& laws, const Solution& s, const CornerElements& around,
              const ActingLoads& loads)
@@ -167,7 +167,7 @@ class Recovery {
         for (std::size_t s = 0; s < slots; ++s)
             if (is_corner(s)) out.patches.of_slot[s] = count++;
         out.patches.all.resize(static_cast<std::size_t>(count));
-        in_parallel_pieces(slots, piece, [&](std::size_t begin, std::size_t end) {
+        in_parallel_pieces(slots, fits_a_piece, [&](std::size_t begin, std::size_t end) {
             NodePatch elements(around_);
             FitInput in;
             for (std::size_t s = begin; s < end; ++s) {
@@ -207,7 +207,7 @@ class Recovery {
             }
             if (corners == 4) std::copy_n(list.begin(), 4, corners_of[static_cast<std::size_t>(list[8])].begin());
         }
-        in_parallel_pieces(slots, piece, [&](std::size_t begin, std::size_t end) {
+        in_parallel_pieces(slots, fits_a_piece, [&](std::size_t begin, std::size_t end) {
             for (std::size_t s = begin; s < end; ++s) {
                 const auto& of = corners_of[s];
                 const auto corners = std::count_if(of.begin(), of.end(), [](std::int32_t c) { return c != no_corner; });
@@ -473,21 +473,21 @@ Vec2 RecoveredFlux::at(const Mesh& mesh, const Laws& laws, std::size_t element, 
 }
 
 RecoveredStress recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
-    return recover<OfStress>(mesh, study, laws, s, s.load_case);
+    return recover<StressFields>(mesh, study, laws, s, s.load_case);
 }
 
 RecoveredFlux recover_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {
-    return recover<OfFlux>(mesh, study, laws, s, s.load_case);
+    return recover<FluxFields>(mesh, study, laws, s, s.load_case);
 }
 
 RecoveredStress recover_dual_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
                                     const std::vector<char>& marked_nodes) {
-    return recover<OfStress>(mesh, study, laws, s, marked_nodes);
+    return recover<StressFields>(mesh, study, laws, s, marked_nodes);
 }
 
 RecoveredFlux recover_dual_flux(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
                                 const std::vector<char>& marked_nodes) {
-    return recover<OfFlux>(mesh, study, laws, s, marked_nodes);
+    return recover<FluxFields>(mesh, study, laws, s, marked_nodes);
 }
 
 }  // namespace dotsift

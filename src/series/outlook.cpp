@@ -10,7 +10,7 @@ namespace {
 // Work grows at least like the unknowns, and for a sparse factor in the plane not much faster than their 3/2 power.
 constexpr double least_growth = 1, most_growth = 1.5;
 // Next adaptive meshes rarely have more than this many times the unknowns.
-constexpr double boldest_growth = 4;
+constexpr double boldest_forecast = 4;
 
 }  // namespace
 
@@ -60,7 +60,8 @@ std::optional<NextLevel> next_level(const SeriesSpec& spec, const SeriesResult& 
                  grown = have / static_cast<double>(std::max<std::int64_t>(before.unknowns, 1));
     if (!(grown > 1)) return {};
     NextLevel next;
-    const double growth = spec.kind == SeriesKind::uniform ? spec.ratio * spec.ratio : std::min(grown, boldest_growth);
+    const double growth =
+        spec.kind == SeriesKind::uniform ? spec.ratio * spec.ratio : std::min(grown, boldest_forecast);
     next.unknowns = growth * have;
     const double now = seconds_of(last), then = seconds_of(before);
     const double power =

@@ -138,6 +138,19 @@ class SeriesRunner {
 
 }  // namespace
 
+const Level* finest_level(const StudyResult& result) {
+    const Level* finest = nullptr;
+    for (const auto& s : result.series)
+        for (const auto& l : s.levels)
+            if (!finest || l.unknowns > finest->unknowns) finest = &l;
+    return finest;
+}
+
+bool StudyResult::all_limits_kept() const {
+    return std::none_of(headline.begin(), headline.end(),
+                        [](const QuantityVerdict& v) { return v.limit && v.limit->answer != LimitAnswer::inside; });
+}
+
 bool StudyResult::all_targets_met() const {
     if (!failures.empty()) return false;
     for (const auto& s : series) {

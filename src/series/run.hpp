@@ -33,7 +33,12 @@ struct StudyResult {
     std::vector<SharedMeasure> shared;           ///< what every mesh should have in common
     std::vector<Error> failures;                 ///< that ended series; of what was done before them everything is here
     [[nodiscard]] bool all_targets_met() const;
+    /// Every quantity with a limit is shown to be inside it.
+    [[nodiscard]] bool all_limits_kept() const;
 };
+
+/// The level with the most unknowns; null if there is none.
+const Level* finest_level(const StudyResult& result);
 
 /// Runs every series of the study. The first mesh is made once and shared by all of them. An error that ends a series
 /// is thrown if no level is done yet; else it is kept, and the next series has its turn.

@@ -21,8 +21,8 @@ namespace dotsift {
 namespace {
 
 constexpr double smallest_of_diagonal = 1e-7;
-constexpr double linear_enough = 0.05;  // of the size, along a curve
-constexpr double stray_of_size = 0.1;   // a chord from its curve
+constexpr double straight_enough = 0.05;  // of the size, along a curve
+constexpr double stray_of_size = 0.1;     // a chord from its curve
 constexpr int most_curve_pieces = 4096;
 
 using SizeAt = std::function<double(const Vec2&)>;
@@ -62,7 +62,7 @@ void add_curve_sources(const Curve& curve, const std::function<double(double)>& 
             for (int k = 0; k < pieces && !again; ++k) {
                 const double a = size_at(static_cast<double>(k) / pieces), b = size_at((k + 1.0) / pieces),
                              m = size_at((k + 0.5) / pieces);
-                again = std::fabs(m - (a + b) / 2) > linear_enough * m;
+                again = std::fabs(m - (a + b) / 2) > straight_enough * m;
             }
             if (!again) break;
         }

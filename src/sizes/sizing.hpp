@@ -8,6 +8,9 @@
 
 namespace dotsift {
 
+/// An estimate this far above the limit of elements is refused before meshing.
+constexpr double surely_too_many = 1.5;
+
 /// An edge that is divided into a given number of pieces.
 struct EdgeDivision {
     int edge = 0;  ///< of the part

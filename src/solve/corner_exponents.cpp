@@ -4,12 +4,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace dotsift {
 
 namespace {
 
-constexpr double pi = 3.141592653589793;
+using std::numbers::pi;
 // Elements of three nodes over the angle are at most this wide: exponents are then exact to five digits (test).
 constexpr double widest = pi / 10;
 // Motions as a whole have the exponents 0 and 1; what lies this near to them is one of these, or so weak that no mesh

@@ -12,10 +12,10 @@ struct NodeStrain {
     double z;     ///< zz = z ux
 };
 
-using Matrix = std::array<std::array<double, 4>, 4>;
+using LawMatrix = std::array<std::array<double, 4>, 4>;
 
 template <bool with_zz>
-void add_point(std::span<const NodeStrain> b, const Matrix& d, double w, ElementMatrix& k) {
+void add_point(std::span<const NodeStrain> b, const LawMatrix& d, double w, ElementMatrix& k) {
     constexpr auto n = most_element_dofs;
     for (std::size_t j = 0; j < b.size(); ++j) {
         const double bx = b[j].x * w, by = b[j].y * w, bz = b[j].z * w;
@@ -69,7 +69,7 @@ void elastic_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, const Vec
     const ElementKind kind = mesh.kinds[e];
     const auto nodes = static_cast<std::size_t>(node_count(kind));
     const auto positions = mesh.positions(e);
-    const Matrix& d = laws.of(mesh.region[e]).elastic.stiffness;
+    const LawMatrix& d = laws.of(mesh.region[e]).elastic.stiffness;
     const std::size_t rows = 2 * nodes + most_shared_dofs;
     for (std::size_t i = 0; i < rows; ++i) std::fill_n(k.begin() + static_cast<std::ptrdiff_t>(i * n), rows, 0.0);
     std::array<NodeStrain, most_element_nodes> b{};

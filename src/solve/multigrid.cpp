@@ -30,7 +30,7 @@ constexpr double flattest = 12;
 // Pieces in which the rows of the matrix are laid out.
 constexpr std::size_t pieces_of_rows = 8;
 // Rows of a piece of work.
-constexpr std::size_t piece_size = 16384;
+constexpr std::size_t vector_piece = 16384;
 
 double seconds_since(std::chrono::steady_clock::time_point start) {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
@@ -38,13 +38,13 @@ double seconds_since(std::chrono::steady_clock::time_point start) {
 
 template <class Work>
 void in_pieces(std::size_t size, Work work) {
-    in_parallel_pieces(size, piece_size,
-                       [&](std::size_t begin, std::size_t end) { work(begin / piece_size, begin, end); });
+    in_parallel_pieces(size, vector_piece,
+                       [&](std::size_t begin, std::size_t end) { work(begin / vector_piece, begin, end); });
 }
 
 /// The sum of pieces, each summed by itself: the same for any number of threads.
 double dot(const Vector& a, const Vector& b) {
-    std::vector<double> sums((a.size() + piece_size - 1) / piece_size, 0.0);
+    std::vector<double> sums((a.size() + vector_piece - 1) / vector_piece, 0.0);
     in_pieces(a.size(), [&](std::size_t p, std::size_t begin, std::size_t end) {
         double s = 0;
         for (std::size_t i = begin; i < end; ++i) s += a[i] * b[i];

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numbers>
 
 #include "base/numbers.hpp"
 
@@ -12,7 +13,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr double pi = 3.141592653589793;
+using std::numbers::pi;
 constexpr double degree = pi / 180;
 // Sides of a vertex that differ by less from a straight line are one smooth boundary, drawn in pieces.
 constexpr double smooth = 1 * degree;

@@ -11,8 +11,9 @@
 
 namespace dotsift {
 
-QuantityVerdict combined_verdict(const QuantitySpec& q, std::span<const QuantityVerdict> verdicts) {
-    if (verdicts.empty()) throw std::invalid_argument("no verdict to combine");
+namespace {
+
+QuantityVerdict combination_of(const QuantitySpec& q, std::span<const QuantityVerdict> verdicts) {
     // The widths have no say in it: the narrowest of several intervals is the luckiest one.
     const auto rank = [](const QuantityVerdict& v) {
         return std::tuple(v.verdict != Verdict::unbounded && !v.interval.known(), v.estimated_error);
@@ -39,6 +40,15 @@ QuantityVerdict combined_verdict(const QuantitySpec& q, std::span<const Quantity
         "value to the other.",
         out.series, fmt::join(apart, ", "));
     decide(q, out);
+    return out;
+}
+
+}  // namespace
+
+QuantityVerdict combined_verdict(const QuantitySpec& q, std::span<const QuantityVerdict> verdicts) {
+    if (verdicts.empty()) throw std::invalid_argument("no verdict to combine");
+    QuantityVerdict out = combination_of(q, verdicts);
+    hold_to_limit(q, out);
     return out;
 }
 

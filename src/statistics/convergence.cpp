@@ -11,7 +11,6 @@ namespace dotsift {
 
 namespace {
 
-constexpr double nan = std::numeric_limits<double>::quiet_NaN();
 // The asymptotic range: the ratio of the indices within this of 1, the observed order within this share of the expected
 // one, and two successive orders within this of each other.
 constexpr double asymptotic_order_share = 0.25;
@@ -44,13 +43,13 @@ const char* name_of(Behaviour b) {
 
 double observed_order(const LevelValue& fine, const LevelValue& middle, const LevelValue& coarse) {
     const double e21 = middle.value - fine.value, e32 = coarse.value - middle.value;
-    if (e21 == 0 || e32 == 0) return nan;
+    if (e21 == 0 || e32 == 0) return NAN;
     const double r21 = middle.h / fine.h, r32 = coarse.h / middle.h;
     const double wanted = std::fabs(e32 / e21), s = e32 / e21 > 0 ? 1 : -1;
     // The right side grows with p, from ln r32 / ln r21 (or 1, alternating) at p = 0, so bisection finds the only root.
     const auto side = [&](double p) { return std::pow(r21, p) * (std::pow(r32, p) - s) / (std::pow(r21, p) - s); };
     double low = 1e-6, high = highest_order;
-    if (!(side(low) < wanted) || !(side(high) > wanted)) return nan;
+    if (!(side(low) < wanted) || !(side(high) > wanted)) return NAN;
     for (int k = 0; k < 200 && high - low > 1e-14 * high; ++k) {
         const double p = 0.5 * (low + high);
         (side(p) < wanted ? low : high) = p;
@@ -77,7 +76,7 @@ Convergence judge_convergence(const std::vector<LevelValue>& levels, double expe
     c.levels = static_cast<int>(levels.size());
     c.expected_order = expected_order;
     c.observed_order = c.earlier_order = c.used_order = c.extrapolated = c.gci_fine = c.gci_coarse =
-        c.asymptotic_ratio = c.change = nan;
+        c.asymptotic_ratio = c.change = NAN;
     if (levels.empty()) return c;
     const LevelValue& fine = levels.back();
     c.finest = fine.value;
@@ -123,7 +122,7 @@ Convergence judge_convergence(const std::vector<LevelValue>& levels, double expe
         c.observed_order >= least_order && c.observed_order <= expected_order + asymptotic_order_range;
     c.safety_factor = expected ? usual_safety_factor : cautious_safety_factor;
     const auto index = [&](double e, double r, double value) {
-        return value != 0 ? c.safety_factor * std::fabs(e / value) / (std::pow(r, p) - 1) : nan;
+        return value != 0 ? c.safety_factor * std::fabs(e / value) / (std::pow(r, p) - 1) : NAN;
     };
     c.gci_fine = index(e21, r21, fine.value);
     c.gci_coarse = index(e32, r32, middle.value);

@@ -13,8 +13,6 @@ namespace dotsift {
 
 namespace {
 
-constexpr double nan = std::numeric_limits<double>::quiet_NaN();
-
 /// How many times its evidence an interval is wide. Chosen on one half of a battery with known answers, so that about
 /// 95 % of the truths lie inside; docs/verification.md, "Intervals", has the figures of the other half.
 struct Factors {
@@ -133,7 +131,7 @@ Interval without_order(const QuantityEvidence& e, const Convergence& c) {
         return {c.finest, cautious_safety_factor * std::fabs(*dual),
                 fmt::format("{:g} times the error that the dual problem estimates, since the changes grow",
                             cautious_safety_factor)};
-    if (grows) return {c.finest, nan, "the changes do not shrink: no uncertainty can be given"};
+    if (grows) return {c.finest, NAN, "the changes do not shrink: no uncertainty can be given"};
     if (e.kind != SeriesKind::local && e.measure == QuantityKind::total && !e.estimated_errors.empty())
         return {c.finest, few_levels_total * together({dual.value_or(0), by_energy(e, c)}),
                 dual ? "the dual problem's estimate and the squared error in the energy norm"
@@ -142,7 +140,7 @@ Interval without_order(const QuantityEvidence& e, const Convergence& c) {
     if (e.measure == QuantityKind::mean && dual)
         return {c.finest, few_levels_mean * std::fabs(*dual),
                 fmt::format("{:g} times the error that the dual problem estimates", few_levels_mean)};
-    return {c.finest, nan,
+    return {c.finest, NAN,
             c.levels == 2 ? "two levels show a change, but no order and no uncertainty"
                           : "one level says nothing about the error"};
 }
@@ -177,7 +175,7 @@ Interval by_levels(const QuantityEvidence& e, const Convergence& c) {
 /// Roache's factor of three; where the values do not shrink steadily, three times their scatter at least.
 Interval by_guess(const QuantityEvidence& e, const Convergence& c) {
     if (c.levels < 3 || c.behaviour == Behaviour::diverging)
-        return {c.finest, nan, c.levels < 3 ? "fewer than three levels" : "the changes do not shrink", false};
+        return {c.finest, NAN, c.levels < 3 ? "fewer than three levels" : "the changes do not shrink", false};
     const bool steady = c.behaviour == Behaviour::monotone;
     const double p = steady ? std::clamp(c.observed_order, least_believed_order, c.expected_order) : c.expected_order;
     const ByChanges changes = by_changes(e.levels, p, 0);
@@ -197,9 +195,9 @@ Interval by_guess(const QuantityEvidence& e, const Convergence& c) {
 
 QuantityKind kind_of_quantity(const QuantitySpec& q) {
     if (q.formula) return QuantityKind::unknown;
-    if (q.field == Field::strain_energy || is_reaction(q.field)) return QuantityKind::total;
-    if (is_section(q.field) || q.take == Take::mean || q.take == Take::integral || q.take == Take::membrane ||
-        q.take == Take::linearised)
+    if (is_energy(q.field) || is_reaction(q.field)) return QuantityKind::total;
+    if (is_section(q.field) || q.field == Field::turn || q.take == Take::mean || q.take == Take::integral ||
+        q.take == Take::membrane || q.take == Take::linearised)
         return QuantityKind::mean;
     if (dimension_of(q.field) == dimension::length || q.field == Field::potential) return QuantityKind::displacement;
     return q.take == Take::value ? QuantityKind::local : QuantityKind::peak;

@@ -11,7 +11,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr std::size_t least_levels = 3;
+constexpr std::size_t least_table_levels = 3;
 
 struct Row {
     int line = 0;
@@ -100,7 +100,7 @@ class TableReader {
         if (wanted.empty())
             for (std::size_t c = 0; c < names.size(); ++c)
                 if (c != of_size) columns.push_back(c);
-        if (rows_.size() - 1 < least_levels)
+        if (rows_.size() - 1 < least_table_levels)
             problems_.add({rows_.back().line, 0},
                           fmt::format("the table has {} level{}, but an order needs three", rows_.size() - 1,
                                       rows_.size() == 2 ? "" : "s"),

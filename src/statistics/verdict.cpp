@@ -32,7 +32,7 @@ std::string shown_target(const QuantityTarget& target, const std::string& unit) 
 
 double expected_order(const QuantitySpec& q, int degree, double least_exponent) {
     double order = degree + 1;  // displacements; recovered stresses where they superconverge
-    if (!q.formula && (q.field == Field::strain_energy || is_reaction(q.field))) order = 2 * degree;
+    if (!q.formula && (is_energy(q.field) || is_reaction(q.field))) order = 2 * degree;
     // The error of a linear quantity is the product of those of the solution and of its dual, both with the exponent.
     return least_exponent > 0 && least_exponent < 1 ? std::min(order, 2 * least_exponent) : order;
 }
@@ -151,6 +151,12 @@ QuantityVerdict judge_quantity(const QuantitySpec& q, const QuantityEvidence& ev
                     with_unit(sensible(v.convergence.finest, 4), v.unit), evidence.unbounded,
                     q.target ? fmt::format(". The target of {} cannot be met.", shown_target(*q.target, v.unit)) : ".");
     return v;
+}
+
+void hold_to_limit(const QuantitySpec& q, QuantityVerdict& v) {
+    if (!q.limit) return;
+    v.limit = judge_limit(*q.limit, v.interval.value, v.interval.half_width, v.verdict != Verdict::unbounded, v.unit);
+    v.sentence += " " + v.limit->sentence;
 }
 
 }  // namespace dotsift

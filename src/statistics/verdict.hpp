@@ -7,6 +7,7 @@
 
 #include "statistics/convergence.hpp"
 #include "statistics/interval.hpp"
+#include "statistics/limit.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
@@ -29,7 +30,8 @@ struct QuantityVerdict {
     std::optional<double> reference;    ///< a value known from elsewhere
     /// Whether the interval holds the reference; nothing without one.
     [[nodiscard]] std::optional<bool> holds_reference() const;
-    std::string caution;  ///< what else has to be known, as a sentence
+    std::optional<LimitVerdict> limit;  ///< where the quantity has one
+    std::string caution;                ///< what else has to be known, as a sentence
     std::string sentence;
     /// The value cannot be told from zero: a share of it means nothing.
     [[nodiscard]] bool near_zero() const;
@@ -41,6 +43,9 @@ struct QuantityVerdict {
 double expected_order(const QuantitySpec& quantity, int degree, double least_exponent = 1);
 
 QuantityVerdict judge_quantity(const QuantitySpec& quantity, const QuantityEvidence& evidence);
+
+/// Holds the interval against the limit that the quantity may have, and adds what comes of it to the sentence.
+void hold_to_limit(const QuantitySpec& quantity, QuantityVerdict& verdict);
 
 /// Holds the interval against the target and says so, after either was changed.
 void decide(const QuantitySpec& quantity, QuantityVerdict& verdict);

@@ -17,7 +17,7 @@ constexpr std::array stop_keys{"most_levels",      "most_elements",   "most_unkn
 // Sections that say how a problem is solved and what is reported of it, not what it is.
 constexpr std::array method_sections{"title", "format", "size",    "mesh",    "series", "quantity",
                                      "path",  "solver", "results", "quality", "vary"};
-constexpr std::array judging_keys{"target", "reference"};  // of a quantity
+constexpr std::array judging_keys{"target", "reference", "limit"};  // of a quantity
 
 /// Calls act(name, a, b) for every key of either table; null where it is missing.
 template <class Act>

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 
 namespace dotsift {
 
@@ -392,12 +393,14 @@ constexpr std::array table{
         "\"srt\", "
         "\"von_mises\", \"max_principal\", \"min_principal\", \"max_shear\", \"exx\", \"eyy\", \"ezz\", \"exy\", "
         "\"potential\", \"flux_x\", \"flux_y\", \"flux\", \"reaction_x\", \"reaction_y\", \"reaction_flow\", "
-        "\"section_force_x\", \"section_force_y\", \"section_moment\", \"strain_energy\"",
-        "required",
+        "\"section_force_x\", \"section_force_y\", \"section_moment\", \"strain_energy\", \"dissipation\", \"turn\"",
+        "this or formula",
         "What is watched. Stresses, strains and fluxes are recovered ones. Principal stresses are those in the plane; "
         "the largest shear is that of all planes. r and t are radial and tangential about the point about. A section "
         "force is what the side to the left of a path does to the one on its right; its moment is about the path's "
-        "middle."},
+        "middle. The dissipation of conduction is the integral of flux times falling gradient over the part. The turn "
+        "of a "
+        "boundary, in radians, is that of the rigid motion nearest to its own."},
     Key{"quantity.NAME", "take",
         "\"maximum\", \"minimum\", \"mean\", \"value\", \"integral\", \"membrane\", \"linearised\"",
         "\"maximum\"; of min_principal \"minimum\"; with at: \"value\"",
@@ -405,7 +408,8 @@ constexpr std::array table{
         "the area. membrane: of the stress averaged across a path; linearised: the larger end value of its linear "
         "part."},
     Key{"quantity.NAME", "along", "path name", "-", "Along a path instead of on boundaries or regions."},
-    Key{"quantity.NAME", "case", "case name", "the first", "The load case."},
+    Key{"quantity.NAME", "case", "case name", "the first",
+        "The load case. With * or ? in it, a quantity for each case that fits, called NAME_CASE."},
     Key{"quantity.NAME", "from", "\"recovered\", \"elements\", \"integration_points\"", "\"recovered\"",
         "Stress, strain and flux: the recovered field; the elements' own, not averaged; or the elements' own at their "
         "integration points only."},
@@ -423,6 +427,17 @@ constexpr std::array table{
     Key{"quantity.NAME", "dual", "true, false", "true with a target; false for peaks",
         "Estimates its error, with sign, by a dual problem (docs/methods.md)."},
     Key{"quantity.NAME", "reference", "number", "-", "A value known from elsewhere, shown beside the result."},
+    Key{"quantity.NAME", "relative_to", "[x, y] or a point's name", "-",
+        "Displacements are less the one at this point."},
+    Key{"quantity.NAME", "limit", "table", "-",
+        "What the value may be, as in { highest = \"160 MPa\", factor_of_safety = 1.5 }: the verdict holds value and "
+        "interval against it."},
+
+    Key{"quantity.NAME.limit", "highest", "number", "this or lowest", "The highest value allowed."},
+    Key{"quantity.NAME.limit", "lowest", "number", "this or highest", "The lowest value allowed."},
+    Key{"quantity.NAME.limit", "factor_of_safety", "number >= 1", "1",
+        "Makes both stricter: a positive highest value is divided by it, a negative one multiplied; a lowest one the "
+        "other way round."},
 
     Key{"results", "integration_points", "true, false", "false",
         "Lists the elements' own stress and flux at every integration point, in a table of each level."},
@@ -484,10 +499,27 @@ std::vector<std::string> keys_of(std::string_view section) {
     return keys;
 }
 
-std::string key_reference() {
+std::vector<std::string> key_sections() {
+    std::vector<std::string> names;
+    for (const auto& k : table) {
+        const std::string_view name = k.section.substr(0, k.section.find(".NAME"));
+        if (!name.empty() && std::find(names.begin(), names.end(), name) == names.end()) names.emplace_back(name);
+    }
+    return names;
+}
+
+std::string key_reference(const std::string& wanted, const std::string& word) {
+    const auto has_word = [&](std::string_view text) {
+        return std::search(text.begin(), text.end(), word.begin(), word.end(), [](char a, char b) {
+                   return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
+               }) != text.end();
+    };
     std::string text;
     std::string_view section = "?";
     for (const auto& k : table) {
+        if (!k.section.starts_with(wanted)) continue;
+        if (!word.empty() && !has_word(k.section) && !has_word(k.key) && !has_word(k.value) && !has_word(k.meaning))
+            continue;
         if (k.section != section) {
             section = k.section;
             const std::string heading = section.empty()                  ? "Top of the file"

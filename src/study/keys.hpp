@@ -20,7 +20,10 @@ struct Key {
 std::span<const Key> study_keys();
 /// The keys of one section, in the table's order.
 std::vector<std::string> keys_of(std::string_view section);
-/// The table as Markdown, one heading a section.
-std::string key_reference();
+/// The table as Markdown, one heading a section. With a word only what has it in its section, key, value or meaning,
+/// whatever the case of its letters; with `section` only the sections whose names begin with it.
+std::string key_reference(const std::string& section = {}, const std::string& word = {});
+/// The names of all sections but the top of the file, up to the first name that is the user's.
+std::vector<std::string> key_sections();
 
 }  // namespace dotsift

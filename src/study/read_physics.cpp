@@ -362,13 +362,13 @@ void read_solver(const Section& top, Study& study) {
 
 }  // namespace
 
-void read_place(const Section& s, std::optional<Vec2>& at, std::string& name) {
-    const auto* node = s.node("at");
+void read_place(const Section& s, std::optional<Vec2>& at, std::string& name, const char* key) {
+    const auto* node = s.node(key);
     if (node && node->is_string()) {
-        name = s.text("at").value_or("");
+        name = s.text(key).value_or("");
         at = Vec2{};
     } else {
-        at = s.point("at");
+        at = s.point(key);
     }
 }
 

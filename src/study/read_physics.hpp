@@ -11,6 +11,6 @@ namespace dotsift {
 void read_physics(const Section& top, Study& study);
 
 /// `at`: a point, or the name of one, whose position is known when there is a part.
-void read_place(const Section& s, std::optional<Vec2>& at, std::string& name);
+void read_place(const Section& s, std::optional<Vec2>& at, std::string& name, const char* key = "at");
 
 }  // namespace dotsift

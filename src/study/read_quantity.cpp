@@ -19,13 +19,14 @@ constexpr std::int64_t most_samples = 100'000;
 const std::vector<std::string> origin_names{"recovered", "elements", "integration_points"};
 
 void read_take(const Section& s, QuantitySpec& q) {
-    if (is_reaction(q.field) || q.field == Field::strain_energy || is_section(q.field)) {
+    if (is_reaction(q.field) || is_energy(q.field) || is_section(q.field) || q.field == Field::turn) {
         q.take = Take::total;
         for (const auto* key : {"take", "at", "inside"})
             if (s.has(key))
                 s.fault(key, fmt::format("has no meaning for {}, which is a total", name_of(q.field)), "remove it");
-        if (q.field == Field::strain_energy && s.has("on"))
-            s.fault("on", "has no meaning for the strain energy", "remove it");
+        if (is_energy(q.field) && s.has("on")) s.fault("on", "has no meaning for an energy of the whole", "remove it");
+        if (q.field == Field::turn && q.on.empty())
+            s.missing("on", "the boundary whose turn is wanted, as in: on = \"flange\"");
         if (is_section(q.field) && !s.has("along"))
             s.missing("along", "the path that cuts the part there, as in: along = \"mid\"");
         return;
@@ -65,6 +66,33 @@ void read_target(const Section& s, const Dimension& dimension, QuantitySpec& q) 
     if (const auto value = s.share("target")) q.target = QuantityTarget{*value, false};
 }
 
+/// What the quantity may be.
+void read_limit(const Section& s, const Dimension& dimension, QuantitySpec& q) {
+    const auto* table = s.table("limit");
+    if (!table) return;
+    const Section l(s.context(), *table, "quantity.NAME.limit", s.shown() + ".limit");
+    QuantityLimit limit;
+    limit.highest = l.number("highest", dimension);
+    limit.lowest = l.number("lowest", dimension);
+    const auto safety = l.positive("factor_of_safety", dimension::none);
+    if (!l.has("highest") && !l.has("lowest"))
+        s.fault("limit", "has neither highest nor lowest", "as in: limit = { highest = \"160 MPa\" }");
+    if (safety && *safety < 1)
+        l.fault("factor_of_safety", fmt::format("is {:g}, which would loosen the limit", *safety), "give 1 or more");
+    for (const auto* key : {"highest", "lowest"})
+        if (safety && (std::string(key) == "highest" ? limit.highest : limit.lowest) == 0.0)
+            l.fault("factor_of_safety", fmt::format("changes nothing of {} = 0", key),
+                    "remove it, or give another limit");
+    if (!limit.highest && !limit.lowest) return;
+    limit.safety = std::max(safety.value_or(1), 1.0);
+    if (limit.highest && limit.lowest && !(limit.allowed_lowest() < limit.allowed_highest()))
+        s.fault("limit",
+                fmt::format("leaves no value: lowest is not below highest{}",
+                            limit.safety > 1 ? ", with the factor of safety" : ""),
+                "are they exchanged?");
+    q.limit = limit;
+}
+
 /// The elements' own fields are found over areas, and at points.
 void check_origin(const Section& s, const QuantitySpec& q) {
     if (q.origin == FieldOrigin::recovered) return;
@@ -88,7 +116,7 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
     if (!s.one_of(subjects, "as in: of = \"von_mises\"")) {
         // told
     } else if (s.has("formula")) {
-        for (const auto* key : {"take", "on", "at", "along", "case", "from", "inside"})
+        for (const auto* key : {"take", "on", "at", "along", "case", "from", "inside", "relative_to"})
             if (s.has(key)) s.fault(key, "has no meaning beside a formula", "remove it");
         if (auto text = s.text("formula")) q.formula = Formula{*text, *text, s.where("formula"), std::nullopt, nullptr};
     } else if (const auto field = s.choice("of", field_names())) {
@@ -109,7 +137,7 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
         if (!q.load_case.empty()) {
             std::vector<std::string> known;
             for (const auto& c : study.cases) known.push_back(c.name);
-            if (std::find(known.begin(), known.end(), q.load_case) == known.end())
+            if (std::none_of(known.begin(), known.end(), [&](const auto& n) { return fits_pattern(n, q.load_case); }))
                 s.fault("case", fmt::format("is \"{}\", but no case has that name", q.load_case),
                         known.empty() ? "add [case.NAME] with factors" : "cases are " + quoted_list(known));
         }
@@ -117,6 +145,9 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
         if (const auto origin = s.choice("from", origin_names)) q.origin = static_cast<FieldOrigin>(*origin);
         read_take(s, q);
         check_origin(s, q);
+        read_place(s, q.relative_to, q.relative_to_name, "relative_to");
+        if (q.relative_to && !is_of_displacement(q.field))
+            s.fault("relative_to", fmt::format("goes with displacements, but of is {}", name_of(q.field)), "remove it");
         if (is_of_potential(q.field) && !study.conducts())
             s.fault("of", fmt::format("is {}, but no material has a conductivity", name_of(q.field)));
         if (!is_of_potential(q.field) && !study.elastic())
@@ -127,11 +158,25 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
     // Peaks are found where they are on each mesh, and their dual problem is that of a mean round them: only if asked.
     const bool peak = q.formula || q.take == Take::maximum || q.take == Take::minimum;
     const auto dual = s.flag("dual");
-    q.dual = dual.value_or(q.target && !peak);
+    const bool has_dual = !q.relative_to && q.field != Field::turn && q.field != Field::dissipation;
+    q.dual = dual.value_or(q.target && !peak && has_dual);
     if (dual.value_or(false) && q.formula)
         s.fault("dual", "cannot be had of a formula", "ask for that of the quantities in it");
+    if (dual.value_or(false) && !q.formula && !has_dual)
+        s.fault("dual", "cannot be had of a turn, a dissipation or a displacement relative to a point", "remove it");
     q.reference = s.number("reference", dimension);
-    study.quantities.push_back(std::move(q));
+    read_limit(s, dimension, q);
+    if (q.load_case.find_first_of("*?") == std::string::npos) {
+        study.quantities.push_back(std::move(q));
+        return;
+    }
+    q.of_every_case = name;
+    for (const auto& c : study.cases) {
+        if (!fits_pattern(c.name, q.load_case)) continue;
+        study.quantities.push_back(q);
+        study.quantities.back().name = name + "_" + c.name;
+        study.quantities.back().load_case = c.name;
+    }
 }
 
 /// Formulas of quantities use names of quantities that stand above them.

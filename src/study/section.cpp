@@ -4,10 +4,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
+#include <string_view>
 
 #include "base/errors.hpp"
 #include "study/keys.hpp"
 #include "study/share.hpp"
+#include "study/units.hpp"
 
 namespace dotsift {
 
@@ -56,6 +59,15 @@ bool is_place_name(const std::string& name) {
     return std::find(place_names().begin(), place_names().end(), name) != place_names().end();
 }
 
+/// A number and a word after it, as in "3 bushels": the word is meant as a unit.
+bool number_before(const std::string& source, const std::string& word) {
+    char* end = nullptr;
+    (void)std::strtod(source.c_str(), &end);
+    if (end == source.c_str()) return false;
+    while (*end == ' ') ++end;
+    return std::string_view(end).starts_with(word);
+}
+
 /// Replaces variables by their values or formulas, which are already free of variables.
 std::optional<std::string> with_variables(const ReadingContext& context, const std::string& source, Where where,
                                           const std::string& label) {
@@ -71,8 +83,13 @@ std::optional<std::string> with_variables(const ReadingContext& context, const s
         std::vector<std::string> known;
         for (const auto& [n, f] : context.variables) known.push_back(n);
         const std::string near = nearest(name, known);
-        context.problems->add(where, fmt::format("{}: \"{}\" in the formula is no variable", label, name),
-                              near.empty() ? "define it under [variables]" : fmt::format("did you mean \"{}\"?", near));
+        if (near.empty() && number_before(source, name))
+            context.problems->add(where, fmt::format("{}: \"{}\" is no unit that is known", label, name),
+                                  fmt::format("units are {}", known_units()));
+        else
+            context.problems->add(
+                where, fmt::format("{}: \"{}\" in the formula is no variable", label, name),
+                near.empty() ? "define it under [variables]" : fmt::format("did you mean \"{}\"?", near));
         good = false;
     }
     if (!good) return std::nullopt;

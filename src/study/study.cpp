@@ -40,7 +40,9 @@ const char* name_of(Field field) {
                                "reaction_flow",
                                "section_force_x",
                                "section_force_y",
-                               "section_moment"};
+                               "section_moment",
+                               "dissipation",
+                               "turn"};
     static_assert(names.size() == field_count);
     return names[static_cast<std::size_t>(field)];
 }
@@ -76,7 +78,9 @@ std::string title_of(const Study& study, Field field) {
                                "reaction flow",
                                "section force along x",
                                "section force along y",
-                               "section moment"};
+                               "section moment",
+                               "dissipation",
+                               "turn"};
     static_assert(names.size() == field_count);
     if (field == Field::potential) return study.conduction.potential;
     if (study.plane == Plane::axisymmetric && field == Field::szz) return "hoop stress σzz";
@@ -112,8 +116,12 @@ Dimension dimension_of(Field field) {
         case Field::flux_y:
         case Field::flux:
             return dimension::heat_flux;
+        case Field::turn:
+            return dimension::none;
         case Field::reaction_flow:
             return dimension::power;
+        case Field::dissipation:
+            return dimension::power_times_temperature;
         default:
             return dimension::stress;
     }

@@ -418,12 +418,18 @@ enum class Field {
     reaction_flow,
     section_force_x,
     section_force_y,
-    section_moment
+    section_moment,
+    dissipation,
+    turn
 };
-inline constexpr int field_count = static_cast<int>(Field::section_moment) + 1;
+inline constexpr int field_count = static_cast<int>(Field::turn) + 1;
 /// A sum over supports.
 constexpr bool is_reaction(Field field) {
     return field == Field::reaction_x || field == Field::reaction_y || field == Field::reaction_flow;
+}
+/// A number of the whole solution.
+constexpr bool is_energy(Field field) {
+    return field == Field::strain_energy || field == Field::dissipation;
 }
 /// A sum over a path.
 constexpr bool is_section(Field field) {
@@ -431,7 +437,11 @@ constexpr bool is_section(Field field) {
 }
 /// Made from the potential.
 constexpr bool is_of_potential(Field field) {
-    return (field >= Field::potential && field <= Field::flux) || field == Field::reaction_flow;
+    return (field >= Field::potential && field <= Field::flux) || field == Field::reaction_flow ||
+           field == Field::dissipation;
+}
+constexpr bool is_of_displacement(Field field) {
+    return field <= Field::displacement || field == Field::ur || field == Field::ut;
 }
 /// Made from recovered stress or strain.
 constexpr bool is_of_stress(Field field) {
@@ -460,8 +470,17 @@ struct QuantityTarget {
     [[nodiscard]] double allowed(double about) const { return absolute ? value : value * std::fabs(about); }
 };
 
+/// What a quantity may be; at least one of the two is given.
+struct QuantityLimit {
+    std::optional<double> highest, lowest;
+    double safety = 1;  ///< both become stricter by this factor
+    [[nodiscard]] double allowed_highest() const { return *highest > 0 ? *highest / safety : *highest * safety; }
+    [[nodiscard]] double allowed_lowest() const { return *lowest > 0 ? *lowest * safety : *lowest / safety; }
+};
+
 struct QuantitySpec {
     std::string name;
+    std::string of_every_case;  ///< the name in the study, if this is one of the quantities that case = "*" makes
     Where where;
     Field field = Field::von_mises;
     Take take = Take::maximum;
@@ -478,6 +497,9 @@ struct QuantitySpec {
     std::optional<QuantityTarget> target;
     bool dual = false;                ///< its error is estimated by a dual problem
     std::optional<double> reference;  ///< a value known from elsewhere, shown beside the result
+    std::optional<QuantityLimit> limit;
+    std::optional<Vec2> relative_to;  ///< displacements are less the one here
+    std::string relative_to_name;     ///< the same by the name of a point
 };
 
 enum class SeriesKind { uniform, local, adaptive };

@@ -195,4 +195,10 @@ std::string UnitSystem::label(const Dimension& d) const {
     return fmt::format("{}/{}", above.empty() ? "1" : above, several ? "(" + below + ")" : below);
 }
 
+std::string known_units() {
+    std::string text;
+    for (const auto& u : units) text += (text.empty() ? "" : ", ") + std::string(u.name);
+    return text;
+}
+
 }  // namespace dotsift

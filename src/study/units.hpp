@@ -28,6 +28,7 @@ inline constexpr Dimension angular_speed{0, 0, -1, 0};
 inline constexpr Dimension temperature{0, 0, 0, 1};
 inline constexpr Dimension expansion{0, 0, 0, -1};
 inline constexpr Dimension power{2, 1, -3, 0};
+inline constexpr Dimension power_times_temperature{2, 1, -3, 1};
 inline constexpr Dimension heat_flux{0, 1, -3, 0};
 inline constexpr Dimension heat_source{-1, 1, -3, 0};
 inline constexpr Dimension conductivity{1, 1, -3, -1};
@@ -65,5 +66,8 @@ class UnitSystem {
     std::string length_name_, force_name_;
     double length_, mass_;
 };
+
+/// Every unit that a number may carry, as a list in words.
+std::string known_units();
 
 }  // namespace dotsift

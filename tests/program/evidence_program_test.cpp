@@ -19,10 +19,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
 std::string replaced(std::string text, const std::string& from, const std::string& to) {
     const auto at = text.find(from);
     REQUIRE(at != std::string::npos);

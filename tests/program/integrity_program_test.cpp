@@ -14,10 +14,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
 const std::string two_levels = "[series.u]\nkind = \"uniform\"\nmost_levels = 2\n";
 
 std::string with_table(const std::string& table) {

@@ -11,13 +11,7 @@
 using namespace dotsift::test;
 namespace fs = std::filesystem;
 
-namespace {
-
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
-}  // namespace
+namespace {}  // namespace
 
 TEST_SUITE_BEGIN("commands");
 

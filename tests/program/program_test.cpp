@@ -13,10 +13,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
 std::set<std::string> files_in(const fs::path& folder) {
     std::set<std::string> names;
     for (const auto& e : fs::recursive_directory_iterator(folder))

@@ -12,10 +12,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-bool has(const std::string& text, const std::string& part) {
-    return text.find(part) != std::string::npos;
-}
-
 /// levels.csv without the columns of time and memory, which are the last two.
 std::string levels_without_cost(const fs::path& folder) {
     std::string out;

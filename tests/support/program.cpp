@@ -31,6 +31,10 @@ std::string TemporaryFolder::file(const std::string& name, const std::string& co
     return (path_ / name).string();
 }
 
+bool has(const std::string& text, const std::string& part) {
+    return text.find(part) != std::string::npos;
+}
+
 std::string content_of(const std::filesystem::path& path) {
     std::ifstream in(path, std::ios::binary);
     return {std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};

@@ -34,6 +34,9 @@ struct Outcome {
 Outcome run(const std::vector<std::string>& arguments, const std::filesystem::path& folder = ".",
             double signal_after = 0, long file_limit = 0, const std::string& path = {});
 
+/// Whether a text holds another one.
+bool has(const std::string& text, const std::string& part);
+
 std::string content_of(const std::filesystem::path& path);
 
 /// A small valid study; `extra` is appended.

@@ -8,6 +8,7 @@
 #include "base/files.hpp"
 #include "study/keys.hpp"
 #include "study/read.hpp"
+#include "study/units.hpp"
 #include "support/studies.hpp"
 
 using namespace dotsift;
@@ -294,6 +295,31 @@ TEST_CASE("any text is answered with faults, never with a crash") {
 TEST_CASE("the reference in docs is the table of keys") {
     const std::string docs = read_file(std::string(DOTSIFT_SOURCE) + "/docs/study-file.md");
     CHECK(docs.find(key_reference()) != std::string::npos);
+    std::string in_one_line = docs;
+    std::replace(in_one_line.begin(), in_one_line.end(), '\n', ' ');
+    CHECK(in_one_line.find("Units are " + known_units() + ".") != std::string::npos);
+}
+
+TEST_CASE("a unit that is not known is told with those that are, a word that is no unit as a variable") {
+    const auto told = [](const std::string& size) {
+        return faults_of("format = 1\n[[part.shape]]\nadd = \"rectangle\"\nsize = [\"" + size + "\", 2]\n" +
+                         rest_of_study());
+    };
+    CHECK(has(told("3 furlong"), "\"furlong\" is no unit that is known"));
+    CHECK(has(told("3 furlong"), "bar, psi, ksi"));
+    CHECK(has(told("3 * wide"), "\"wide\" in the formula is no variable"));
+    CHECK(has(told("wide"), "no variable"));
+}
+
+TEST_CASE("keys are found by their section and by a word, whatever its case") {
+    const std::string quantity = key_reference("quantity");
+    CHECK(has(quantity, "### `[quantity.NAME]`"));
+    CHECK(has(quantity, "### `[quantity.NAME.limit]`"));
+    CHECK_FALSE(has(quantity, "[series.NAME]"));
+    CHECK(has(key_reference("", "SAFETY"), "| `factor_of_safety` |"));
+    CHECK_FALSE(has(key_reference("", "safety"), "| `growth` |"));
+    CHECK(key_reference("quantity", "fins of a fish").empty());
+    CHECK(key_reference("nothing").empty());
 }
 
 TEST_SUITE_END();
