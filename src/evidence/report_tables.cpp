@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "base/numbers.hpp"
@@ -121,16 +122,25 @@ Table limits_table(const Study& study, const StudyResult& result) {
     struct Held {
         const QuantitySpec* quantity;
         const QuantityVerdict* verdict;
-        /// Where it has no share of its limit it is told last.
         [[nodiscard]] double used() const {
-            const LimitVerdict& l = *verdict->limit;
-            return std::isfinite(l.used_at_most) ? l.used_at_most : std::isfinite(l.used) ? l.used : -INFINITY;
+            const double most = verdict->limit->used_at_most;
+            return std::isnan(most) ? -INFINITY : most;
+        }
+        /// What is not kept comes first, then what is not decided.
+        [[nodiscard]] int rank() const {
+            constexpr std::array ranks{2, 0, 1};
+            return ranks[static_cast<std::size_t>(verdict->limit->answer)];
         }
     };
     std::vector<Held> list;
     for (std::size_t q = 0; q < result.headline.size(); ++q)
         if (result.headline[q].limit) list.push_back({&study.quantities[q], &result.headline[q]});
-    std::stable_sort(list.begin(), list.end(), [](const Held& a, const Held& b) { return a.used() > b.used(); });
+    const auto governing =
+        std::max_element(list.begin(), list.end(), [](const Held& a, const Held& b) { return a.used() < b.used(); });
+    const QuantityVerdict* governs = list.size() > 1 && std::isfinite(governing->used()) ? governing->verdict : nullptr;
+    std::stable_sort(list.begin(), list.end(), [](const Held& a, const Held& b) {
+        return std::pair(a.rank(), -a.used()) < std::pair(b.rank(), -b.used());
+    });
     const bool cases = !study.cases.empty();
     Headings headings{{"quantity", ""}};
     if (cases) headings.push_back({"load case", ""});
@@ -158,7 +168,7 @@ Table limits_table(const Study& study, const StudyResult& result) {
         row.push_back(number_cell(l.reserve, std::isnan(l.reserve) ? "-" : with_unit(sensible(l.reserve, 3))));
         TableCell answer = text_cell(name_of(l.answer));
         answer.look = l.answer == LimitAnswer::inside ? TableCell::Look::met : TableCell::Look::missed;
-        if (rows.empty() && list.size() > 1) answer.below = "governs";
+        if (&v == governs) answer.below = "governs";
         row.push_back(std::move(answer));
         rows.push_back(std::move(row));
     }

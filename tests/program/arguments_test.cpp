@@ -48,8 +48,8 @@ TEST_CASE("an argument too many is told, not passed over") {
         CHECK(r.err.find("\"t.toml\" has no meaning here") != std::string::npos);
         CHECK(!fs::exists(folder / "out"));
     }
-    for (const std::string command : {"keys", "verify-code"}) {
-        const auto r = run({command, "order"}, folder.path());
+    for (const auto& command : {std::vector<std::string>{"keys", "quantity", "order"}, {"verify-code", "order"}}) {
+        const auto r = run(command, folder.path());
         CHECK(r.status == 2);
         CHECK(r.err.find("\"order\" has no meaning here") != std::string::npos);
     }

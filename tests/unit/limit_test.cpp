@@ -2,8 +2,11 @@
 
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <cmath>
 
+#include "evidence/report_tables.hpp"
+#include "statistics/combined.hpp"
 #include "statistics/limit.hpp"
 #include "support/solved.hpp"
 
@@ -87,11 +90,72 @@ TEST_CASE("sentences say what is decided, and what would decide it") {
           "most; reserve 56.0 MPa.");
     CHECK(said(highest(160), 170, 2) == "It is above the limit of 160 MPa, by 8.00 MPa at least.");
     CHECK(said(lowest(-160), -170, 2) == "It is below the limit of -160 MPa, by 8.00 MPa at least.");
-    CHECK(
-        said(highest(160), 158, 5) ==
-        "Whether it stays below the limit of 160 MPa is not decided: it takes an uncertainty of ± 2.00 MPa, now ± 5.00 MPa.");
+    CHECK(said(highest(160), 158, 5) ==
+          "Whether it stays below the limit of 160 MPa is not decided: it takes an uncertainty of ± 2.00 MPa, now ± "
+          "5.00 MPa.");
     CHECK(has(said(highest(160), 158, NAN), "no interval is known"));
     CHECK(has(said(highest(160), 158, 1, false), "No limit can be held against it; 160 MPa is wanted."));
+}
+
+TEST_CASE("limits that are not kept stand first, then those not decided, and the one most used governs") {
+    Study study;
+    StudyResult result;
+    const auto add = [&](const std::string& name, double value, double half_width, bool converges = true) {
+        QuantitySpec q;
+        q.name = name;
+        q.limit = highest(100);
+        QuantityVerdict v;
+        v.quantity = name;
+        v.unit = "MPa";
+        v.interval.value = value;
+        v.interval.half_width = converges ? half_width : NAN;
+        v.verdict = converges ? Verdict::no_target : Verdict::unbounded;
+        hold_to_limit(q, v);
+        study.quantities.push_back(q);
+        result.headline.push_back(v);
+    };
+    add("easy", 20, 1);
+    add("near", 90, 1);
+    CHECK(result.all_limits_kept());
+    add("singular", 300, 1, false);
+    add("close", 99, 2);
+    CHECK_FALSE(result.all_limits_kept());
+    add("far_beyond", 140, 1);
+    add("beyond", 110, 1);
+    const Table table = limits_table(study, result);
+    std::vector<std::string> order, governing;
+    for (const auto& row : table.rows) {
+        order.push_back(row.front().text);
+        if (row.back().below == "governs") governing.push_back(row.front().text);
+    }
+    CHECK(order == std::vector<std::string>{"far_beyond", "beyond", "close", "singular", "near", "easy"});
+    CHECK(governing == std::vector<std::string>{"far_beyond"});
+    CHECK(limits_table(study, StudyResult{}).rows.empty());
+}
+
+TEST_CASE("where two series disagree the limit is held to the widened interval of both") {
+    QuantitySpec q;
+    q.name = "q";
+    q.limit = highest(105);
+    const auto of_series = [](const std::string& name, double value, double half_width, double error) {
+        QuantityVerdict v;
+        v.quantity = "q";
+        v.series = name;
+        v.interval.value = v.convergence.finest = value;
+        v.interval.half_width = half_width;
+        v.estimated_error = error;
+        v.verdict = Verdict::no_target;
+        return v;
+    };
+    const std::vector<QuantityVerdict> agree{of_series("a", 100, 2, 0.01), of_series("b", 101, 2, 0.02)};
+    CHECK(combined_verdict(q, agree).limit->answer == LimitAnswer::inside);
+    const std::vector<QuantityVerdict> apart{of_series("a", 100, 2, 0.01), of_series("b", 110, 2, 0.02)};
+    const QuantityVerdict both = combined_verdict(q, apart);
+    CHECK(both.limit->answer == LimitAnswer::undecided);
+    CHECK(has(both.sentence, "is not decided"));
+    CHECK(std::count(both.sentence.begin(), both.sentence.end(), '\n') == 0);
+    // The sentence tells the limit once.
+    CHECK(both.sentence.find("limit of 105") == both.sentence.rfind("limit of 105"));
 }
 
 TEST_SUITE_END();
