@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <filesystem>
 
@@ -53,6 +54,7 @@ int start(const std::vector<std::string>& arguments) {
         return 0;
     }
     std::vector<std::string> names;
+    names.reserve(kinds.size());
     for (const auto& k : kinds) names.emplace_back(k.name);
     if (!given.count("kind")) throw InputError("no kind of problem is given", {}, "kinds are " + quoted_list(names));
     const std::string name = given["kind"].as<std::string>();

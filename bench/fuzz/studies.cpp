@@ -1,7 +1,8 @@
 // Mutated studies through the real program: whatever is written in a study, it is answered within time and memory.
 //     dotsift-fuzz-studies PROGRAM DIRECTORY COUNT SEED STUDY ...
-// Each mutation goes through one of check, mesh and run, with 2 GB of address space and 120 s of processor time. A crash,
-// a status that the README does not list, an "unexpected" and a time-out are told, and the study stays in DIRECTORY.
+// Each mutation goes through one of check, mesh and run, with 2 GB of address space and 120 s of processor time. A
+// crash, a status that the README does not list, an "unexpected" and a time-out are told, and the study stays in
+// DIRECTORY.
 
 #include <fcntl.h>
 #include <fmt/format.h>

@@ -8,6 +8,7 @@
 #include "base/numbers.hpp"
 #include "evidence/html.hpp"
 #include "evidence/output.hpp"
+#include "evidence/path_files.hpp"
 #include "evidence/report_tables.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/xml_text.hpp"

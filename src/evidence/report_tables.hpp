@@ -13,8 +13,8 @@ Table comparison_table(const Study& study, const StudyResult& result);
 Table levels_table(const Study& study, const SeriesResult& series);
 /// What the levels of a series say of each quantity.
 Table convergence_table(const Study& study, const SeriesResult& series);
-/// Every quantity with a limit: first those that are not kept, then those not decided, then the others, each by how much
-/// of it is used; no rows if there is none.
+/// Every quantity with a limit: first those that are not kept, then those not decided, then the others, each by how
+/// much of it is used; no rows if there is none.
 Table limits_table(const Study& study, const StudyResult& result);
 /// The fits by least squares; no rows with fewer than four levels.
 Table fits_table(const SeriesResult& series);

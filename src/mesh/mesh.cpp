@@ -28,13 +28,14 @@ Vec2 Mesh::centre_of(std::size_t e) const {
 }
 
 double Mesh::area_of(std::size_t e) const {
-    // Half the boundary integral of x dy - y dx over the straight or parabolic sides; exact.
+    // Half the boundary integral of x dy - y dx over the straight or parabolic sides; exact. About the first corner:
+    // about the origin a small element far from it would lose all its digits.
     const auto p = positions(e);
     const auto corners = static_cast<std::size_t>(corner_count(kinds[e]));
     double twice = 0;
     for (std::size_t s = 0; s < corners; ++s) {
         const Vec2 &a = p[s], &b = p[(s + 1) % corners];
-        twice += cross(a, b);
+        twice += cross(a - p[0], b - p[0]);
         if (polynomial_degree(kinds[e]) == 2) twice += 4.0 / 3 * cross(p[s + corners] - (a + b) * 0.5, b - a);
     }
     return twice / 2;

@@ -110,7 +110,7 @@ Sizing MeshChooser::first_sizes(const Level* start) const {
     if (!start) return base_;
     const Mesh& mesh = start->fields->mesh;
     ResizeLimits limits;
-    limits.smallest = study_.sizes.smallest.value_or(0);
+    limits.smallest = study_.sizes.smallest.value_or(smallest_of_diagonal * part_.box.diagonal());
     limits.largest = 2 * base_.field.global();
     limits.growth = study_.sizes.growth;
     return {resize(mesh, std::vector<double>(mesh.element_count(), 1.0), limits), {}, base_.layers};
@@ -137,7 +137,8 @@ NextMesh MeshChooser::next(const SeriesSpec& spec, const Sizing& first, const Si
 NextMesh MeshChooser::adapted(const SeriesSpec& spec, const Sizing& sizes, const Level& last,
                               const DrivingError& driving) const {
     ResizeLimits limits;
-    limits.smallest = spec.smallest.value_or(study_.sizes.smallest.value_or(0));
+    limits.smallest =
+        spec.smallest.value_or(study_.sizes.smallest.value_or(smallest_of_diagonal * part_.box.diagonal()));
     limits.largest = spec.largest.value_or(2 * base_.field.global());
     limits.growth = spec.growth.value_or(study_.sizes.growth);
     if (!spec.coarsen) limits.most_coarser = 1;

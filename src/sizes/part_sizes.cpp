@@ -20,7 +20,6 @@ namespace dotsift {
 
 namespace {
 
-constexpr double smallest_of_diagonal = 1e-7;
 constexpr double straight_enough = 0.05;  // of the size, along a curve
 constexpr double stray_of_size = 0.1;     // a chord from its curve
 constexpr int most_curve_pieces = 4096;

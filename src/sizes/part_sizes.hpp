@@ -10,6 +10,9 @@
 
 namespace dotsift {
 
+/// The share of a part's diagonal below which no size goes, unless the study says otherwise.
+constexpr double smallest_of_diagonal = 1e-7;
+
 /// What the study's rules ask of a mesh of the part. Throws InputError with the rule's place if a table cannot be read,
 /// a formula gives no size, a division contradicts another, or a rule's place lies outside the part. `study_file` is
 /// where the study stands: paths in it are relative to that.

@@ -391,4 +391,21 @@ TEST_CASE("neighbourhoods list every element of a node") {
     CHECK(count == mesh.connectivity.size());
 }
 
+TEST_CASE("a small element far from the origin keeps its area") {
+    // At the tip of a part of size 1e2 adaptive series make elements of 1e-7.
+    for (const double size : {1.0, 1e-3, 1e-7, 1e-9})
+        for (const Vec2 at : {Vec2{{0, 0}}, Vec2{{16, 7}}, Vec2{{-300, 4000}}}) {
+            if (size < 1e-12 * norm(at)) continue;
+            Mesh mesh;
+            mesh.nodes = {at, at + Vec2{{size, 0}}, at + Vec2{{0, size}}};
+            mesh.kinds = {ElementKind::triangle3};
+            mesh.connectivity = {0, 1, 2};
+            mesh.first = {0, 3};
+            const Vec2 a = mesh.nodes[1] - at, b = mesh.nodes[2] - at;  // as the numbers have it
+            CAPTURE(size);
+            CHECK(mesh.area_of(0) == doctest::Approx(cross(a, b) / 2).epsilon(1e-12));
+            CHECK(mesh.size_of(0) > 0);
+        }
+}
+
 TEST_SUITE_END();
