@@ -54,7 +54,7 @@ VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std
 
 /// All of a run's verdicts in a word or a few: what has no limit is no value that a better mesh would bring nearer.
 std::string verdict_of(const VariedOutputs& out) {
-    if (out.all_met) return "met";
+    if (out.all_met) return out.limits_kept ? "met" : "limit not kept";
     const bool unbounded = std::any_of(out.quantities.begin(), out.quantities.end(),
                                        [](const auto& q) { return q.verdict == Verdict::unbounded; });
     return unbounded ? name_of(Verdict::unbounded) : "missed";
@@ -137,7 +137,7 @@ int vary(const std::vector<std::string>& arguments) {
             const std::size_t number = runs.size() + 1;
             if (!given.count("quiet")) fmt::print(stderr, "{} run {} of {}\n", spec.name, number, spec.runs().size());
             runs.push_back(run_one(study, spec, at, directory / spec.name / fmt::format("run-{}", number), given));
-            met = met && runs.back().outputs && runs.back().outputs->all_met;
+            met = met && runs.back().outputs && runs.back().outputs->all_met && runs.back().outputs->limits_kept;
             // After every run, so that nothing is lost.
             write_file(directory / (spec.name + ".csv"), variations_csv(study, spec, runs));
         }

@@ -44,10 +44,11 @@ std::string without_quotes(const std::string& literal) {
 VariedOutputs outputs_of(const Study& study, const StudyResult& result) {
     VariedOutputs out;
     out.all_met = result.all_targets_met();
+    out.limits_kept = result.all_limits_kept();
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
         VariedOutputs::Quantity value{NAN, NAN, Verdict::undecided};
         if (const auto* best = best_verdict(result, q)) {
-            value = {best->convergence.finest, best->interval.half_width, best->verdict};
+            value = {best->convergence.finest, best->interval.half_width, best->verdict, best->limit};
             for (const auto& s : result.series)
                 if (s.name == best->series && !s.levels.empty()) value.value = s.levels.back().quantities[q].value;
         }
@@ -70,16 +71,20 @@ std::string variations_csv(const Study& study, const VarySpec& spec, const std::
     for (const auto& v : spec.values) text += "," + csv_field(v.variable);
     for (const auto& q : study.quantities)
         text += "," + csv_field(label_of(study, q)) + "," + csv_field(q.name + " uncertainty") + "," +
-                csv_field(q.name + " verdict");
+                csv_field(q.name + " verdict") + (q.limit ? "," + csv_field(q.name + " limit") : "");
     text += ",elements,unknowns,estimated_error,failure\n";
     for (std::size_t k = 0; k < runs.size(); ++k) {
         text += std::to_string(k + 1);
         for (const auto& literal : runs[k].inputs) text += "," + csv_field(without_quotes(literal));
         const auto& out = runs[k].outputs;
-        for (std::size_t q = 0; q < study.quantities.size(); ++q)
+        for (std::size_t q = 0; q < study.quantities.size(); ++q) {
             text += out ? fmt::format(",{},{},{}", csv_number(out->quantities[q].value),
                                       csv_number(out->quantities[q].uncertainty), name_of(out->quantities[q].verdict))
                         : ",,,";
+            if (!study.quantities[q].limit) continue;
+            text += ",";
+            if (out && out->quantities[q].limit) text += name_of(out->quantities[q].limit->answer);
+        }
         text += out ? fmt::format(",{},{},{}", out->elements, out->unknowns, csv_number(out->estimated_error)) : ",,,";
         text += "," + csv_field(runs[k].failure) + "\n";
     }
@@ -103,11 +108,16 @@ ordered_json variations_json(const Study& study, const VarySpec& spec, const std
                                                           {"unit", unit_of(study, study.quantities[q])},
                                                           {"uncertainty", json_number(value.uncertainty)},
                                                           {"verdict", name_of(value.verdict)}};
+                if (value.limit)
+                    r["outputs"][study.quantities[q].name]["limit"] = {
+                        {"answer", name_of(value.limit->answer)},
+                        {"used_at_most", json_number(value.limit->used_at_most)}};
             }
             r["elements"] = run.outputs->elements;
             r["unknowns"] = run.outputs->unknowns;
             r["estimated_error"] = json_number(run.outputs->estimated_error);
             r["all_targets_met"] = run.outputs->all_met;
+            r["all_limits_kept"] = run.outputs->limits_kept;
         }
         if (!run.failure.empty()) r["failure"] = run.failure;
         j["runs"].push_back(r);

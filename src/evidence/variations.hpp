@@ -18,11 +18,12 @@ struct VariedOutputs {
     struct Quantity {
         double value = 0, uncertainty = 0;  ///< on the finest level of the series that answers best; its half-width
         Verdict verdict = Verdict::undecided;
+        std::optional<LimitVerdict> limit{};
     };
     std::vector<Quantity> quantities;  ///< in the study's order
     std::int64_t elements = 0, unknowns = 0;
     double estimated_error = 0;  ///< least of all series' last levels
-    bool all_met = false;
+    bool all_met = false, limits_kept = false;
 };
 VariedOutputs outputs_of(const Study& study, const StudyResult& result);
 

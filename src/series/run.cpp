@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <optional>
+#include <stdexcept>
 
 #include "base/errors.hpp"
 #include "base/numbers.hpp"
@@ -167,26 +168,26 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
     SeriesRunner runner(study, part, result.series, observer);
     for (const auto& spec : study.series) {
         SeriesResult series;
-        try {
-            runner.run(spec, series);
-        } catch (const Error& e) {
-            const bool any =
-                !series.levels.empty() || std::any_of(result.series.begin(), result.series.end(),
-                                                      [](const SeriesResult& s) { return !s.levels.empty(); });
-            if (!any || e.status() == ExitStatus::file_trouble || runner.stored_fault()) throw;
+        const auto any = [&] { return !series.levels.empty() || finest_level(result) != nullptr; };
+        const auto keep = [&](const Error& e) {
             series.stopped_by = fmt::format("a failure: {}", e.what());
             series.target_met = false;
             result.failures.push_back(e);
+        };
+        try {
+            runner.run(spec, series);
+        } catch (const Error& e) {
+            if (!any() || e.status() == ExitStatus::file_trouble || runner.stored_fault()) throw;
+            keep(e);
+        } catch (const std::logic_error& e) {  // a fault of the program, which must not cost what was computed
+            if (!any()) throw;
+            keep(SolveError(fmt::format("unexpected: {}", e.what()), {}, "please report this with the study file"));
         }
         result.series.push_back(std::move(series));
     }
     judge_all(study, result.series, runner.singular());
     result.headline = headline_of(study, result.series);
-    const Level* finest = nullptr;
-    for (const auto& s : result.series)
-        for (const auto& l : s.levels)
-            if (!finest || l.unknowns > finest->unknowns) finest = &l;
-    if (finest)
+    if (const Level* finest = finest_level(result))
         result.singular_places =
             singular_places(study, *finest->fields, runner.singular().list, runner.singular().near);
     result.shared = shared_measures(study, part, result.series);

@@ -21,8 +21,8 @@ const std::vector<std::string> origin_names{"recovered", "elements", "integratio
 void read_take(const Section& s, QuantitySpec& q) {
     if (is_reaction(q.field) || is_energy(q.field) || is_section(q.field) || q.field == Field::turn) {
         q.take = Take::total;
-        for (const auto* key : {"take", "at", "inside"})
-            if (s.has(key))
+        for (const auto* key : {"take", "at", "inside", "along"})
+            if (s.has(key) && !(is_section(q.field) && std::string_view(key) == "along"))
                 s.fault(key, fmt::format("has no meaning for {}, which is a total", name_of(q.field)), "remove it");
         if (is_energy(q.field) && s.has("on")) s.fault("on", "has no meaning for an energy of the whole", "remove it");
         if (q.field == Field::turn && q.on.empty())
@@ -166,16 +166,23 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
         s.fault("dual", "cannot be had of a turn, a dissipation or a displacement relative to a point", "remove it");
     q.reference = s.number("reference", dimension);
     read_limit(s, dimension, q);
+    const auto add = [&](const QuantitySpec& one) {
+        if (std::any_of(study.quantities.begin(), study.quantities.end(),
+                        [&](const QuantitySpec& other) { return other.name == one.name; }))
+            s.fault("case", fmt::format("makes a quantity {}, but another one has that name", one.name),
+                    "give one of them another name");
+        study.quantities.push_back(one);
+    };
     if (q.load_case.find_first_of("*?") == std::string::npos) {
-        study.quantities.push_back(std::move(q));
+        add(q);
         return;
     }
-    q.of_every_case = name;
     for (const auto& c : study.cases) {
         if (!fits_pattern(c.name, q.load_case)) continue;
-        study.quantities.push_back(q);
-        study.quantities.back().name = name + "_" + c.name;
-        study.quantities.back().load_case = c.name;
+        QuantitySpec one = q;
+        one.name = name + "_" + c.name;
+        one.load_case = c.name;
+        add(one);
     }
 }
 

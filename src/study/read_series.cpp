@@ -179,8 +179,8 @@ class SeriesReader {
             s_.missing("of", "the field whose jumps or gradient count, as in: of = \"von_mises\"");
         if (!of_field && s_.has("of"))
             s_.fault("of", "goes with indicator = \"jump\" or \"gradient\" only", "remove it, or choose one of these");
-        if (is_reaction(out_.indicator_field) || is_section(out_.indicator_field) ||
-            out_.indicator_field == Field::strain_energy)
+        if (is_reaction(out_.indicator_field) || is_section(out_.indicator_field) || is_energy(out_.indicator_field) ||
+            out_.indicator_field == Field::turn)
             s_.fault("of", "is a sum and no field of the place", "choose a displacement, a stress or a potential");
         else if (s_.has("of") && (is_of_potential(out_.indicator_field) ? !study_.conducts() : !study_.elastic()))
             s_.fault("of", "is a field that this study does not solve for");

@@ -480,7 +480,6 @@ struct QuantityLimit {
 
 struct QuantitySpec {
     std::string name;
-    std::string of_every_case;  ///< the name in the study, if this is one of the quantities that case = "*" makes
     Where where;
     Field field = Field::von_mises;
     Take take = Take::maximum;

@@ -137,6 +137,56 @@ TEST_CASE("a limit that is not kept decides the exit status, and changing it kee
     CHECK(run({"report", out}).status == 1);
 }
 
+TEST_CASE("a table of variations tells for each run whether the limit of each case is kept") {
+    const TemporaryFolder folder;
+    const auto file = folder.file("v.toml", R"(format = 1
+[variables]
+pull = 1
+[[part.shape]]
+add = "rectangle"
+size = [4, 1]
+names = { left = "left", right = "right" }
+[material.m]
+youngs_modulus = 1000
+poissons_ratio = 0
+[support.s]
+on = "left"
+hold = "fixed"
+[load.l]
+on = "right"
+pressure = "-pull"
+[case.once]
+factors = { l = 1 }
+[case.twice]
+factors = { l = 2 }
+[size]
+global = 0.5
+[series.u]
+kind = "uniform"
+most_levels = 3
+[quantity.far]
+of = "ux"
+at = [4, 0.5]
+case = "*"
+limit = { highest = 0.01 }
+[vary.pulls]
+values = { pull = [1, 2] }
+)");
+    const auto r = run({"vary", file, "-o", (folder / "out").string(), "--quiet"});
+    CHECK(r.status == 1);  // twice two stretches it by 0.016
+    const auto json = nlohmann::json::parse(content_of(folder / "out" / "pulls.json"));
+    REQUIRE(json["runs"].size() == 2);
+    CHECK(json["runs"][0]["all_limits_kept"] == true);
+    CHECK(json["runs"][1]["all_limits_kept"] == false);
+    CHECK(json["runs"][1]["outputs"]["far_once"]["limit"]["answer"] == "inside");
+    CHECK(json["runs"][1]["outputs"]["far_twice"]["limit"]["answer"] == "outside");
+    CHECK(json["runs"][1]["outputs"]["far_twice"]["limit"]["used_at_most"].get<double>() == doctest::Approx(1.6));
+    const auto csv = content_of(folder / "out" / "pulls.csv");
+    CHECK(has(csv, "far_twice limit"));
+    CHECK(has(csv, ",outside,"));
+    CHECK(has(r.out, "limit not kept"));
+}
+
 TEST_CASE("what is installed stands alone: program, modules, manual page, completions, examples") {
     const TemporaryFolder folder;
     const std::string install = fmt::format("cmake --install '{}' --prefix '{}' > '{}' 2>&1", DOTSIFT_BUILD,

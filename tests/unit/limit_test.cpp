@@ -299,6 +299,16 @@ names = { left = "left", right = "right" }
     CHECK(has(faults("of = \"turn\"\n"), "turn is wanted"));
     CHECK(has(faults("of = \"turn\"\non = \"part\"\n"), "is a region"));
     CHECK(has(faults("of = \"ux\"\ncase = \"*\"\n"), "no case"));
+    CHECK(has(faults("of = \"ux\"\ncase = \"*\"\n[quantity.z_a]\nof = \"uy\"\n[case.a]\nfactors = {}\n"),
+              "another one has that name"));
+    CHECK(has(faults("of = \"strain_energy\"\nalong = \"p\"\n[path.p]\npoints = [[0, 0], [4, 1]]\n"),
+              "has no meaning for strain_energy"));
+    CHECK(has(faults("of = \"turn\"\non = \"left\"\ntake = \"mean\"\n"), "has no meaning for turn"));
+    for (const std::string field : {"turn", "dissipation"})
+        CHECK(has(faults("of = \"ux\"\n[series.s]\nkind = \"adaptive\"\nstrategy = \"share_of_error\"\nindicator = "
+                         "\"jump\"\nof = \"" +
+                         field + "\"\n"),
+                  "is a sum and no field"));
 }
 
 TEST_SUITE_END();

@@ -7,6 +7,7 @@
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "part/build.hpp"
+#include "part/check_study.hpp"
 #include "series/run.hpp"
 #include "study/read.hpp"
 #include "support/studies.hpp"
@@ -190,6 +191,38 @@ TEST_CASE("closed forms: curved bar and skew cantilever") {
     CHECK(hoop == doctest::Approx(golovin).epsilon(1e-3));
     const auto [tip, cook] = finest("skew-cantilever.toml");
     CHECK(tip == doctest::Approx(cook).epsilon(1e-3));
+}
+
+TEST_CASE("a fault of the program after a level leaves what was computed, before the first one it ends the run") {
+    Problems problems("t.toml");
+    const StudyAndPart both =
+        open_study("t.toml",
+                   "format = 1\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 1]\nnames = { left = \"left\", right = "
+                   "\"right\" }\n" +
+                       rest_of_study() +
+                       "[size]\nglobal = 0.5\n[quantity.q]\nof = \"ux\"\n[series.a]\nkind = \"uniform\"\nmost_levels = "
+                       "3\n[series.b]\nkind = \"uniform\"\nmost_levels = 2\n",
+                   problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    struct Faulty : StudyObserver {
+        int good;
+        explicit Faulty(int levels) : good(levels) {}
+        void level_done(Level&) override {
+            if (good-- == 0) throw std::invalid_argument("something that cannot be");
+        }
+    };
+    Faulty later(2), at_once(0);
+    const StudyResult r = run_study(both.study, both.part, later);
+    REQUIRE(r.series.size() == 2);  // the next series has its turn
+    CHECK(r.series[0].levels.size() == 2);
+    CHECK(r.series[1].levels.size() == 2);
+    REQUIRE(r.failures.size() == 1);
+    CHECK(std::string(r.failures[0].what()) == "unexpected: something that cannot be");
+    CHECK(r.failures[0].status() == ExitStatus::computation_failed);
+    CHECK_FALSE(r.all_targets_met());
+    CHECK(r.headline.size() == 1);
+    CHECK_THROWS_AS(run_study(both.study, both.part, at_once), std::invalid_argument);
 }
 
 TEST_SUITE_END();

@@ -115,6 +115,54 @@ TEST_CASE("through a thick tube membrane, bending and peak are those of the clos
     CHECK(wall->start.whole[3] == doctest::Approx(0.3 * (inside - 10)).epsilon(1e-3));
 }
 
+TEST_CASE("in a body of revolution the hoop stress has its own place, in each load case") {
+    const auto s = solve_cases_of(R"([part]
+plane = "axisymmetric"
+[[part.shape]]
+add = "rectangle"
+corner = [3, 0]
+size = [2, 1]
+names = { left = "inside", right = "outside", bottom = "ends", top = "ends" }
+[material.m]
+youngs_modulus = 1000
+poissons_ratio = 0.3
+[support.e]
+on = "ends"
+hold = "symmetry"
+[load.inner]
+on = "inside"
+pressure = 10
+[load.outer]
+on = "outside"
+pressure = 10
+[case.filled]
+factors = { inner = 1 }
+[case.both]
+factors = { inner = 1, outer = 1 }
+[size]
+global = 0.2
+[quantity.q]
+of = "ux"
+[path.wall]
+points = [[3, 0.5], [5, 0.5]]
+)");
+    const auto filled = wall_of(s), both = wall_of(s, 1);
+    REQUIRE(filled.has_value());
+    REQUIRE(both.has_value());
+    const double ri = 3, ro = 5, a = 10 * 9 / 16.0, b = a * ro * ro;
+    CHECK(filled->start.membrane[3] == doctest::Approx(a + b / (ri * ro)).epsilon(1e-3));
+    CHECK(filled->start.whole[3] == doctest::Approx(a + b / (ri * ri)).epsilon(1e-3));
+    CHECK(filled->end.whole[3] == doctest::Approx(a + b / (ro * ro)).epsilon(1e-3));
+    CHECK(filled->start.whole[0] == doctest::Approx(-10).epsilon(1e-3));
+    CHECK(filled->start.whole[1] == doctest::Approx(0.3 * 2 * a).epsilon(1e-3));  // held along the axis
+    for (const auto* end : {&both->start, &both->end}) {                          // the same pressure on both sides
+        CHECK(end->membrane[0] == doctest::Approx(-10));
+        CHECK(end->membrane[3] == doctest::Approx(-10));
+        CHECK(std::fabs(end->bending[3]) < 1e-8);
+        CHECK(std::fabs(end->peak[3]) < 1e-8);
+    }
+}
+
 TEST_CASE("the table has a row for each part and end, its CSV all digits, and lines that leave the part none") {
     const auto s = solve_cases_of(tube("stress", "points = [[3, 0.5], [4.9, 0.5]]\n"));
     LevelFields f;
