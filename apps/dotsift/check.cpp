@@ -49,8 +49,9 @@ int check(const std::vector<std::string>& arguments) {
     }
     const Study& study = opened.study;
     const Part& part = opened.part;
-    const SizeField sizes = sizing_of(part, study.sizes, study.path).field;
-    const double elements = check_element_limit(part, sizes, study.sizes.most_elements);
+    const Sizing sizing = sizing_of(part, study.sizes, study.path);
+    const SizeField& sizes = sizing.field;
+    const double elements = check_element_limit(part, sizing, study.sizes.most_elements);
     const std::string length = study.units.label(dimension::length);
     if (given.count("json")) {
         nlohmann::ordered_json j;

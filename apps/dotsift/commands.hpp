@@ -23,6 +23,7 @@ int run(const std::vector<std::string>& arguments);
 int vary(const std::vector<std::string>& arguments);
 int statistics(const std::vector<std::string>& arguments);
 int report(const std::vector<std::string>& arguments);
+int picture(const std::vector<std::string>& arguments);
 int compare(const std::vector<std::string>& arguments);
 int archive(const std::vector<std::string>& arguments);
 int verify_code(const std::vector<std::string>& arguments);

@@ -140,8 +140,18 @@ void show_failure(const StudyAndPart& opened, const Error& error, const std::fil
     fmt::print(stderr, "the place is shown in {}\n", (directory / "failure.png").string());
 }
 
+void choose_pictures(const cxxopts::ParseResult& given, Study& study) {
+    if (!given.count("pictures")) return;
+    const auto word = given["pictures"].as<std::string>();
+    const auto& words = pictured_names();
+    const auto found = std::find(words.begin(), words.end(), word);
+    if (found == words.end())
+        throw InputError(fmt::format("--pictures is \"{}\", which is none of {}", word, quoted_list(words)));
+    study.pictured = static_cast<PicturedLevels>(found - words.begin());
+}
+
 void check_sizes(const Study& study, const Part& part) {
-    check_element_limit(part, sizing_of(part, study.sizes, study.path).field, study.sizes.most_elements);
+    check_element_limit(part, sizing_of(part, study.sizes, study.path), study.sizes.most_elements);
 }
 
 std::string solver_libraries() {
@@ -223,6 +233,17 @@ Progress::Progress(bool quiet) : quiet_(quiet), terminal_(::isatty(STDERR_FILENO
 
 void Progress::clear() {
     if (terminal_ && !quiet_) std::fputs("\r\033[K", stderr);
+}
+
+void Progress::evidence() {
+    if (quiet_) return;
+    clear();
+    if (terminal_) {
+        fmt::print(stderr, "pictures, tables and report ...");
+        std::fflush(stderr);
+    } else {
+        fmt::print(stderr, "pictures, tables and report\n");
+    }
 }
 
 void Progress::stage(const std::string& series, int level, const std::string& stage) {

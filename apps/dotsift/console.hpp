@@ -38,6 +38,9 @@ MadeMesh first_mesh_telling(Prepared& prepared, double finer = 1);
 /// Draws where meshing failed to failure.png and failure.svg in `directory`, as far as the error tells.
 void show_failure(const StudyAndPart& opened, const Error& error, const std::filesystem::path& directory);
 
+/// The option --pictures in place of what the study says. Throws InputError.
+void choose_pictures(const cxxopts::ParseResult& given, Study& study);
+
 /// Refuses sizes that ask for more elements than the study allows, before anything is written. Throws InputError.
 void check_sizes(const Study& study, const Part& part);
 
@@ -58,6 +61,8 @@ class Progress : public StudyObserver {
     ~Progress() override { clear(); }
     void stage(const std::string& series, int level, const std::string& stage) override;
     void level_done(Level& level) override;
+    /// After the last level: pictures and report are being made.
+    void evidence();
 
   protected:
     /// A level that was solved before.

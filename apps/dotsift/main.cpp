@@ -28,6 +28,7 @@ constexpr std::array commands{
     app::Command{"run", "run every series of a study and write the evidence", app::run},
     app::Command{"vary", "run a study with other values of its variables, as a table of inputs and outputs", app::vary},
     app::Command{"report", "make report, tables and pictures of a result anew, without solving", app::report},
+    app::Command{"picture", "draw a field of a result: any level, load case and view", app::picture},
     app::Command{"compare", "hold levels, series or results side by side", app::compare},
     app::Command{"archive", "pack a result into one file, or unpack it", app::archive},
     app::Command{"statistics", "order, extrapolation and interval of values on three or more meshes, from any table",

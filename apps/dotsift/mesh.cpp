@@ -86,10 +86,10 @@ int mesh(const std::vector<std::string>& arguments) {
         print_lines(stdout, lines);
     fmt::print(
         "{}\nnodes     {}\nelements  {}\narea      {} {}² (of the true outline: {})\nquality   mean {:.3f}, worst "
-        "{:.3f} at ({:.4g}, {:.4g}), smallest angle {:.1f}°\nwritten   {}\n",
+        "{:.3f} at {}, smallest angle {:.1f}°\nwritten   {}\n",
         strong(study.title), grouped(static_cast<long long>(s.nodes)), grouped(static_cast<long long>(s.elements)),
-        sensible(s.area, 7), length, sensible(part.area(), 7), s.mean_quality, s.worst_quality, s.worst_position[0],
-        s.worst_position[1], s.smallest_angle, directory.string());
+        sensible(s.area, 7), length, sensible(part.area(), 7), s.mean_quality, s.worst_quality,
+        told_point(s.worst_position), s.smallest_angle, directory.string());
     return 0;
 }
 

@@ -120,9 +120,8 @@ int quality(const std::vector<std::string>& arguments) {
                                  {"value", w.value},
                                  {"grade", word_of(w.grade)},
                                  {"cause", w.cause}});
-        worst.push_back({fmt::format("{}", k + 1), fmt::format("{}", w.element),
-                         fmt::format("({}, {})", sensible(w.position[0]), sensible(w.position[1])), title_of(w.measure),
-                         sensible(w.value, 3) + unit_of(w.measure), word_of(w.grade), w.cause});
+        worst.push_back({fmt::format("{}", k + 1), fmt::format("{}", w.element), told_point(w.position),
+                         title_of(w.measure), sensible(w.value, 3) + unit_of(w.measure), word_of(w.grade), w.cause});
     }
     std::string across;
     for (const auto& a : r.across) {

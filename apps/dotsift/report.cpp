@@ -13,7 +13,9 @@ int report(const std::vector<std::string>& arguments) {
         "dotsift report",
         "Makes report, summary, tables, charts and pictures of a result anew from its stored levels. "
         "Nothing is solved.");
-    options.add_options()("help", "print this")("json", "print the summary as JSON")(
+    options.add_options()("help", "print this")(
+        "pictures", "of which levels large ones are made: none, last, ends or all; overrules the study",
+        cxxopts::value<std::string>())("json", "print the summary as JSON")(
         "result", "directory that `dotsift run` wrote", cxxopts::value<std::string>());
     options.parse_positional({"result"});
     options.positional_help("RESULT");
@@ -23,7 +25,8 @@ int report(const std::vector<std::string>& arguments) {
         return 0;
     }
     if (!given.count("result")) throw InputError("no result is given", {}, "as in: dotsift report out");
-    const StoredResult stored = stored_result(given["result"].as<std::string>());
+    StoredResult stored = stored_result(given["result"].as<std::string>());
+    choose_pictures(given, stored.opened.study);
     Output output(stored.directory, stored.opened, stored.provenance);
     output.remake(stored.result);
     for (const auto& t : output.troubles()) fmt::print(stderr, "{}\n", t);

@@ -66,8 +66,9 @@ int run(const std::vector<std::string>& arguments) {
     options.add_options()("help", "print this")("o,output", "directory for the results", cxxopts::value<std::string>())(
         "replace", "remove an earlier result in that directory")(
         "resume", "keep the levels of an earlier result in that directory and go on from them")(
-        "json", "print the summary as JSON instead of tables")("quiet", "no progress")("study", "study file",
-                                                                                       cxxopts::value<std::string>());
+        "pictures", "of which levels large ones are made: none, last, ends or all; overrules the study",
+        cxxopts::value<std::string>())("json", "print the summary as JSON instead of tables")("quiet", "no progress")(
+        "study", "study file", cxxopts::value<std::string>());
     options.parse_positional({"study"});
     options.positional_help("STUDY -o DIRECTORY");
     const auto given = parse(options, arguments);
@@ -80,6 +81,7 @@ int run(const std::vector<std::string>& arguments) {
         throw InputError("no output directory is given", {}, "as in: dotsift run study.toml -o out");
     Prepared prepared;
     prepared.opened = load(given["study"].as<std::string>());
+    choose_pictures(given, prepared.opened.study);
     const StudyAndPart& opened = prepared.opened;
     const Study& study = opened.study;
     const Part& part = opened.part;

@@ -40,6 +40,9 @@ StudyResult run_into(Prepared& prepared, Output& output, bool quiet) {
         result.failed_tries = prepared.failed;
         for (const auto& e : result.failures)
             if (e.place().position) show_failure(prepared.opened, e, output.directory());
+        advise_on_interrupt(
+            fmt::format("every level is done and stays in {0}; `dotsift report {0}` makes the report", directory));
+        progress.evidence();
         output.finish(result);
         for (const auto& t : output.troubles()) fmt::print(stderr, "{}\n", t);
         return result;

@@ -28,6 +28,11 @@ Vec2 read_place(const std::string& text) {
     throw InputError(fmt::format("--at is \"{}\", which is no place", text), {}, "as in: --at 12.5,30");
 }
 
+/// Points on the outline count.
+bool in_part(const Part& part, const Vec2& p) {
+    return part.holds(p, same_point_share * part.box.diagonal());
+}
+
 }  // namespace
 
 int sizes(const std::vector<std::string>& arguments) {
@@ -62,10 +67,11 @@ int sizes(const std::vector<std::string>& arguments) {
     if (!(finer > 0)) throw InputError(fmt::format("--finer is {:g}, but it must be greater than zero", finer));
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
-    const SizeField field = sizing_of(opened.part, study.sizes, study.path).scaled(1 / finer).field;
+    const Sizing sizing = sizing_of(opened.part, study.sizes, study.path).scaled(1 / finer);
+    const SizeField& field = sizing.field;
     const std::string length = study.units.label(dimension::length);
     const auto shares = rule_shares(opened.part, field, study.sizes);
-    const double elements = estimate_elements(opened.part, field, enough_elements);
+    const double elements = estimate_elements(opened.part, sizing, enough_elements);
     nlohmann::ordered_json json{{"format", 1}, {"estimated_elements", std::llround(elements)}};
     std::vector<std::vector<std::string>> rows{{"rule", "decides on", "smallest", "largest", "smallest at"}};
     for (const auto& s : shares) {
@@ -76,22 +82,18 @@ int sizes(const std::vector<std::string>& arguments) {
             json["rules"].back()["largest"] = s.largest;
             json["rules"].back()["smallest_at"] = {s.smallest_at[0], s.smallest_at[1]};
         }
-        rows.push_back(
-            {s.name, decides ? percent(s.area_share) : "nowhere", decides ? sensible(s.smallest) : "-",
-             decides ? sensible(s.largest) : "-",
-             decides ? fmt::format("({}, {})", sensible(s.smallest_at[0]), sensible(s.smallest_at[1])) : "-"});
+        rows.push_back({s.name, decides ? percent(s.area_share) : "nowhere", decides ? sensible(s.smallest) : "-",
+                        decides ? sensible(s.largest) : "-", decides ? told_point(s.smallest_at) : "-"});
     }
     std::string answers;
     for (const auto& text : places) {
         const Vec2 p = read_place(text);
         const auto answer = field.query(p);
         const std::string rule = name_of_rule(study.sizes, answer.rule);
-        json["at"].push_back({{"position", {p[0], p[1]}},
-                              {"size", answer.size},
-                              {"rule", rule},
-                              {"inside", opened.part.face_at(p) >= 0}});
+        json["at"].push_back(
+            {{"position", {p[0], p[1]}}, {"size", answer.size}, {"rule", rule}, {"inside", in_part(opened.part, p)}});
         answers += fmt::format("at ({:g}, {:g}): {} {}, because of {}{}\n", p[0], p[1], sensible(answer.size), length,
-                               rule, opened.part.face_at(p) < 0 ? " (outside the part)" : "");
+                               rule, in_part(opened.part, p) ? "" : " (outside the part)");
     }
     if (given.count("output")) {
         const std::filesystem::path directory = given["output"].as<std::string>();

@@ -32,6 +32,7 @@ VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std
         Problems problems(base.path.string());
         prepared.opened = open_study(base.path, with_values(base.source, values), problems);
         problems.throw_if_any();
+        choose_pictures(given, prepared.opened.study);
         check_sizes(prepared.opened.study, prepared.opened.part);
     } catch (const Error& e) {
         failed(e);
@@ -97,9 +98,11 @@ int vary(const std::vector<std::string>& arguments) {
                              "Runs a study once for each set of values in its [vary.NAME] tables. Each run is a result "
                              "of its own in NAME/run-K; the tables of inputs and outputs are NAME.csv and NAME.json.");
     options.add_options()("help", "print this")("o,output", "directory for the results", cxxopts::value<std::string>())(
-        "replace", "remove earlier results of these runs")(
-        "resume", "keep the levels of earlier runs and go on from them")("json", "print the tables as JSON")(
-        "quiet", "no progress")("study", "study file", cxxopts::value<std::string>());
+        "replace", "remove earlier results of these runs")("resume",
+                                                           "keep the levels of earlier runs and go on from them")(
+        "pictures", "of which levels large ones are made: none, last, ends or all; overrules the study",
+        cxxopts::value<std::string>())("json", "print the tables as JSON")("quiet", "no progress")(
+        "study", "study file", cxxopts::value<std::string>());
     options.parse_positional({"study"});
     options.positional_help("STUDY -o DIRECTORY");
     const auto given = parse(options, arguments);

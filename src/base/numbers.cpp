@@ -37,8 +37,14 @@ std::string percent(double ratio) {
     return std::fabs(p) >= 100 ? fmt::format("{:.0f} %", p) : fmt::format("{} %", sensible(p, 2));
 }
 
+double without_rounding(double value, double size) {
+    constexpr double rounding = 1e-12;
+    return std::fabs(value) <= rounding * size ? 0 : value;
+}
+
 std::string told_point(const Vec2& p) {
-    return fmt::format("({:.6g}, {:.6g})", p[0], p[1]);
+    const double size = std::max(std::fabs(p[0]), std::fabs(p[1]));
+    return fmt::format("({:.6g}, {:.6g})", without_rounding(p[0], size), without_rounding(p[1], size));
 }
 
 std::string grouped(long long value) {

@@ -19,7 +19,10 @@ std::string with_uncertainty(double value, double uncertainty);
 /// A ratio in percent: "1.2 %", "0.034 %"; "-" for NaN.
 std::string percent(double ratio);
 
-/// A place: "(12.5, 3)".
+/// 0 for what is rounding beside a size.
+double without_rounding(double value, double size);
+
+/// A place: "(12.5, 3)"; a coordinate that is rounding beside the other one is 0.
 std::string told_point(const Vec2& p);
 
 /// 12,345,678 with thin groups: "12 345 678".

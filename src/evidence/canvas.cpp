@@ -22,6 +22,8 @@ namespace dotsift {
 
 namespace {
 
+constexpr double most_pixels_a_point = 3.6;  // of pictures in documents: 260 to the inch
+
 cairo_font_face_t* font(bool strong) {
     static const auto faces = [] {
         std::array<cairo_font_face_t*, 2> result{};
@@ -178,8 +180,25 @@ double Canvas::picture(const Box2& box, const std::string& png) {
         cairo_surface_destroy(surface);
         throw FileError("a picture cannot be read");
     }
-    const double columns = cairo_image_surface_get_width(surface), rows = cairo_image_surface_get_height(surface);
-    const double scale = std::min(box.size()[0] / columns, box.size()[1] / rows);
+    double columns = cairo_image_surface_get_width(surface), rows = cairo_image_surface_get_height(surface);
+    double scale = std::min(box.size()[0] / columns, box.size()[1] / rows);
+    // Finer than print shows, a picture only makes the file larger and slower to write.
+    if (const double share = most_pixels_a_point * scale; share < 1) {
+        const int width = static_cast<int>(std::lround(columns * share)),
+                  height = static_cast<int>(std::lround(rows * share));
+        cairo_surface_t* smaller = cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height);
+        cairo_t* context = cairo_create(smaller);
+        cairo_scale(context, width / columns, height / rows);
+        cairo_set_source_surface(context, surface, 0, 0);
+        cairo_pattern_set_filter(cairo_get_source(context), CAIRO_FILTER_GOOD);
+        cairo_paint(context);
+        cairo_destroy(context);
+        cairo_surface_destroy(surface);
+        surface = smaller;
+        scale *= columns / width;
+        columns = width;
+        rows = height;
+    }
     cairo_save(cairo_);
     cairo_translate(cairo_, box.low[0], box.low[1]);
     cairo_scale(cairo_, scale, scale);
@@ -194,6 +213,15 @@ void Canvas::within_circle(const Vec2& centre, double radius, const std::functio
     cairo_save(cairo_);
     cairo_new_path(cairo_);
     cairo_arc(cairo_, centre[0], centre[1], radius, 0, 2 * std::numbers::pi);
+    cairo_clip(cairo_);
+    draw();
+    cairo_restore(cairo_);
+}
+
+void Canvas::within_box(const Box2& box, const std::function<void()>& draw) {
+    cairo_save(cairo_);
+    cairo_new_path(cairo_);
+    cairo_rectangle(cairo_, box.low[0], box.low[1], box.size()[0], box.size()[1]);
     cairo_clip(cairo_);
     draw();
     cairo_restore(cairo_);
@@ -230,40 +258,61 @@ std::string with_own_numbers(const std::string& svg) {
     return out.append(svg, copied, std::string::npos);
 }
 
-std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw,
-                   std::vector<std::uint32_t>* pixels) {
-    std::string bytes;
-    cairo_surface_t* surface = nullptr;
-    if (format == PictureFormat::png) {
-        surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height);
-    } else {
-        surface = cairo_svg_surface_create_for_stream(append, &bytes, width, height);
-        cairo_svg_surface_set_document_unit(surface, CAIRO_SVG_UNIT_PX);
-    }
-    cairo_t* context = cairo_create(surface);
-    cairo_set_source_rgb(context, 1, 1, 1);
-    cairo_paint(context);
-    Canvas canvas(context);
-    draw(canvas);
+namespace {
+
+/// Ends a drawing: whatever went wrong comes out here.
+void end_drawing(cairo_surface_t* surface, cairo_t* context) {
     cairo_status_t status = cairo_status(context);
     cairo_destroy(context);
-    if (format == PictureFormat::png && status == CAIRO_STATUS_SUCCESS) {
-        cairo_surface_flush(surface);
-        // Rows of 32-bit pixels have no gaps between them.
-        const auto* data = reinterpret_cast<const std::uint32_t*>(cairo_image_surface_get_data(surface));
-        const int stride = cairo_image_surface_get_stride(surface);
-        bytes = png_of(data, width, height, stride, false);
-        if (pixels) {
-            pixels->assign(data, data + static_cast<std::size_t>(stride / 4) * static_cast<std::size_t>(height));
-            for (auto& p : *pixels) p |= 0xFF000000U;
-        }
-    }
     cairo_surface_finish(surface);
     if (status == CAIRO_STATUS_SUCCESS) status = cairo_surface_status(surface);
     cairo_surface_destroy(surface);
     if (status != CAIRO_STATUS_SUCCESS && status != CAIRO_STATUS_SURFACE_FINISHED)
         throw FileError(fmt::format("a picture could not be drawn: {}", cairo_status_to_string(status)));
-    return format == PictureFormat::svg ? with_own_numbers(bytes) : bytes;
+}
+
+cairo_t* white_page(cairo_surface_t* surface) {
+    cairo_t* context = cairo_create(surface);
+    cairo_set_source_rgb(context, 1, 1, 1);
+    cairo_paint(context);
+    return context;
+}
+
+}  // namespace
+
+std::vector<std::uint32_t> render_pixels(int width, int height, const std::function<void(Canvas&)>& draw) {
+    cairo_surface_t* surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height);
+    cairo_t* context = white_page(surface);
+    Canvas canvas(context);
+    draw(canvas);
+    std::vector<std::uint32_t> pixels;
+    if (cairo_status(context) == CAIRO_STATUS_SUCCESS) {
+        cairo_surface_flush(surface);
+        // Rows of 32-bit pixels have no gaps between them.
+        const auto* data = reinterpret_cast<const std::uint32_t*>(cairo_image_surface_get_data(surface));
+        pixels.assign(data, data + static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
+        for (auto& p : pixels) p |= 0xFF000000U;
+    }
+    end_drawing(surface, context);
+    return pixels;
+}
+
+std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw,
+                   std::vector<std::uint32_t>* pixels) {
+    if (format == PictureFormat::png) {
+        auto drawn = render_pixels(width, height, draw);
+        std::string bytes = png_of(drawn.data(), width, height, 4 * width, false);
+        if (pixels) *pixels = std::move(drawn);
+        return bytes;
+    }
+    std::string bytes;
+    cairo_surface_t* surface = cairo_svg_surface_create_for_stream(append, &bytes, width, height);
+    cairo_svg_surface_set_document_unit(surface, CAIRO_SVG_UNIT_PX);
+    cairo_t* context = white_page(surface);
+    Canvas canvas(context);
+    draw(canvas);
+    end_drawing(surface, context);
+    return with_own_numbers(bytes);
 }
 
 std::string render_document(const std::string& title, double width, double height,
@@ -275,13 +324,7 @@ std::string render_document(const std::string& title, double width, double heigh
     cairo_t* context = cairo_create(surface);
     Canvas canvas(context);
     draw(canvas, [&] { cairo_show_page(context); });
-    cairo_status_t status = cairo_status(context);
-    cairo_destroy(context);
-    cairo_surface_finish(surface);
-    if (status == CAIRO_STATUS_SUCCESS) status = cairo_surface_status(surface);
-    cairo_surface_destroy(surface);
-    if (status != CAIRO_STATUS_SUCCESS && status != CAIRO_STATUS_SURFACE_FINISHED)
-        throw FileError(fmt::format("the document could not be drawn: {}", cairo_status_to_string(status)));
+    end_drawing(surface, context);
     return bytes;
 }
 

@@ -46,6 +46,8 @@ class Canvas {
     double picture(const Box2& box, const std::string& png);
     /// What `draw` draws, as far as it lies in a circle.
     void within_circle(const Vec2& centre, double radius, const std::function<void()>& draw);
+    /// The same of a box.
+    void within_box(const Box2& box, const std::function<void()>& draw);
 
   private:
     _cairo* cairo_;
@@ -55,6 +57,9 @@ class Canvas {
 /// Throws FileError if the drawing library fails.
 std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw,
                    std::vector<std::uint32_t>* pixels = nullptr);
+
+/// The same as colours alone, 0xAARRGGBB.
+std::vector<std::uint32_t> render_pixels(int width, int height, const std::function<void(Canvas&)>& draw);
 
 /// A document of pages of this size in points. `draw` gets the canvas and a call that begins the next page. The same
 /// drawing gives the same bytes: there is no date in it.

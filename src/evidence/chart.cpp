@@ -188,6 +188,19 @@ int point_type(std::size_t k) {
     return types[k % types.size()];
 }
 
+/// The band as data, as far beyond the values as does not hide them.
+std::string band_block(const std::vector<std::array<double, 3>>& band, Seen& y) {
+    const double span = y.span(1), low = y.low - span, high = y.high + span;
+    std::string s = "$band << EOD\n";
+    for (const auto& [at, from, to] : band) {
+        const double a = std::clamp(from, low, high), b = std::clamp(to, low, high);
+        y.see(a);
+        y.see(b);
+        s += fmt::format("{} {} {}\n", number(at), number(a), number(b));
+    }
+    return s + "EOD\n";
+}
+
 std::string plot_curves(const std::vector<Curve2>& curves, const std::vector<std::string>& labels) {
     std::string s;
     for (std::size_t k = 0; k < curves.size(); ++k) {
@@ -202,18 +215,19 @@ constexpr int chart_svg_width = 880, chart_svg_height = 550;
 
 PictureFiles drawn(const std::string& script) {
     // The vector form is set smaller with the same letters: in a report it stands beside another one.
-    std::string svg =
-        run_gnuplot(fmt::format("set terminal svg size {},{} font 'Inter,14' enhanced background '#ffffff'\n",
-                                chart_svg_width, chart_svg_height) +
-                    script);
+    const std::string both =
+        run_gnuplot(fmt::format("set terminal svg size {},{} font 'Inter,14' enhanced background '#ffffff'\n{}\nset "
+                                "terminal pngcairo size {},{} font 'Inter,12' enhanced\nreplot\n",
+                                chart_svg_width, chart_svg_height, script, picture_width, picture_height));
+    constexpr std::string_view signature = "\x89PNG";
+    const std::size_t cut = both.find(signature);
+    if (cut == std::string::npos) throw FileError("gnuplot drew a chart without its PNG");
+    std::string svg = both.substr(0, cut);
     // The viewer may not have the font, and gnuplot takes one name only.
     for (const std::string family : {"font-family=\"Inter\"", "font-family=\"Inter Semi\""})
         for (std::size_t at = 0; (at = svg.find(family, at)) != std::string::npos;)
             svg.replace(at, family.size(), "font-family=\"Inter, Helvetica, Arial, sans-serif\"");
-    return {run_gnuplot(fmt::format("set terminal pngcairo size {},{} font 'Inter,12' enhanced\n", picture_width,
-                                    picture_height) +
-                        script),
-            svg};
+    return {both.substr(cut), svg};
 }
 
 /// A chart that cannot be drawn costs nothing but itself.
@@ -308,6 +322,15 @@ PictureFiles draw_chart(const LineChart& c) {
         }
     for (auto* seen : {&x, &y})
         if (!seen->any()) seen->see(0);
+    if (!c.band.empty()) s += band_block(c.band, y);
+    for (std::size_t k = 0; k < c.marks.size(); ++k) {
+        const std::string at = number(c.marks[k].first);
+        s += fmt::format("set arrow {} from first {},graph 0 to first {},graph 1 nohead lw 1 dt 3 lc rgb '{}' back\n",
+                         100 + k, at, at, hex(faint));
+        if (!c.marks[k].second.empty())
+            s += fmt::format("set label {} {} at first {},graph 1.025 center tc rgb '{}' noenhanced\n", 100 + k,
+                             quoted(c.marks[k].second), at, hex(faint));
+    }
     // The legend stands at the right, where the curves are not.
     double ends = 0;
     for (const auto& curve : c.curves)
@@ -323,12 +346,15 @@ PictureFiles draw_chart(const LineChart& c) {
     if (c.points) s += c.curves.size() == 1 ? "unset key\n" : "set rmargin at screen 0.8\n";
     if (!c.points) s += "set autoscale xfix\n";
     s += "plot ";
+    if (!c.band.empty())
+        s += fmt::format("$band using 1:2:3 with filledcurves fs solid 1 noborder fc rgb '#c9d6e0' title {}",
+                         quoted(c.band_label));
     for (std::size_t k = 0; k < c.curves.size(); ++k) {
-        const std::string look = c.points                   ? "linespoints lw 1.8 pt 7 ps 1.1"
-                                 : k + 1 == c.curves.size() ? "lines lw 3"
-                                                            : "lines lw 1.8";
-        s += fmt::format("{}$curve{} using 1:2 with {} lc rgb '{}' title {}", k ? ", " : "", k, look,
-                         hex(category(c.curves[k].colour)), quoted(c.curves[k].name));
+        const std::string look = c.points                              ? "linespoints lw 1.8 pt 7 ps 1.1"
+                                 : c.curves[k].look == CurveLook::main ? "lines lw 3"
+                                                                       : "lines lw 1.6";
+        s += fmt::format("{}$curve{} using 1:2 with {} lc rgb '{}' title {}", k > 0 || !c.band.empty() ? ", " : "", k,
+                         look, hex(category(c.curves[k].colour)), quoted(c.curves[k].name));
     }
     return in_both_formats(c.title, s + "\n");
 }

@@ -1,8 +1,10 @@
 #pragma once
 // Charts, drawn by gnuplot as a child process. Data and text go through its standard input only.
 
+#include <array>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "base/vec.hpp"
@@ -10,10 +12,13 @@
 
 namespace dotsift {
 
+enum class CurveLook { main, other };
+
 struct Curve2 {
     std::string name;
     std::vector<Vec2> points;
-    int colour = 0;  ///< category
+    int colour = 0;                     ///< category
+    CurveLook look = CurveLook::other;  ///< of lines: the main one is thick
 };
 
 /// Value against element size, with the band of the reported value and the value on an infinitely fine mesh.
@@ -43,6 +48,9 @@ struct LineChart {
     std::string title, subtitle, x_label, y_label;
     std::vector<Curve2> curves;
     bool points = false;  ///< few single values: marked, all curves alike, their names beside the chart
+    std::vector<std::array<double, 3>> band;  ///< x, low and high, shaded behind the curves
+    std::string band_label;
+    std::vector<std::pair<double, std::string>> marks;  ///< upright lines with what they are called
 };
 PictureFiles draw_chart(const LineChart& chart);
 

@@ -48,9 +48,9 @@ const char* class_of(TableCell::Look look) {
 std::string html_figure(const PictureFiles& p, bool vector, const std::string& alternative,
                         const std::string& caption) {
     return fmt::format(
-        "<figure><button class=\"zoom\" type=\"button\" title=\"show it large\"><img src=\"data:image/{};base64,{}\" "
+        "<figure><button class=\"zoom\" type=\"button\" title=\"show it large\"><img{} src=\"data:image/{};base64,{}\" "
         "alt=\"{}\" width=\"{}\" height=\"{}\"></button><figcaption>{}</figcaption></figure>\n",
-        vector ? "svg+xml" : "webp",
+        vector ? " class=\"chart\"" : "", vector ? "svg+xml" : "webp",
         base64(vector           ? p.svg
                : p.webp.empty() ? webp_of_png(p.png)
                                 : p.webp),

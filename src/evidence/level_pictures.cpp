@@ -92,6 +92,8 @@ FieldPicture field_picture(const Study& study, const Level& l, const SharedRange
     p.largest_at = most.position;
     p.smallest = least.value;
     p.smallest_at = least.position;
+    p.largest_label = label_without_value(*l.fields, ranges.field, 0, true, most.position, ranges.places);
+    p.smallest_label = label_without_value(*l.fields, ranges.field, 0, false, least.position, ranges.places);
     return p;
 }
 
@@ -100,11 +102,11 @@ FieldSource source_of(const Study& study, const Level& level, std::size_t quanti
     return level.fields->source(place_of_case(level.fields->cases, study.quantities[quantity].load_case));
 }
 
+}  // namespace
+
 bool is_plane_field(const QuantitySpec& q) {
     return !q.formula && q.take != Take::total;
 }
-
-}  // namespace
 
 Field shown_field(const Study& study) {
     const auto found = std::find_if(study.quantities.begin(), study.quantities.end(), is_plane_field);
@@ -112,28 +114,63 @@ Field shown_field(const Study& study) {
     return study.elastic() ? Field::von_mises : Field::potential;
 }
 
-SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& levels) {
+namespace {
+
+/// Values of one or more meshes, seen together.
+struct SeenValues {
+    double lowest = INFINITY, highest = -INFINITY, quantile = -INFINITY;
+    void see(const Mesh& mesh, const std::vector<double>& slots) {
+        for (const double v : slots) {
+            lowest = std::min(lowest, v);
+            highest = std::max(highest, v);
+        }
+        quantile = std::max(quantile, area_quantile(mesh, slots, hot_share));
+    }
+    [[nodiscard]] ColourRange range() const {
+        const bool hot = quantile > lowest && highest - lowest > hot_ratio * (quantile - lowest);
+        return {lowest, hot ? quantile : highest, hot, lowest, highest};
+    }
+};
+
+}  // namespace
+
+ColourRange colour_range(const Mesh& mesh, const std::vector<double>& slots) {
+    SeenValues seen;
+    seen.see(mesh, slots);
+    return seen.range();
+}
+
+std::string label_without_value(const LevelFields& fields, Field field, std::size_t load_case, bool largest,
+                                const Vec2& at, const std::vector<SingularPlace>& places) {
+    if (places.empty()) return {};
+    Box2 box;
+    for (const auto& p : fields.mesh.nodes) box.add(p);
+    QuantitySpec peak;
+    peak.field = field;
+    peak.take = largest ? Take::maximum : Take::minimum;
+    peak.load_case = fields.cases[load_case].solution.load_case;
+    QuantityValue value;
+    value.position = at;
+    if (why_unbounded(peak, value, fields, places, same_point_share * box.diagonal(), false).empty()) return {};
+    return largest ? "no max: it grows with every mesh" : "no min: it falls with every mesh";
+}
+
+SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& levels,
+                           std::vector<SingularPlace> places) {
     SharedRanges r;
     r.field = shown_field(study);
-    r.low = INFINITY;
-    r.high = -INFINITY;
+    r.places = std::move(places);
     std::vector<double> densities;
-    double quantile = -INFINITY;
+    SeenValues seen;
     for (const Level* l : levels) {
-        const Mesh& mesh = l->fields->mesh;
-        const auto values = slot_field(r.field, l->fields->source());
-        for (const double v : values) {
-            r.low = std::min(r.low, v);
-            r.high = std::max(r.high, v);
-        }
-        quantile = std::max(quantile, area_quantile(mesh, values, hot_share));
+        seen.see(l->fields->mesh, slot_field(r.field, l->fields->source()));
         const auto d = error_density(*l->fields);
         densities.insert(densities.end(), d.begin(), d.end());
     }
-    if (quantile > r.low && r.high - r.low > hot_ratio * (quantile - r.low)) {
-        r.high = quantile;
-        r.clipped = true;
-    }
+    const ColourRange range = seen.range();
+    r.low = range.low;
+    r.high = range.high;
+    r.clipped = range.clipped;
     if (!densities.empty()) {
         const auto at = [&](double share) {
             const auto k = static_cast<std::ptrdiff_t>(share * static_cast<double>(densities.size() - 1));
@@ -219,14 +256,15 @@ CloseUp close_up_of(const Study& study, const Level& level, std::size_t quantity
     return view;
 }
 
-PictureFiles draw_close_up(const Study& study, const Level& level, const CloseUp& view) {
+PictureFiles draw_close_up(const Study& study, const Level& level, const CloseUp& view,
+                           const std::vector<SingularPlace>& places) {
     const QuantitySpec& spec = study.quantities[view.quantity];
     const QuantityValue& value = level.quantities[view.quantity];
     FieldPicture p;
     p.title = fmt::format("{}: {}, level {}", spec.name, level.series, level.index);
     p.length_unit = study.units.label(dimension::length);
-    p.subtitle = fmt::format("within {} {} of ({}, {})", sensible(view.circle.radius, 3), p.length_unit,
-                             sensible(view.circle.centre[0]), sensible(view.circle.centre[1]));
+    p.subtitle = fmt::format("within {} {} of {}", sensible(view.circle.radius, 3), p.length_unit,
+                             told_point(view.circle.centre));
     p.legend = title_of(study, spec.field);
     p.unit = unit_of(study, spec.field);
     p.slots = slot_field(spec.field, source_of(study, level, view.quantity));
@@ -236,11 +274,16 @@ PictureFiles draw_close_up(const Study& study, const Level& level, const CloseUp
     if (value.position && distance(*value.position, view.circle.centre) <= view.circle.radius) {
         (spec.take == Take::maximum ? p.largest : p.smallest) = value.value;
         (spec.take == Take::maximum ? p.largest_at : p.smallest_at) = *value.position;
+        const bool largest = spec.take == Take::maximum;
+        (largest ? p.largest_label : p.smallest_label) =
+            label_without_value(*level.fields, spec.field, place_of_case(level.fields->cases, spec.load_case), largest,
+                                *value.position, places);
     }
     return draw_field(level.fields->mesh, p);
 }
 
-LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges, const Level* before) {
+LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges, const Level* before,
+                         PictureUse use) {
     const LevelFields& f = *l.fields;
     const std::string length = study.units.label(dimension::length);
     LevelPictures out;
@@ -249,8 +292,8 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
         fmt::format("{} nodes, {} elements, mean shape quality {:.2f}, smallest angle {:.0f}°",
                     grouped(static_cast<long long>(l.mesh.nodes)), grouped(static_cast<long long>(l.mesh.elements)),
                     l.mesh.mean_quality, l.mesh.smallest_angle),
-        length);
-    out.field = draw_field(f.mesh, field_picture(study, l, ranges));
+        length, use);
+    out.field = draw_field(f.mesh, field_picture(study, l, ranges), use);
 
     FieldPicture e;
     e.title = level_title(study, l);
@@ -264,7 +307,7 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
     e.high = ranges.error_high;
     e.logarithmic = true;
     e.mark_extremes = false;
-    out.error = draw_field(f.mesh, e);
+    out.error = draw_field(f.mesh, e, use);
 
     if (before) out.change = draw_change(study, l, ranges, *before);
     return out;

@@ -3,24 +3,18 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <functional>
-#include <future>
-#include <map>
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "base/parallel.hpp"
+#include "evidence/draw_evidence.hpp"
 #include "evidence/level_json.hpp"
-#include "evidence/level_pictures.hpp"
-#include "evidence/not_drawn.hpp"
-#include "evidence/part_picture.hpp"
 #include "evidence/path_files.hpp"
 #include "evidence/report.hpp"
 #include "evidence/report_pdf.hpp"
 #include "evidence/stored_level.hpp"
 #include "evidence/summary.hpp"
 #include "evidence/vtu.hpp"
-#include "evidence/webp.hpp"
 #include "study/compare.hpp"
 
 namespace dotsift {
@@ -28,8 +22,6 @@ namespace dotsift {
 namespace {
 
 namespace fs = std::filesystem;
-
-constexpr int small_width = 480;  // of pictures of the levels between the first and the last
 
 /// Whether a folder holds nothing but folders of levels, whatever is in these: a run may have been killed while it
 /// wrote or removed them.
@@ -61,41 +53,6 @@ bool holds_nothing(const fs::path& directory) {
     for (const auto& entry : fs::directory_iterator(directory, code))
         if (entry.path().filename() != std::string(study_copy) + unfinished_suffix) return false;
     return true;
-}
-
-/// A level's pictures, or what is wrong with them.
-LevelPictures draw_or_say(const Study& study, const Level& level, const SharedRanges& ranges, const Level* before) {
-    try {
-        return draw_level(study, level, ranges, before);
-    } catch (const std::exception& e) {
-        LevelPictures out;
-        out.mesh = out.field = out.error = not_drawn(fmt::format("{}, level {}", level.series, level.index), e.what());
-        return out;
-    }
-}
-
-/// The same, written; of the levels that a page shows small, only the small ones are kept.
-LevelPictures write_pictures(const fs::path& directory, const Study& study, const std::vector<const Level*>& levels,
-                             std::size_t k, const SharedRanges& ranges) {
-    const bool later = k > 0 && levels[k - 1]->series == levels[k]->series;
-    const bool last = k + 1 == levels.size() || levels[k + 1]->series != levels[k]->series;
-    LevelPictures drawn = draw_or_say(study, *levels[k], ranges, later ? levels[k - 1] : nullptr);
-    const fs::path folder = directory / level_folder(levels[k]->series, levels[k]->index);
-    write_picture(folder / "mesh", drawn.mesh);
-    write_picture(folder / name_of(ranges.field), drawn.field);
-    write_picture(folder / "error", drawn.error);
-    if (drawn.change) write_picture(folder / "change", *drawn.change);
-    // The page shows the first mesh and the last ones large, the others small.
-    const bool small = k > 0 && !last;
-    for (PictureFiles* p : {&drawn.mesh, &drawn.field, &drawn.error}) {
-        add_webp(*p, small ? small_width : picture_width);
-        if (!small) continue;
-        p->png.clear();
-        p->svg.clear();
-    }
-    if (!last) drawn.change.reset();
-    if (drawn.change) add_webp(*drawn.change);
-    return drawn;
 }
 
 }  // namespace
@@ -190,93 +147,16 @@ void Output::remake(const StudyResult& result) {
     write_evidence(result);
 }
 
-void Output::note_troubles(const ReportPictures& pictures, const std::vector<LevelPictures>& levels,
-                           const std::vector<std::pair<std::string, PictureFiles>>& close_ups) {
-    const auto look = [&](const std::string& name, const PictureFiles& p) {
-        if (!p.trouble.empty()) troubles_.push_back(fmt::format("{} is not drawn: {}", name, p.trouble));
-    };
-    look("the part", pictures.part);
-    for (const auto* charts : {&pictures.quantity_charts, &pictures.quantity_error_charts, &pictures.path_charts})
-        for (const auto& [name, p] : *charts) look("the chart of " + name, p);
-    look("the chart of errors against unknowns", pictures.error_chart);
-    look("the chart of errors against time", pictures.time_chart);
-    for (const auto& p : levels) look("a level", p.mesh);
-    for (const auto& [name, p] : close_ups) look("the close-up of " + name, p);
-}
-
 void Output::write_evidence(const StudyResult& result) {
-    std::vector<const Level*> levels;
-    for (const auto& s : result.series)
-        for (const auto& l : s.levels) levels.push_back(&l);
+    const auto levels = std::any_of(result.series.begin(), result.series.end(),
+                                    [](const SeriesResult& s) { return !s.levels.empty(); });
     write_file(directory_ / "summary.json", summary_json(opened_, result).dump(2) + "\n");
     write_file(directory_ / "levels.csv", levels_csv(study_, result));
     write_file(directory_ / "levels.md", levels_markdown(study_, result));
-    if (levels.empty()) return;
-    const SharedRanges ranges = shared_ranges(study_, levels);
+    if (!levels) return;
     const PartReport inspected = inspect_part(opened_);
-    ReportPictures pictures;
-    try {
-        pictures.part = draw_part(opened_, inspected);
-    } catch (const std::exception& e) {
-        pictures.part = not_drawn("the part", e.what());
-    }
-    write_picture(directory_ / "part", pictures.part);
-    if (opened_.original) {
-        pictures.cleanup = draw_cleanup(opened_);
-        write_picture(directory_ / "cleanup", *pictures.cleanup);
-    }
-    // The charts wait for another program, beside the work for the levels; of these the finest first.
-    make_directory(directory_ / "charts");
-    const auto draw_charts = [&] {
-        pictures.quantity_charts = draw_quantity_charts(study_, result);
-        pictures.quantity_error_charts = draw_quantity_error_charts(study_, result);
-        pictures.path_charts = draw_path_charts(study_, result);
-        pictures.error_chart = draw_error_chart(study_, result, CostAxis::unknowns);
-        pictures.time_chart = draw_error_chart(study_, result, CostAxis::seconds);
-    };
-    std::future<void> charts;
-    try {
-        charts = std::async(std::launch::async, draw_charts);
-    } catch (const std::system_error&) {  // no more threads are to be had
-        charts = std::async(std::launch::deferred, draw_charts);
-    }
-    std::vector<LevelPictures> drawn_levels(levels.size());
-    std::vector<std::pair<std::string, PictureFiles>> close_ups(study_.quantities.size());
-    std::vector<std::function<void()>> drawings;
-    for (std::size_t k = levels.size(); k-- > 0;)
-        drawings.emplace_back([&, k] { drawn_levels[k] = write_pictures(directory_, study_, levels, k, ranges); });
-    for (std::size_t q = 0; q < close_ups.size(); ++q)
-        drawings.emplace_back([&, q] {
-            const Level* level = level_of_peak(study_, result, q);
-            if (!level) return;
-            const std::string& name = study_.quantities[q].name;
-            try {
-                close_ups[q] = {name, draw_close_up(study_, *level, close_up_of(study_, *level, q))};
-            } catch (const std::exception& e) {
-                close_ups[q] = {name, not_drawn(name, e.what())};
-            }
-            add_webp(close_ups[q].second);
-        });
-    in_parallel(drawings.size(), [&](std::size_t k) { drawings[k](); });
-    charts.get();
-    note_troubles(pictures, drawn_levels, close_ups);
-    for (std::size_t k = 0; k < levels.size(); ++k)
-        pictures.levels[level_folder(levels[k]->series, levels[k]->index)] = std::move(drawn_levels[k]);
-    const auto write_charts = [&](const std::map<std::string, PictureFiles>& drawn, const std::string& before,
-                                  const std::string& after) {
-        for (const auto& [name, chart] : drawn)
-            write_picture(directory_ / "charts" / fmt::format("{}{}{}", before, name, after), chart);
-    };
-    write_charts(pictures.quantity_charts, "", "");
-    write_charts(pictures.quantity_error_charts, "", "-error");
-    write_charts(pictures.path_charts, "path-", "");
-    write_picture(directory_ / "charts" / "error-against-unknowns", pictures.error_chart);
-    write_picture(directory_ / "charts" / "error-against-time", pictures.time_chart);
-    for (auto& [name, picture] : close_ups) {
-        if (name.empty()) continue;
-        write_picture(directory_ / "charts" / ("close-up-" + name), picture);
-        pictures.close_ups[name] = std::move(picture);
-    }
+    const ReportPictures pictures = draw_evidence(directory_, opened_, inspected, result);
+    troubles_ = troubles_of(pictures);
     in_parallel(2, [&](std::size_t k) {
         if (k == 0)
             write_file(directory_ / "report.pdf", report_pdf(opened_, inspected, result, pictures, provenance_));

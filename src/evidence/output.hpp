@@ -46,8 +46,6 @@ class Output {
 
   private:
     void check_comparable() const;
-    void note_troubles(const ReportPictures& pictures, const std::vector<LevelPictures>& levels,
-                       const std::vector<std::pair<std::string, PictureFiles>>& close_ups);
     void write_evidence(const StudyResult& result);
 
     std::filesystem::path directory_;

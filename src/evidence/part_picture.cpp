@@ -27,19 +27,8 @@ Colour ground(std::size_t region) {
 }
 
 void fill_regions(Canvas& canvas, const Part& part, const View& view) {
-    for (const auto& f : part.faces) {
-        std::vector<std::vector<Vec2>> loops;
-        for (const auto& loop : f.loops) {
-            std::vector<Vec2> points;
-            for (const auto& u : loop) {
-                auto line = polyline(part.edge(u.edge).curve, view);
-                if (!u.forward) std::reverse(line.begin(), line.end());
-                points.insert(points.end(), line.begin(), line.end());
-            }
-            loops.push_back(std::move(points));
-        }
-        canvas.fill_between(loops, ground(static_cast<std::size_t>(f.region)));
-    }
+    for (const auto& f : part.faces)
+        canvas.fill_between(loops_of(part, f, view), ground(static_cast<std::size_t>(f.region)));
 }
 
 void draw_edges(Canvas& canvas, const Part& part, const View& view) {

@@ -10,13 +10,11 @@
 #include "evidence/csv.hpp"
 #include "evidence/level_pictures.hpp"
 #include "quantities/path.hpp"
+#include "series/path_story.hpp"
 
 namespace dotsift {
 
 namespace {
-
-// More levels than this make a chart that nobody can read: the coarsest are left out.
-constexpr std::size_t most_curves = 4;
 
 std::vector<Field> fields_of(const Study& study) {
     std::vector<Field> list;
@@ -38,6 +36,13 @@ Field field_along(const Study& study, const PathSpec& path) {
     return shown_field(study);
 }
 
+/// The largest coordinate.
+double size_of(const Mesh& mesh) {
+    double size = 0;
+    for (const auto& p : mesh.nodes) size = std::max({size, std::fabs(p[0]), std::fabs(p[1])});
+    return size;
+}
+
 /// The heading of a column.
 std::string column(const Study& study, const LevelFields& f, const CaseFields& c, Field field) {
     const std::string unit = unit_of(study, field);
@@ -49,6 +54,7 @@ std::string column(const Study& study, const LevelFields& f, const CaseFields& c
 }  // namespace
 
 std::string path_csv(const Study& study, const LevelFields& f, const PathSpec& path) {
+    const double size = size_of(f.mesh);
     const ElementLocator locator(f.mesh);
     const auto fields = fields_of(study);
     const std::string length = study.units.label(dimension::length);
@@ -57,7 +63,8 @@ std::string path_csv(const Study& study, const LevelFields& f, const PathSpec& p
         for (const auto field : fields) text += "," + column(study, f, c, field);
     text += "\n";
     for (const auto& p : sample_path(path, locator)) {
-        text += fmt::format("{:.10g},{:.10g},{:.10g}", p.distance, p.position[0], p.position[1]);
+        text += fmt::format("{:.10g},{:.10g},{:.10g}", p.distance, without_rounding(p.position[0], size),
+                            without_rounding(p.position[1], size));
         for (const auto& c : f.cases)
             for (const auto field : fields)
                 text += p.where ? fmt::format(",{:.10g}", field_at(field, {f.mesh, f.laws, c, {}}, p.where->element,
@@ -124,6 +131,7 @@ std::string wall_csv(const Table& table) {
 }
 
 std::string integration_points_csv(const Study& study, const LevelFields& f) {
+    const double size = size_of(f.mesh);
     std::vector<Field> fields;
     if (study.elastic()) fields = {Field::sxx, Field::syy, Field::szz, Field::sxy, Field::von_mises};
     if (study.conducts()) fields.insert(fields.end(), {Field::flux_x, Field::flux_y});
@@ -136,7 +144,8 @@ std::string integration_points_csv(const Study& study, const LevelFields& f) {
         const auto positions = f.mesh.positions(e);
         for (const auto& q : integration_points(f.mesh, f.laws, e, positions)) {
             const ElementPoint p = evaluate(f.mesh.kinds[e], positions, q);
-            text += fmt::format("{},{:.10g},{:.10g}", e, p.position[0], p.position[1]);
+            text += fmt::format("{},{:.10g},{:.10g}", e, without_rounding(p.position[0], size),
+                                without_rounding(p.position[1], size));
             for (const auto& c : f.cases)
                 for (const auto field : fields)
                     text += fmt::format(
@@ -149,32 +158,29 @@ std::string integration_points_csv(const Study& study, const LevelFields& f) {
 
 std::map<std::string, PictureFiles> draw_path_charts(const Study& study, const StudyResult& result) {
     std::map<std::string, PictureFiles> charts;
-    // The last series has the finest story to tell; of adaptive and uniform ones any will do.
-    if (result.series.empty()) return charts;
-    const auto& levels = result.series.back().levels;
     for (const auto& path : study.paths) {
         const Field field = field_along(study, path);
+        const PathStory story = path_story(result, path, field);
+        if (story.curves.empty()) continue;
         LineChart chart;
         chart.title = path.name;
-        chart.subtitle = fmt::format("series {}: {} from ({:g}, {:g}) to ({:g}, {:g})", result.series.back().name,
-                                     title_of(study, field), path.points.front()[0], path.points.front()[1],
-                                     path.points.back()[0], path.points.back()[1]);
+        chart.subtitle =
+            path.on_boundary()
+                ? fmt::format("{} along {}", title_of(study, field), fmt::format("{}", fmt::join(path.follow, ", ")))
+                : fmt::format("{} from ({:g}, {:g}) to ({:g}, {:g})", title_of(study, field), path.points.front()[0],
+                              path.points.front()[1], path.points.back()[0], path.points.back()[1]);
         chart.x_label = fmt::format("distance along the path in {}", study.units.label(dimension::length));
         const std::string unit = unit_of(study, field);
         chart.y_label = unit.empty() ? title_of(study, field) : fmt::format("{} in {}", title_of(study, field), unit);
-        const std::size_t first = levels.size() > most_curves ? levels.size() - most_curves : 0;
-        for (std::size_t k = first; k < levels.size(); ++k) {
-            const auto& f = *levels[k].fields;
-            const ElementLocator locator(f.mesh);
-            Curve2 curve;
-            curve.name = fmt::format("level {}", levels[k].index);
-            curve.colour = static_cast<int>(k - first);
-            for (const auto& p : sample_path(path, locator))
-                curve.points.push_back(
-                    {{p.distance,
-                      p.where ? field_at(field, f.source(), p.where->element, at(f.mesh, *p.where)) : NAN}});
-            chart.curves.push_back(std::move(curve));
+        std::size_t next = 0;
+        for (const auto& c : story.curves) {
+            const bool told = c.series == story.told && c.finest;
+            chart.curves.push_back({fmt::format("{}, level {}", c.series, c.level), c.points, static_cast<int>(next++),
+                                    told ? CurveLook::main : CurveLook::other});
         }
+        chart.band = story.band;
+        chart.band_label = fmt::format("95 % interval of {}", story.told);
+        chart.marks = story.corners;
         charts[path.name] = draw_chart(chart);
     }
     return charts;

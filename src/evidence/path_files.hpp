@@ -24,7 +24,7 @@ std::string path_csv(const Study& study, const LevelFields& fields, const PathSp
 /// and flux; columns as above.
 std::string integration_points_csv(const Study& study, const LevelFields& fields);
 
-/// For each path a chart of the field that the pictures show (or that a quantity takes along it), one curve a level.
+/// For each path a chart of the field that the pictures show (or that a quantity takes along it), see PathStory.
 std::map<std::string, PictureFiles> draw_path_charts(const Study& study, const StudyResult& result);
 
 }  // namespace dotsift

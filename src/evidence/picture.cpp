@@ -24,31 +24,38 @@ constexpr std::size_t side_pieces = 4;  // of a curved side drawn as a polyline
 /// One flag an element.
 using Shown = std::vector<char>;
 
-Shown shown_elements(const Mesh& mesh, const std::optional<Circle>& zoom) {
+/// What of the part a picture shows; nothing: all of it.
+std::optional<Box2> cutout_of(const FieldPicture& p) {
+    if (p.window) return p.window;
+    if (!p.zoom) return {};
+    const Vec2 reach{{p.zoom->radius, p.zoom->radius}};
+    return Box2{p.zoom->centre - reach, p.zoom->centre + reach, false};
+}
+
+Shown shown_elements(const Mesh& mesh, const std::optional<Box2>& cutout) {
     Shown shown(mesh.element_count(), 1);
-    if (!zoom) return shown;
+    if (!cutout) return shown;
     for (std::size_t e = 0; e < shown.size(); ++e) {
         Box2 box;
         for (const auto n : mesh.element(e)) box.add(mesh.nodes[static_cast<std::size_t>(n)]);
         for (std::size_t k = 0; k < 2; ++k)
-            if (box.low[k] > zoom->centre[k] + zoom->radius || box.high[k] < zoom->centre[k] - zoom->radius)
-                shown[e] = 0;
+            if (box.low[k] > cutout->high[k] || box.high[k] < cutout->low[k]) shown[e] = 0;
     }
     return shown;
 }
 
-View view_of(const Mesh& mesh, const std::optional<Circle>& zoom) {
+View view_of(const Mesh& mesh, const std::optional<Box2>& cutout, const std::vector<std::vector<Vec2>>& others = {}) {
+    if (cutout) return View(*cutout, field_area);
     Box2 box;
-    if (zoom) {
-        box.add(zoom->centre - Vec2{{zoom->radius, zoom->radius}});
-        box.add(zoom->centre + Vec2{{zoom->radius, zoom->radius}});
-    } else {
-        for (const auto& p : mesh.nodes) box.add(p);
-    }
+    for (const auto& p : mesh.nodes) box.add(p);
+    for (const auto& line : others)
+        for (const auto& p : line) box.add(p);
     return View(box, field_area);
 }
 
-std::vector<Vec2> side_line(const Mesh& mesh, const std::array<int, 3>& side, const View& view) {
+/// `view` brings points of the part to where they are drawn.
+template <class Viewed>
+std::vector<Vec2> side_line(const Mesh& mesh, const std::array<int, 3>& side, const Viewed& view) {
     const Vec2 &a = mesh.nodes[static_cast<std::size_t>(side[0])], &b = mesh.nodes[static_cast<std::size_t>(side[1])],
                &m = mesh.nodes[static_cast<std::size_t>(std::max(side[2], 0))];
     if (side[2] < 0 || m == (a + b) * 0.5) return {view(a), view(b)};
@@ -164,9 +171,16 @@ void mark(Canvas& c, const Vec2& at, const std::string& label, const Colour& col
 
 }  // namespace
 
-PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
-    const Shown shown = shown_elements(mesh, p.zoom);
-    const View view = view_of(mesh, p.zoom);
+std::vector<std::vector<Vec2>> outline_of(const Mesh& mesh) {
+    std::vector<std::vector<Vec2>> lines;
+    for (const auto& b : mesh.boundary) lines.push_back(side_line(mesh, b.nodes, [](const Vec2& p) { return p; }));
+    return lines;
+}
+
+PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p, PictureUse use) {
+    const auto cutout = cutout_of(p);
+    const Shown shown = shown_elements(mesh, cutout);
+    const View view = view_of(mesh, cutout, p.undeformed);
     const Edges edges = element_edges(mesh, view, shown);
     Raster raster(Box2{{{left - 8, top - 8}}, {{plot_right + 8, plot_bottom + 8}}, false});
     std::vector<double> shares(mesh.node_of_slot.size(), 0);
@@ -184,24 +198,56 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p) {
     }
     auto pixels = raster.pixels(p.map);
     const auto outline = outline_lines(mesh, view, shown);
-    return both_formats([&](Canvas& c) {
+    auto before = p.undeformed;
+    for (auto& line : before)
+        for (auto& q : line) q = view(q);
+    const auto draw = [&](Canvas& c) {
         heading(c, p.title, p.subtitle);
         const auto field = [&] {
             c.image(raster.box().low, raster.box().size(), raster.columns(), raster.rows(), pixels);
-            const double opacity = edge_opacity(edges.median);
+            c.lines(before, faint, 1.6, 0.9);
+            const double opacity = p.sides ? edge_opacity(edges.median) : 0;
             if (opacity > 0) c.lines(edges.lines, ink, 0.7, opacity);
             c.lines(outline, ink, 1.6, 1);
         };
         if (p.zoom)
             c.within_circle(view(p.zoom->centre), view.scale() * p.zoom->radius, field);
+        else if (p.window)
+            c.within_box({{{view(p.window->low)[0], view(p.window->high)[1]}},
+                          {{view(p.window->high)[0], view(p.window->low)[1]}},
+                          false},
+                         field);
         else
             field();
         if (p.mark_extremes && p.smallest != p.largest) {  // of a field that is the same everywhere there are none
+            const auto label = [](const char* what, double value, const std::string& instead) {
+                return instead.empty() ? fmt::format("{} {}", what, sensible(value)) : instead;
+            };
             if (p.smallest)
-                mark(c, view(p.smallest_at), fmt::format("min {}", sensible(*p.smallest)), category(0), false);
-            if (p.largest) mark(c, view(p.largest_at), fmt::format("max {}", sensible(*p.largest)), category(1), true);
+                mark(c, view(p.smallest_at), label("min", *p.smallest, p.smallest_label), category(0), false);
+            if (p.largest) mark(c, view(p.largest_at), label("max", *p.largest, p.largest_label), category(1), true);
         }
         draw_scale(c, p);
+        length_bar(c, view, p.length_unit);
+    };
+    return both_formats(draw, use);
+}
+
+PictureFiles draw_categories(const Mesh& mesh, const CategoryPicture& p) {
+    const View view = view_of(mesh, {});
+    ElementColours elements(mesh, view, field_area, [&](std::size_t e) { return category(p.elementwise[e]); });
+    return both_formats([&](Canvas& c) {
+        heading(c, p.title, p.subtitle);
+        elements.draw(c);
+        double y = names_top;
+        c.text({{names_left, y - 28}}, p.legend, {.size = 14, .strong = true});
+        for (std::size_t n = 0; n < p.names.size(); ++n) {
+            if (std::find(p.elementwise.begin(), p.elementwise.end(), static_cast<int>(n)) == p.elementwise.end())
+                continue;
+            c.line({{{names_left, y - 5}}, {{names_left + 26, y - 5}}}, category(static_cast<int>(n)), 12);
+            c.text({{names_left + 36, y}}, p.names[n], {.size = 14});
+            y += 26;
+        }
         length_bar(c, view, p.length_unit);
     });
 }
@@ -242,10 +288,10 @@ void ElementColours::draw(Canvas& c) {
 }
 
 PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::string& subtitle,
-                       const std::string& length_unit) {
+                       const std::string& length_unit, PictureUse use) {
     const View view = view_of(mesh, {});
     ElementColours elements(mesh, view, field_area, [](std::size_t) { return Colour{0.91, 0.94, 0.96}; });
-    return both_formats([&](Canvas& c) {
+    const auto draw = [&](Canvas& c) {
         heading(c, title, subtitle);
         elements.draw(c);
         double y = names_top;
@@ -264,7 +310,8 @@ PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::st
             y += 26;
         }
         length_bar(c, view, length_unit);
-    });
+    };
+    return both_formats(draw, use);
 }
 
 }  // namespace dotsift

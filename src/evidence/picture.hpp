@@ -27,7 +27,12 @@ struct FieldPicture : ColourScale {
     bool mark_extremes = true;
     std::optional<double> largest, smallest;  ///< shown beside the marks
     Vec2 largest_at, smallest_at;
-    std::optional<Circle> zoom;  ///< only what lies in it, as large as the picture allows
+    /// Instead of the number, as of a place where there is none to believe; empty: the number.
+    std::string largest_label, smallest_label;
+    std::optional<Circle> zoom;                 ///< only what lies in it, as large as the picture allows
+    std::optional<Box2> window;                 ///< the same of a box
+    bool sides = true;                          ///< of the elements are drawn
+    std::vector<std::vector<Vec2>> undeformed;  ///< lines behind the field, where the part was
 };
 
 /// Every element in a colour of its own, with their sides and the outline; made once, drawn in every format.
@@ -45,10 +50,21 @@ class ElementColours {
     double median_ = 0;  ///< length of a side in pixels
 };
 
-PictureFiles draw_field(const Mesh& mesh, const FieldPicture& picture);
+PictureFiles draw_field(const Mesh& mesh, const FieldPicture& picture, PictureUse use = PictureUse::files);
+
+/// Each element in the colour of its category, a number into `names`, with a legend. Of these only the ones that occur.
+struct CategoryPicture {
+    std::string title, subtitle, legend, length_unit;
+    std::vector<std::string> names;
+    std::vector<int> elementwise;
+};
+PictureFiles draw_categories(const Mesh& mesh, const CategoryPicture& picture);
+
+/// The mesh's boundary sides as lines in the part's coordinates.
+std::vector<std::vector<Vec2>> outline_of(const Mesh& mesh);
 
 /// The elements, with the named boundaries in colour and a legend.
 PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::string& subtitle,
-                       const std::string& length_unit);
+                       const std::string& length_unit, PictureUse use = PictureUse::files);
 
 }  // namespace dotsift

@@ -64,8 +64,7 @@ PictureFiles draw_quality_map(const Mesh& mesh, const QualityReport& r, const st
             c.text({{worst_left, y}},
                    fmt::format("{}  {} {}", number, title_of(w.measure), value_text(w.measure, w.value)), {.size = 13});
             c.text({{worst_left + 18, y + 16}},
-                   fmt::format("at ({}, {}){}{}", sensible(w.position[0]), sensible(w.position[1]),
-                               w.cause.empty() ? "" : ": ", w.cause),
+                   fmt::format("at {}{}{}", told_point(w.position), w.cause.empty() ? "" : ": ", w.cause),
                    {.size = 12, .colour = faint});
             y += 42;
         }

@@ -32,9 +32,13 @@ class Report {
     std::string html() {
         out_ = html_head(study_.title);
         verdict();
+        const std::size_t contents = out_.size();
+        limits();
         comparison();
         charts();
+        paths();
         side_by_side();
+        fields();
         series_tables();
         consistency();
         singular();
@@ -45,10 +49,32 @@ class Report {
         part();
         input();
         out_ += html_end();
+        out_.insert(contents, contents_list());
         return std::move(out_);
     }
 
   private:
+    /// A section that the list of contents leads to.
+    void begin(const std::string& heading) {
+        sections_.push_back(heading);
+        out_ += fmt::format("<h2 id=\"part-{}\">{}</h2>\n", sections_.size(), heading);
+    }
+
+    [[nodiscard]] std::string contents_list() const {
+        std::string out = "<nav aria-label=\"contents\"><ol>\n";
+        for (std::size_t k = 0; k < sections_.size(); ++k)
+            out += fmt::format("<li><a href=\"#part-{}\">{}</a></li>\n", k + 1, sections_[k]);
+        return out + "</ol></nav>\n";
+    }
+
+    /// A quantity's name, as a link to its chart where there is one.
+    [[nodiscard]] std::string linked(const std::string& sentence, const std::string& quantity) const {
+        const std::string text = escaped(sentence);
+        const std::string name = escaped(quantity);
+        if (pictures_.quantity_charts.count(quantity) == 0 || text.rfind(name, 0) != 0) return text;
+        return fmt::format("<a href=\"#chart-{0}\">{0}</a>{1}", name, text.substr(name.size()));
+    }
+
     void verdict() {
         const bool met = result_.all_targets_met() && result_.all_limits_kept();
         constexpr std::array planes{"Plane stress", "Plane strain", "Generalised plane strain", "Axisymmetric"};
@@ -63,30 +89,39 @@ class Report {
                             escaped(study_verdict(study_, result_)));
         for (std::size_t q = 0; q < study_.quantities.size(); ++q)
             if (const auto* v = best_verdict(result_, q))
-                out_ += fmt::format("<li>{} <span class=\"faint\">Series {}.</span></li>\n", escaped(v->sentence),
-                                    escaped(v->series));
+                out_ += fmt::format("<li>{} <span class=\"faint\">Series {}.</span></li>\n",
+                                    linked(v->sentence, study_.quantities[q].name), escaped(v->series));
         out_ += "</ul></div>\n";
         for (const auto& m : result_.shared)
             if (m.drifts())
                 out_ += fmt::format("<p class=\"warning\">Not the same on every mesh: {} {} {}.</p>\n", name_of(m.kind),
                                     escaped(m.name), escaped(m.fault));
         for (const auto& line : outlook_sentences(study_, result_)) out_ += fmt::format("<p>{}</p>\n", escaped(line));
-        if (const Table limits = limits_table(study_, result_); !limits.rows.empty())
-            out_ += "<h2>How much of its limit each quantity uses</h2>\n" + html_table(limits);
+    }
+
+    void limits() {
+        const Table limits = limits_table(study_, result_);
+        if (limits.rows.empty()) return;
+        begin("How much of its limit each quantity uses");
+        out_ += html_table(limits);
     }
 
     void comparison() {
-        out_ += "<h2>Is it the same answer for less?</h2>\n" + html_table(comparison_table(study_, result_)) +
+        begin("Is it the same answer for less?");
+        out_ += html_table(comparison_table(study_, result_)) +
                 "<p class=\"faint\">± is the 95 % interval of the numerical uncertainty, found from all levels of the "
                 "series. Time and memory are those of the level itself, the ones before it not counted.</p>\n";
     }
 
     void charts() {
-        out_ += "<h2>Convergence</h2>\n<div class=\"pair\">\n";
+        if (!pictures_.error_chart.drawn()) return;
+        begin("Convergence");
+        out_ += "<div class=\"pair\">\n";
         for (const auto& q : study_.quantities) {
             const auto found = pictures_.quantity_charts.find(q.name);
             if (found != pictures_.quantity_charts.end())
-                out_ += html_figure(found->second, true, "Chart: " + q.name + " against element size for every series",
+                out_ += fmt::format("<a id=\"chart-{}\"></a>", escaped(q.name)) +
+                        html_figure(found->second, true, "Chart: " + q.name + " against element size for every series",
                                     q.name + " on every mesh; the dashed line is the value on an infinitely fine one");
         }
         out_ += html_figure(pictures_.error_chart, true, "Chart: relative error against unknowns, logarithmic",
@@ -103,11 +138,15 @@ class Report {
                                 name + ": difference to the best value known");
             out_ += "</div></details>\n";
         }
-        if (pictures_.path_charts.empty()) return;
-        out_ += "<h2>Along paths</h2>\n<div class=\"pair\">\n";
+    }
+
+    void paths() {
+        if (study_.paths.empty()) return;
+        begin("Along paths");
+        out_ += "<div class=\"pair\">\n";
         for (const auto& [name, chart] : pictures_.path_charts)
             out_ += html_figure(chart, true, "Chart: values along the path " + name + " on every level",
-                                "Along the path " + name + "; the coarser levels thin, the finest thick");
+                                "Along the path " + name + "; the finest level thick, with its interval of 95 %");
         out_ += "</div>\n";
         for (const auto& path : study_.paths) {
             const Level* last = finest_level(result_);
@@ -121,7 +160,9 @@ class Report {
     }
 
     void side_by_side() {
-        out_ += "<h2>The same view, the same colours</h2>\n<div class=\"three\">\n";
+        if (pictures_.levels.empty()) return;
+        begin("The same view, the same colours");
+        out_ += "<div class=\"three\">\n";
         bool first = true;
         for (const auto& s : result_.series) {
             if (s.levels.empty()) continue;
@@ -130,6 +171,14 @@ class Report {
             if (s.levels.size() > 1)
                 picture_of(s.levels.back(), fmt::format("{}, level {}", s.name, s.levels.back().index));
         }
+        out_ += "</div>\n";
+    }
+
+    void fields() {
+        if (pictures_.chosen.empty()) return;
+        begin("Fields");
+        out_ += "<div class=\"pair\">\n";
+        for (const auto& p : pictures_.chosen) out_ += html_figure(p.files, false, p.caption, p.caption);
         out_ += "</div>\n";
     }
 
@@ -152,7 +201,7 @@ class Report {
     }
 
     void series_tables() {
-        out_ += "<h2>Levels</h2>\n";
+        begin("Levels");
         for (const auto& line : notes_on_retries(result_.failed_tries, study_, true))
             out_ += fmt::format("<p>The first mesh: {}.</p>\n", escaped(line));
         for (const auto& s : result_.series) {
@@ -175,8 +224,9 @@ class Report {
     }
 
     void consistency() {
+        begin("The same part under the same loads");
         out_ +=
-            "<h2>The same part under the same loads</h2>\n<p class=\"faint\">Areas and lengths of every mesh "
+            "<p class=\"faint\">Areas and lengths of every mesh "
             "against the part's true curves: the gap is the error of the geometry, which falls with the elements "
             "on the curves and is none of the error of the fields. Loads and reactions with force and moment, so that "
             "their line of action counts; reactions may differ by what the errors of the fields explain.</p>\n" +
@@ -184,7 +234,7 @@ class Report {
     }
 
     void singular() {
-        out_ += "<h2>Singular places</h2>\n";
+        begin("Singular places");
         if (result_.singular_places.empty())
             out_ +=
                 "<p>None: no corner, support end, junction of materials or load makes a stress or flux infinite.</p>\n";
@@ -199,15 +249,20 @@ class Report {
         double worst = 0;
         for (const auto& s : result_.series)
             for (const auto& l : s.levels) worst = std::max(worst, l.balance.relative_error);
+        begin("Loads and reactions");
+        if (pictures_.acting.drawn())
+            out_ += html_figure(pictures_.acting, false, "The part with its supports and loads",
+                                "What holds the part, and what acts on it");
         out_ += fmt::format(
-            "<h2>Loads and reactions</h2>\n<p>Every level carries the same loads by name. Moments are about the "
+            "<p>Every level carries the same loads by name. Moments are about the "
             "origin. Applied loads and reactions cancel to {} of all that acts on every level.</p>\n{}",
             sensible(worst, 2), html_table(loads_table(study_, result_)));
     }
 
     void close_ups() {
         if (pictures_.close_ups.empty()) return;
-        out_ += "<h2>Round the peaks</h2>\n<div class=\"pair\">\n";
+        begin("Round the peaks");
+        out_ += "<div class=\"pair\">\n";
         for (const auto& [name, picture] : pictures_.close_ups)
             out_ += html_figure(picture, false, "The mesh and field round the peak of " + name,
                                 name + " on the finest mesh of the series that answers best");
@@ -215,9 +270,14 @@ class Report {
     }
 
     void level_pictures() {
-        out_ +=
-            "<h2>Every level</h2>\n<p class=\"faint\">Mesh, field, and where the error sits; all of them large in "
-            "SERIES/level-K beside this report.</p>\n";
+        if (pictures_.levels.empty()) return;
+        begin("Every level");
+        out_ += fmt::format(
+            "<p class=\"faint\">Mesh, field, and where the error sits; {} large in SERIES/level-K beside this "
+            "report.</p>\n",
+            study_.pictured == PicturedLevels::all    ? "all of them"
+            : study_.pictured == PicturedLevels::ends ? "those of the first level and of the last ones"
+                                                      : "those of the last levels");
         const Level* shared = nullptr;
         // By its numbers: levels that were read back are not one object any more.
         const auto same = [](const Level& a, const Level& b) {
@@ -247,8 +307,9 @@ class Report {
     }
 
     void quality() {
+        begin("Shape of the elements");
         out_ +=
-            "<h2>Shape of the elements</h2>\n<p class=\"faint\">Mean ratio, 1 for the ideal shape; rows of layers "
+            "<p class=\"faint\">Mean ratio, 1 for the ideal shape; rows of layers "
             "do not count.</p>\n" +
             html_table(quality_table(study_, result_));
     }
@@ -257,14 +318,16 @@ class Report {
         const Vec2 size = inspected_.high - inspected_.low;
         const std::string length = study_.units.label(dimension::length);
         const AreaMeasures& m = inspected_.measures;
-        out_ += fmt::format("<h2>Part</h2>\n<p>{} × {} {}, area {} {}², centroid ({}, {}) {}{}.</p>\n",
-                            sensible(size[0]), sensible(size[1]), length, sensible(m.area, 6), length,
-                            sensible(m.centroid[0]), sensible(m.centroid[1]), length,
+        begin("Part");
+        out_ += fmt::format("<p>{} × {} {}, area {} {}², centroid ({}, {}) {}{}.</p>\n", sensible(size[0]),
+                            sensible(size[1]), length, sensible(m.area, 6), length, sensible(m.centroid[0]),
+                            sensible(m.centroid[1]), length,
                             inspected_.mass ? fmt::format(", mass {} kg", sensible(*inspected_.mass)) : "");
         out_ += html_table(materials_table(study_)) + html_table(sizes_table(study_));
         for (const auto& note : opened_.notes) out_ += fmt::format("<p>From a drawing: {}.</p>\n", escaped(note));
-        out_ += html_figure(pictures_.part, false, "The part with its names and the places to look at",
-                            "Names, overall dimensions, and the places to look at");
+        if (pictures_.part.drawn())
+            out_ += html_figure(pictures_.part, false, "The part with its names and the places to look at",
+                                "Names, overall dimensions, and the places to look at");
         if (inspected_.before_cleanup && pictures_.cleanup) {
             const AreaMeasures& b = *inspected_.before_cleanup;
             const Vec2 moved = m.centroid - b.centroid;
@@ -280,13 +343,17 @@ class Report {
     }
 
     void input() {
-        out_ += fmt::format("<h2>Study file</h2>\n<details><summary>{}</summary>\n<pre>{}</pre></details>\n",
-                            escaped(provenance_.study), escaped(study_.source));
+        begin("Study file");
+        out_ += fmt::format("<details><summary>{}</summary>\n<pre>{}</pre></details>\n", escaped(provenance_.study),
+                            escaped(study_.source));
+        begin("Code verification");
         out_ +=
-            "<h2>Code verification</h2>\n<p>The program proves itself by problems with known answers: patch tests, "
+            "<p>The program proves itself by problems with known answers: patch tests, "
             "orders "
             "of convergence for every element, closed forms. <code>dotsift verify-code</code> repeats them on this "
-            "machine.</p>\n<h2>Provenance</h2>\n<dl>\n";
+            "machine.</p>\n";
+        begin("Provenance");
+        out_ += "<dl>\n";
         for (const auto& [name, text] : provenance_items(provenance_))
             out_ += fmt::format("<dt>{}</dt><dd>{}</dd>\n", name, escaped(text));
         out_ +=
@@ -302,6 +369,7 @@ class Report {
     const ReportPictures& pictures_;
     const Provenance& provenance_;
     std::string out_;
+    std::vector<std::string> sections_;
 };
 
 }  // namespace

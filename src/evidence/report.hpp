@@ -13,8 +13,16 @@
 
 namespace dotsift {
 
+/// A picture of the fields, see wanted_pictures.
+struct NamedPicture {
+    std::string name, caption;
+    PictureFiles files;
+};
+
+/// What a report shows; where pictures are left out, they are empty.
 struct ReportPictures {
-    PictureFiles part;
+    PictureFiles part, acting;
+    std::vector<NamedPicture> chosen;
     std::optional<PictureFiles> cleanup;  ///< the part before and after, if there was a clean-up
     std::map<std::string, PictureFiles> quantity_charts;
     std::map<std::string, PictureFiles> quantity_error_charts;

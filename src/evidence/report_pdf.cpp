@@ -74,6 +74,7 @@ class Document {
     }
 
     void charts() {
+        if (!pictures_.error_chart.drawn()) return;
         std::vector<PaperFigure> list;
         const auto add = [&](const PictureFiles& picture, const std::string& caption) {
             PaperFigure& figure = list.emplace_back();
@@ -117,6 +118,7 @@ class Document {
         const auto add = [&](const Level& l, const std::string& name) {
             const auto found = pictures_.levels.find(level_folder(l.series, l.index));
             if (found == pictures_.levels.end()) return;
+            if (found->second.mesh.png.empty()) return;  // made small only
             list.push_back({&found->second.mesh.png, name + ": mesh"});
             list.push_back({&found->second.field.png, name + ": field"});
             list.push_back({&found->second.error.png, name + ": where the error sits"});
@@ -130,8 +132,10 @@ class Document {
             first = false;
             if (s.levels.size() > 1) add(s.levels.back(), fmt::format("{}, level {}", s.name, s.levels.back().index));
         }
+        for (const auto& p : pictures_.chosen) list.push_back({&p.files.png, p.caption});
         for (const auto& [name, picture] : pictures_.close_ups)
             list.push_back({&picture.png, "round the peak of " + name});
+        if (list.empty()) return;
         paper_.heading("The same view, the same colours", Paper::figure_height);
         paper_.figures(list);
     }
@@ -145,7 +149,9 @@ class Document {
                                      inspected_.mass ? fmt::format(", mass {} kg", sensible(*inspected_.mass)) : ""));
         paper_.table(materials_table(study_));
         paper_.table(sizes_table(study_));
-        paper_.figures({{&pictures_.part.png, "names, overall dimensions, and the places to look at"}});
+        if (pictures_.part.drawn())
+            paper_.figures({{&pictures_.part.png, "names, overall dimensions, and the places to look at"},
+                            {&pictures_.acting.png, "what holds the part, and what acts on it"}});
         if (pictures_.cleanup) paper_.figures({{&pictures_.cleanup->png, "as drawn, and as it was meshed"}});
     }
 

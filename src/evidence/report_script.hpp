@@ -40,6 +40,7 @@ for (const button of document.querySelectorAll('button.zoom'))
     const picture = button.querySelector('img');
     shown.src = picture.src;
     shown.alt = picture.alt;
+    shown.className = picture.className;
     large.querySelector('p').textContent = button.parentElement.querySelector('figcaption').textContent;
     large.showModal();
   });

@@ -39,6 +39,11 @@ td.met, span.met, .verdict.met strong { color: var(--good); } td.missed, span.mi
 td .sub { color: var(--faint); font-size: 12.5px; display: block; }
 td .sub.met { color: var(--good); } td .sub.missed { color: var(--bad); }
 figure { margin: 12px 0; } figcaption { color: var(--faint); font-size: 14px; margin-top: 4px; }
+nav { background: var(--panel); border: 1px solid var(--line); padding: 8px 22px; margin: 18px 0; font-size: 14px; }
+nav ol { columns: 3 220px; margin: 4px 0; padding-left: 22px; } a { color: var(--focus); } .verdict a { color: inherit; text-decoration-style: dotted; }
+h2, [id^=chart-] { scroll-margin-top: 12px; }
+@media (prefers-color-scheme: dark) { img.chart { filter: invert(0.88) hue-rotate(180deg); } }
+@media (max-width: 600px) { main { padding: 18px 12px 60px; } h1 { font-size: 24px; } .verdict { padding: 12px 14px; font-size: 17px; } dl { grid-template-columns: 1fr; } dd { margin-bottom: 6px; } }
 figure img { width: 100%; height: auto; display: block; background: #fff; border: 1px solid var(--line); border-radius: 4px; }
 button.zoom { all: unset; display: block; width: 100%; cursor: zoom-in; }
 button.zoom:focus-visible { outline: 2px solid var(--focus); outline-offset: 2px; }
@@ -47,13 +52,13 @@ dialog::backdrop { background: rgb(0 0 0 / 0.6); }
 dialog img { display: block; width: 100%; max-height: 82vh; object-fit: contain; background: #fff; margin-top: 8px; }
 dialog button { font: inherit; padding: 3px 14px; }
 .warning { border-left: 4px solid var(--bad); padding: 2px 12px; margin: 10px 0; max-width: 100ch; }
-.pair { display: grid; grid-template-columns: repeat(auto-fit, minmax(430px, 1fr)); gap: 18px; }
+.pair { display: grid; grid-template-columns: repeat(auto-fit, minmax(min(430px, 100%), 1fr)); gap: 18px; }
 .pair figure:only-child { max-width: 640px; }
-.three { display: grid; grid-template-columns: repeat(auto-fit, minmax(330px, 1fr)); gap: 14px; }
+.three { display: grid; grid-template-columns: repeat(auto-fit, minmax(min(330px, 100%), 1fr)); gap: 14px; }
 dl { display: grid; grid-template-columns: max-content 1fr; gap: 2px 18px; margin: 6px 0; } dt { color: var(--faint); } dd { margin: 0; overflow-wrap: anywhere; }
 details { margin: 10px 0; } summary { cursor: pointer; font-weight: 600; padding: 4px 0; }
 pre { background: var(--panel); border: 1px solid var(--line); padding: 14px 16px; overflow-x: auto; font: 13.5px/1.45 ui-monospace, Menlo, Consolas, monospace; }
-@media print { @page { size: A4; margin: 14mm; }
+@media print { nav, img.chart { filter: none; } nav { display: none; } @page { size: A4; margin: 14mm; }
   :root { color-scheme: light; --ground: #fff; --panel: #fff; --ink: #1f2429; --faint: #66707a; --line: #dfe3e6; --good: #00694f; --bad: #a84300; --open: #5b5f66; }
   body { background: #fff; font-size: 10.5pt; } main { max-width: none; padding: 0; } dialog { display: none; }
   table { font-size: 7pt; } td .sub { font-size: 6.5pt; } th, td { padding: 3px; } h1 { font-size: 20pt; } h2 { font-size: 14pt; margin-top: 22px; break-after: avoid; } h3, caption { break-after: avoid; }

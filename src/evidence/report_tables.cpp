@@ -380,8 +380,7 @@ Table singular_table(const Study& study, const StudyResult& result) {
     Rows rows;
     for (const auto& p : result.singular_places)
         rows.push_back(
-            {text_cell(fmt::format("({}, {})", sensible(p.point.position[0]), sensible(p.point.position[1]))),
-             words_cell(p.point.cause),
+            {text_cell(told_point(p.point.position)), words_cell(p.point.cause),
              number_cell(p.point.exponent, p.point.exponent > 0 ? fmt::format("{:.3f}", p.point.exponent) : "0"),
              words_cell(!p.shows()            ? "does not show"
                         : study.cases.empty() ? "shows"
@@ -466,8 +465,7 @@ Table quality_table(const Study& study, const StudyResult& result) {
                             count_cell(static_cast<long long>(l.mesh.elements)),
                             count_cell(static_cast<long long>(l.mesh.quadrilaterals)),
                             sensible_cell(l.mesh.mean_quality, 3), sensible_cell(l.mesh.worst_quality, 3),
-                            text_cell(fmt::format("({}, {})", sensible(l.mesh.worst_position[0]),
-                                                  sensible(l.mesh.worst_position[1]))),
+                            text_cell(told_point(l.mesh.worst_position)),
                             number_cell(l.mesh.smallest_angle, fmt::format("{:.1f}°", l.mesh.smallest_angle))});
     return {"",
             {{"mesh", ""},

@@ -24,6 +24,19 @@ std::vector<Vec2> polyline(const Curve& c, const View& view) {
     return points;
 }
 
+std::vector<std::vector<Vec2>> loops_of(const Part& part, const PartFace& face, const View& view) {
+    std::vector<std::vector<Vec2>> loops;
+    for (const auto& loop : face.loops) {
+        std::vector<Vec2>& points = loops.emplace_back();
+        for (const auto& u : loop) {
+            auto line = polyline(part.edge(u.edge).curve, view);
+            if (!u.forward) std::reverse(line.begin(), line.end());
+            points.insert(points.end(), line.begin(), line.end());
+        }
+    }
+    return loops;
+}
+
 void heading(Canvas& c, const std::string& title, const std::string& subtitle) {
     c.text({{field_area.low[0], 44}}, title, {.size = 24, .strong = true});
     c.text({{field_area.low[0], 70}}, subtitle, {.size = 15, .colour = faint});
@@ -39,12 +52,17 @@ void length_bar(Canvas& c, const View& view, const std::string& unit) {
 }
 
 void write_picture(const std::filesystem::path& stem, const PictureFiles& files) {
+    if (files.svg.empty()) return;  // for a page alone
     write_file(stem.string() + ".png", files.png);
     write_file(stem.string() + ".svg", files.svg);
 }
 
-PictureFiles both_formats(const std::function<void(Canvas&)>& draw) {
+PictureFiles both_formats(const std::function<void(Canvas&)>& draw, PictureUse use) {
     PictureFiles files;
+    if (use == PictureUse::page) {
+        files.pixels = render_pixels(picture_width, picture_height, draw);
+        return files;
+    }
     files.png = render(PictureFormat::png, picture_width, picture_height, draw, &files.pixels);
     files.svg = render(PictureFormat::svg, picture_width, picture_height, draw);
     return files;

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "evidence/canvas.hpp"
-#include "part/curve.hpp"
+#include "part/part.hpp"
 
 namespace dotsift {
 
@@ -21,6 +21,7 @@ struct PictureFiles {
     std::string webp{};                   ///< for pages; empty: made when it is needed
     std::vector<std::uint32_t> pixels{};  ///< of the PNG, so that WebP need not decode it; may be empty
     std::string trouble{};                ///< why it could not be drawn; what stands there instead says so
+    [[nodiscard]] bool drawn() const { return !svg.empty() || !webp.empty() || !pixels.empty(); }
 };
 
 /// Part coordinates to pixels: equal scales, centred in an area of the picture.
@@ -40,14 +41,20 @@ class View {
 /// The curve as pixels, with a point about every few pixels along its bends.
 std::vector<Vec2> polyline(const Curve& curve, const View& view);
 
+/// The loops of a face as closed lines of pixels.
+std::vector<std::vector<Vec2>> loops_of(const Part& part, const PartFace& face, const View& view);
+
 void heading(Canvas& c, const std::string& title, const std::string& subtitle);
 
 /// A bar of a round length in the part's unit, at the bottom left.
 void length_bar(Canvas& c, const View& view, const std::string& unit);
 
-/// Both formats of a picture: STEM.png and STEM.svg. Throws FileError.
+/// Both formats of a picture, if it was drawn for files: STEM.png and STEM.svg. Throws FileError.
 void write_picture(const std::filesystem::path& stem, const PictureFiles& files);
 
-PictureFiles both_formats(const std::function<void(Canvas&)>& draw);
+/// What a picture is for: files in both formats, or a page alone, which needs its pixels.
+enum class PictureUse { files, page };
+
+PictureFiles both_formats(const std::function<void(Canvas&)>& draw, PictureUse use = PictureUse::files);
 
 }  // namespace dotsift

@@ -161,8 +161,9 @@ class Regularised {
         const bool linearised = q_.take == Take::linearised, membrane = q_.take == Take::membrane;
         if ((q_.take == Take::maximum || q_.take == Take::minimum) && !section) return false;
         if ((membrane || linearised) && is_nonlinear(q_.field)) return false;
+        if (path.on_boundary()) return false;
         const ElementLocator locator(mesh_);
-        const double whole = length_of(path);
+        const double whole = length_of(path, mesh_);
         double length = 0, elements = 0;
         Vec2 middle;
         for_path(path, locator, [&](const PathPoint& at, double w) {

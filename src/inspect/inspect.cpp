@@ -46,7 +46,8 @@ class Inspector {
         : opened_(opened),
           study_(opened.study),
           part_(opened.part),
-          sizes_(sizing_of(part_, study_.sizes, study_.path).field) {
+          sizing_(sizing_of(part_, study_.sizes, study_.path)),
+          sizes_(sizing_.field) {
         length_ = study_.units.label(dimension::length);
     }
 
@@ -65,7 +66,7 @@ class Inspector {
         out_.unused_names = unused_names(study_, part_);
         constexpr double enough = 1e9;
         out_.global_size = sizes_.global();
-        out_.estimated_elements = estimate_elements(part_, sizes_, enough);
+        out_.estimated_elements = estimate_elements(part_, sizing_, enough);
         suggest(enough);
         if (opened_.original) out_.before_cleanup = measure(*opened_.original);
         return std::move(out_);
@@ -302,13 +303,14 @@ class Inspector {
         }
         SizeSpec spec = study_.sizes;
         spec.global = s.size;
-        s.elements = estimate_elements(part_, sizing_of(part_, spec, study_.path).field, enough);
+        s.elements = estimate_elements(part_, sizing_of(part_, spec, study_.path), enough);
     }
 
     const StudyAndPart& opened_;
     const Study& study_;
     const Part& part_;
-    const SizeField sizes_;
+    const Sizing sizing_;
+    const SizeField& sizes_;
     std::string length_;
     PartReport out_;
 };

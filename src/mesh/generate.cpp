@@ -91,9 +91,25 @@ double estimate_elements(const Part& part, const SizeField& sizes, double enough
     return count_elements(coarse_outline(part).mesh, sizes, enough);
 }
 
-double check_element_limit(const Part& part, const SizeField& sizes, std::int64_t most_elements) {
+double estimate_elements(const Part& part, const Sizing& sizing, double enough) {
+    double sum = estimate_elements(part, sizing.field, enough);
+    // Rows of layers take the place of the triangles that the field would have there.
+    constexpr int samples = 32;
+    const double of_square = 4 / std::sqrt(3.0);  // equilateral triangles in a square of their side
+    for (const auto& rows : sizing.layers) {
+        const Curve& curve = part.edge(rows.edge).curve;
+        for (int k = 0; k < samples && sum < enough; ++k) {
+            const double t = (k + 0.5) / samples, length = norm(curve.derivative(t)) / samples,
+                         size = sizing.field.at(curve.point(t));
+            sum += length / size * (2 * static_cast<double>(rows.rows) - of_square * rows.total() / size);
+        }
+    }
+    return std::max(sum, 1.0);
+}
+
+double check_element_limit(const Part& part, const Sizing& sizing, std::int64_t most_elements) {
     const double most = static_cast<double>(most_elements);
-    const double expected = estimate_elements(part, sizes, 20 * most);
+    const double expected = estimate_elements(part, sizing, 20 * most);
     if (expected > surely_too_many * most) {
         const bool many = expected >= 20 * most;
         throw InputError(fmt::format("the sizes ask for {}{:.3g} elements, more than the limit of {}",
@@ -105,7 +121,7 @@ double check_element_limit(const Part& part, const SizeField& sizes, std::int64_
 
 Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements,
               MeshingLog* log) {
-    const double expected = check_element_limit(part, sizing.field, most_elements);
+    const double expected = check_element_limit(part, sizing, most_elements);
     SizeField field = sizing.field;
     const FaceMesher faces(part, elements, static_cast<std::size_t>(most_elements));
     EndFactors end_factors;

@@ -41,10 +41,12 @@ struct MeshingLog {
 Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements = {},
               MeshingLog* log = nullptr);
 
-/// Throws InputError if the field asks for clearly more elements than the limit; otherwise their estimated number.
-double check_element_limit(const Part& part, const SizeField& sizes, std::int64_t most_elements);
+/// Throws InputError if the sizes ask for clearly more elements than the limit; otherwise their estimated number.
+double check_element_limit(const Part& part, const Sizing& sizing, std::int64_t most_elements);
 
 /// How many triangles the field asks for on the part; stops counting beyond `enough`.
 double estimate_elements(const Part& part, const SizeField& sizes, double enough);
+/// The same with the rows of layers, two triangles a step and row, in place of what the field asks for there.
+double estimate_elements(const Part& part, const Sizing& sizing, double enough);
 
 }  // namespace dotsift

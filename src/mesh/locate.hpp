@@ -23,6 +23,7 @@ class ElementLocator {
     [[nodiscard]] std::optional<Location> find(const Vec2& point) const;
     /// The same, but of any point.
     [[nodiscard]] Location nearest(const Vec2& point) const;
+    [[nodiscard]] const Mesh& mesh() const { return mesh_; }
 
     /// For each region that has the point, inside or on its rim, one of its elements there; only regions whose name
     /// fits `inside`, if it names any. At least one: the nearest element, if no region has it.

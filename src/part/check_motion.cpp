@@ -101,6 +101,11 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
         for (const auto& pair : study.periodic) {  // alike in both places: a turn would tear them apart
             const auto a = part.edges_named({pair.between[0]}), b = part.edges_named({pair.between[1]});
             if (a.empty() || b.empty() || piece_of_edge(part.edge(a.front())) != f) continue;
+            if (pair.turn) {  // nothing but a turn about the centre looks the same from each sector
+                hold(pair.about, {{1, 0}});
+                hold(pair.about, {{0, 1}});
+                continue;
+            }
             const Vec2 apart = part.edge(b.front()).curve.box().centre() - part.edge(a.front()).curve.box().centre();
             const Eigen::Vector3d row(0, 0, norm(apart) / size);
             gram += row * row.transpose();

@@ -8,7 +8,10 @@
 
 #include "part/check_materials.hpp"
 #include "part/check_motion.hpp"
+#include "part/check_paths.hpp"
+#include "part/check_periodic.hpp"
 #include "part/check_supports.hpp"
+#include "part/check_tables.hpp"
 #include "study/input_files.hpp"
 #include "study/read.hpp"
 
@@ -140,7 +143,9 @@ std::vector<std::string> unused_names(const Study& study, const Part& part) {
     }
     for (const auto& x : study.sizes.layers) use(x.on);
     for (const auto& x : study.quantities) use(x.on);
+    for (const auto& x : study.paths) use(x.follow);
     use(study.cleanup.one_edge);
+    use(study.names_for_others);
     for (const auto& x : study.selections) {
         use(x.named);
         use(x.beside);
@@ -182,6 +187,15 @@ void resolve_points(Study& study, const Part& part, Problems& problems) {
     };
     for (auto& s : study.supports) resolve("support." + s.name, s.where, s.at_name, s.at);
     for (auto& l : study.loads) resolve("load." + l.name, l.where, l.at_name, l.at);
+    for (auto& p : study.paths) {
+        resolve("path." + p.name, p.where, p.from_name, p.from);
+        resolve("path." + p.name, p.where, p.to_name, p.to);
+    }
+    for (auto& p : study.pictures) {
+        std::optional<Vec2> about = p.about;
+        resolve("picture." + p.name, p.where, p.about_name, about);
+        p.about = *about;
+    }
     for (auto& q : study.quantities) {
         resolve("quantity." + q.name, q.where, q.at_name, q.at);
         std::optional<Vec2> about = q.about;
@@ -204,50 +218,10 @@ void check_corner(const Vec2& at, const std::string& user, Where where, const Pa
                              part.vertices[best][0], part.vertices[best][1]));
 }
 
-/// Values are wanted where the part is; a stress is linearised across a whole wall.
-void check_paths(const Study& study, const Part& part, double tolerance, Problems& problems) {
-    constexpr int samples = 200;
-    const auto inside = [&](const Vec2& p) {
-        return part.face_at(p) >= 0 || std::any_of(part.edges.begin(), part.edges.end(), [&](const PartEdge& e) {
-                   return distance(e.curve.point(e.curve.project(p)), p) <= tolerance;
-               });
-    };
-    for (const auto& path : study.paths) {
-        int missing = 0, count = 0;
-        std::optional<Vec2> first_missing;
-        for (std::size_t k = 1; k < path.points.size(); ++k) {
-            for (int i = 0; i <= samples; ++i) {
-                const Vec2 p =
-                    path.points[k - 1] + (path.points[k] - path.points[k - 1]) * (static_cast<double>(i) / samples);
-                ++count;
-                if (inside(p)) continue;
-                ++missing;
-                if (!first_missing) first_missing = p;
-            }
-        }
-        const bool across = std::any_of(study.quantities.begin(), study.quantities.end(), [&](const QuantitySpec& q) {
-            return q.along == path.name && (q.take == Take::membrane || q.take == Take::linearised);
-        });
-        if (missing == count && count > 0)
-            problems.add(path.where, fmt::format("path.{} lies outside the part", path.name),
-                         fmt::format("the part reaches from ({:.4g}, {:.4g}) to ({:.4g}, {:.4g})", part.box.low[0],
-                                     part.box.low[1], part.box.high[0], part.box.high[1]));
-        else if (missing > 0 && across)
-            problems.add(path.where,
-                         fmt::format("path.{} leaves the part at ({:.6g}, {:.6g}), but a stress is linearised along it",
-                                     path.name, (*first_missing)[0], (*first_missing)[1]),
-                         "let it run from one surface of the wall to the other");
-    }
-}
-
 /// A point where something is wanted lies in the part, or on its outline.
 void check_inside(const std::optional<Vec2>& at, const QuantitySpec& q, const Part& part, double tolerance,
                   Problems& problems) {
-    if (!at || part.face_at(*at) >= 0) return;
-    const bool near = std::any_of(part.edges.begin(), part.edges.end(), [&](const PartEdge& e) {
-        return distance(e.curve.point(e.curve.project(*at)), *at) <= tolerance;
-    });
-    if (near) return;
+    if (!at || part.holds(*at, tolerance)) return;
     problems.add(q.where,
                  fmt::format("quantity.{}: the point ({:g}, {:g}) lies outside the part", q.name, (*at)[0], (*at)[1]),
                  fmt::format("the part reaches from ({:.4g}, {:.4g}) to ({:.4g}, {:.4g})", part.box.low[0],
@@ -307,6 +281,9 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
     for (const auto& r : study.remotes) check_names(r.on, "remote." + r.name, r.where, part, problems);
     for (const auto& p : study.periodic)
         check_names({p.between[0], p.between[1]}, "periodic." + p.name, p.where, part, problems);
+    for (const auto& p : study.paths) check_names(p.follow, "path." + p.name, p.where, part, problems);
+    check_periodic(study, part, problems);
+    check_tables(study, part, problems);
     for (const auto& r : study.resistances) {
         check_names(r.on, "resistance." + r.name, r.where, part, problems);
         for (const int e : part.edges_named(r.on)) {

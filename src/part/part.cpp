@@ -85,6 +85,12 @@ int Part::face_at(const Vec2& p) const {
     return -1;
 }
 
+bool Part::holds(const Vec2& p, double tolerance) const {
+    return face_at(p) >= 0 || std::any_of(edges.begin(), edges.end(), [&](const PartEdge& e) {
+               return distance(e.curve.point(e.curve.project(p)), p) <= tolerance;
+           });
+}
+
 Vec2 Part::point_inside(std::size_t face) const {
     const RayCaster rays = rays_of(*this, faces[face]);
     Box2 around;

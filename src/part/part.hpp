@@ -71,6 +71,8 @@ struct Part {
     void name_edge(int e, const std::string& name);
     /// The face that contains a point (even-odd rule on each face's loops); -1: none.
     [[nodiscard]] int face_at(const Vec2& p) const;
+    /// In a face or on an edge, as near as `tolerance`.
+    [[nodiscard]] bool holds(const Vec2& p, double tolerance) const;
     /// A point well inside a face.
     [[nodiscard]] Vec2 point_inside(std::size_t face) const;
     /// How an edge is called in messages: "\"bore\"" or "edge 7".

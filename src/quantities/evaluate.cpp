@@ -202,7 +202,7 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
             return von_mises(recovered_stress(f.mesh, f.laws, f.fields.solution, f.fields.stress.slots, e, p)) *
                    f.laws.depth(f.mesh.region[e], at.position);
         });
-        if (q.field == Field::section_moment) v.scale *= length_of(path) / 2;
+        if (q.field == Field::section_moment) v.scale *= length_of(path, f.mesh) / 2;
         return v;
     }
     const auto value = [&](std::size_t e, const ElementPoint& p, const PathPoint&) {

@@ -4,16 +4,53 @@
 #include <array>
 #include <cmath>
 
+#include "mesh/boundary_line.hpp"
+
 namespace dotsift {
 
 namespace {
 
 constexpr int pieces_of_path = 400;
 
+double length_of_corners(const PathSpec& path) {
+    double sum = 0;
+    for (std::size_t k = 1; k < path.points.size(); ++k) sum += distance(path.points[k - 1], path.points[k]);
+    return sum;
+}
+
+/// A place of a boundary, as its element has it.
+PathPoint point_of(const Mesh& mesh, const LinePiece& piece, double share, double distance) {
+    const BoundarySide& side = mesh.boundary[piece.boundary];
+    const auto e = static_cast<std::size_t>(side.element);
+    const Vec2 d = derivative_on(mesh, side, share);
+    PathPoint p;
+    p.distance = distance;
+    p.position = point_on(mesh, side, share);
+    p.tangent = d * ((piece.to > piece.from ? 1 : -1) / norm(d));
+    p.where = Location{e, reference_on_side(mesh.kinds[e], side.side, share), 0};
+    return p;
+}
+
+/// Calls act(point, weight) at the Gauss points of every side.
+template <class Act>
+void over_boundary(const PathSpec& path, const Mesh& mesh, Act act) {
+    for (const auto& piece : boundary_line(mesh, path.follow, path.from, path.to).pieces) {
+        const BoundarySide& side = mesh.boundary[piece.boundary];
+        double done = piece.begin;
+        for (const auto& g : line_rule()) {
+            const double share = piece.from + g.t * (piece.to - piece.from);
+            const double w = g.weight * norm(derivative_on(mesh, side, share)) * std::fabs(piece.to - piece.from);
+            act(point_of(mesh, piece, share, done + w / 2), w);
+            done += w;
+        }
+    }
+}
+
 /// Calls act(point, weight) at the Gauss points of short pieces.
 template <class Act>
 void over_path(const PathSpec& path, const ElementLocator& locator, Act act) {
-    const double whole = length_of(path);
+    if (path.on_boundary()) return over_boundary(path, locator.mesh(), act);
+    const double whole = length_of_corners(path);
     double done = 0;
     for (std::size_t k = 1; k < path.points.size(); ++k) {
         const Vec2 &a = path.points[k - 1], &b = path.points[k];
@@ -49,15 +86,25 @@ void for_path(const PathSpec& path, const ElementLocator& locator,
     over_path(path, locator, act);
 }
 
-double length_of(const PathSpec& path) {
-    double sum = 0;
-    for (std::size_t k = 1; k < path.points.size(); ++k) sum += distance(path.points[k - 1], path.points[k]);
-    return sum;
+double length_of(const PathSpec& path, const Mesh& mesh) {
+    return path.on_boundary() ? boundary_line(mesh, path.follow, path.from, path.to).length : length_of_corners(path);
 }
 
 std::vector<PathPoint> sample_path(const PathSpec& path, const ElementLocator& locator) {
     std::vector<PathPoint> out;
-    const double whole = length_of(path);
+    if (path.on_boundary()) {
+        const Mesh& mesh = locator.mesh();
+        const BoundaryLine line = boundary_line(mesh, path.follow, path.from, path.to);
+        std::size_t k = 0;
+        for (std::int64_t i = 0; i < path.samples && !line.pieces.empty(); ++i) {
+            const double s = line.length * static_cast<double>(i) / static_cast<double>(path.samples - 1);
+            while (k + 1 < line.pieces.size() && s > line.pieces[k].begin + line.pieces[k].length) ++k;
+            const LinePiece& piece = line.pieces[k];
+            out.push_back(point_of(mesh, piece, share_at(mesh, piece, s - piece.begin), s));
+        }
+        return out;
+    }
+    const double whole = length_of_corners(path);
     std::size_t k = 1;
     double done = 0;
     for (std::int64_t i = 0; i < path.samples; ++i) {
@@ -109,7 +156,7 @@ SectionForce section_force(const PathSpec& path, const FieldSource& source, cons
 
 LinearisedStress linearise(const PathSpec& path, const FieldSource& source, const ElementLocator& locator) {
     LinearisedStress out;
-    const double whole = length_of(path);
+    const double whole = length_of_corners(path);
     over_path(path, locator, [&](const PathPoint& p, double w) {
         const Tensor4 t = stress_on(source, p);
         for (std::size_t c = 0; c < 4; ++c) {

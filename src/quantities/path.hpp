@@ -15,10 +15,10 @@ struct PathPoint {
     std::optional<Location> where;  ///< nothing: outside the part
 };
 
-/// Evenly spaced points, corners included where they fall.
+/// Evenly spaced points, corners included where they fall; of a path on a boundary, seen from the elements on its left.
 std::vector<PathPoint> sample_path(const PathSpec& path, const ElementLocator& locator);
 
-double length_of(const PathSpec& path);
+double length_of(const PathSpec& path, const Mesh& mesh);
 
 /// Integral over the path of a function of the element and the point in it; what lies outside the part does not count.
 /// Gauss points on short pieces: the recovered field is smooth only inside of elements.

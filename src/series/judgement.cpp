@@ -24,13 +24,13 @@ double least_exponent(const QuantitySpec& quantity, const std::string& load_case
     return least;
 }
 
+}  // namespace
+
 int least_degree(const Mesh& mesh) {
     int degree = polynomial_degree(mesh.kinds.front());
     for (const auto kind : mesh.kinds) degree = std::min(degree, polynomial_degree(kind));
     return degree;
 }
-
-}  // namespace
 
 QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<const Level> levels, std::size_t q,
                              const std::vector<SingularPlace>& places) {

@@ -30,4 +30,7 @@ std::vector<QuantityVerdict> headline_of(const Study& study, const std::vector<S
 /// The verdicts on all quantities after these levels of one series.
 std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular);
 
+/// The least polynomial degree of a mesh's elements.
+int least_degree(const Mesh& mesh);
+
 }  // namespace dotsift

@@ -58,7 +58,7 @@ class SeriesRunner {
             next = chooser_.next(spec, first, next.sizes, result.levels.back(), driving, index);
             next.before = result.levels.back().fields;
             const double most = static_cast<double>(std::min(spec.most_elements, study_.sizes.most_elements));
-            const double expected = estimate_elements(part_, next.sizes.field, 2 * most);
+            const double expected = estimate_elements(part_, next.sizes, 2 * most);
             if (expected > most) {
                 result.stopped_by = fmt::format(
                     "the limit of {} elements: the next level would have {}", grouped(static_cast<long long>(most)),

@@ -112,9 +112,8 @@ std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& val
         if (gap > (extreme ? beside * size_at(fields.mesh, place.point.position, near) : near)) continue;
         const double exponent =
             shows ? place.woken[static_cast<std::size_t>(shown - place.shows_in.begin())] : place.point.exponent;
-        return fmt::format("it {} {} at ({}, {}), where the exact {} is infinite{}; {}",
-                           extreme ? "sits on" : "is asked for at", place.point.cause,
-                           sensible(place.point.position[0]), sensible(place.point.position[1]),
+        return fmt::format("it {} {} at {}, where the exact {} is infinite{}; {}",
+                           extreme ? "sits on" : "is asked for at", place.point.cause, told_point(place.point.position),
                            flux ? "flux" : "stress",
                            exponent > 0 ? fmt::format(" (it rises as r^{:.2f})", exponent - 1) : "", place.advice);
     }

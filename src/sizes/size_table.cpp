@@ -4,11 +4,10 @@
 
 #include <algorithm>
 #include <array>
-#include <cctype>
-#include <charconv>
 #include <map>
 
 #include "base/errors.hpp"
+#include "base/text_table.hpp"
 
 namespace dotsift {
 
@@ -22,46 +21,16 @@ namespace {
     throw InputError(what, place, remedy);
 }
 
-/// The numbers of a line; false if there is anything else.
-bool numbers_in(std::string_view line, std::vector<double>& out) {
-    out.clear();
-    const char *at = line.data(), *end = at + line.size();
-    while (at < end) {
-        if (*at == ',' || *at == ';' || *at == ' ' || *at == '\t' || *at == '\r') {
-            ++at;
-            continue;
-        }
-        double value = 0;
-        const auto [next, error] = std::from_chars(at, end, value);
-        if (error != std::errc() || next == at) return false;
-        out.push_back(value);
-        at = next;
-    }
-    return true;
-}
-
 /// Where x, y and size stand, by the names in the heading; what is in brackets behind them is their unit.
-std::array<std::size_t, 3> columns_of(std::string_view heading, const std::filesystem::path& file) {
-    std::vector<std::string> names;
-    std::string name;
-    int depth = 0;
-    for (const char c : std::string(heading) + ",") {
-        depth += c == '[' || c == '(' ? 1 : 0;
-        if (depth == 0 && std::isalnum(static_cast<unsigned char>(c))) {
-            name += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-        } else if (!name.empty()) {
-            names.push_back(name);
-            name.clear();
-        }
-        depth -= c == ']' || c == ')' ? 1 : 0;
-    }
+std::array<std::size_t, 3> columns_of(const std::vector<std::string>& heading, const std::filesystem::path& file) {
     constexpr std::array wanted{"x", "y", "size"};
     std::array<std::size_t, 3> out{};
     for (std::size_t k = 0; k < wanted.size(); ++k) {
-        const auto found = std::find(names.begin(), names.end(), wanted[k]);
-        if (names.size() != wanted.size() || found == names.end())
+        const auto found = std::find_if(heading.begin(), heading.end(),
+                                        [&](const std::string& name) { return column_name(name) == wanted[k]; });
+        if (heading.size() != wanted.size() || found == heading.end())
             refuse(file, 1, "the heading does not name the columns x, y and size", "as in: x,y,size");
-        out[k] = static_cast<std::size_t>(found - names.begin());
+        out[k] = static_cast<std::size_t>(found - heading.begin());
     }
     return out;
 }
@@ -89,27 +58,24 @@ double SizeTable::at(const Vec2& p) const {
 SizeTable read_size_table(const std::string& text, const std::filesystem::path& file) {
     std::array<std::size_t, 3> column{0, 1, 2};        // of x, y and size
     std::map<std::pair<double, double>, double> rows;  // by y, then x
-    std::vector<double> values;
-    int line = 0;
-    for (std::size_t begin = 0; begin < text.size();) {
-        const std::size_t end = std::min(text.find('\n', begin), text.size());
-        const std::string_view row(text.data() + begin, end - begin);
-        begin = end + 1;
-        ++line;
-        if (!numbers_in(row, values)) {
-            if (rows.empty() && line == 1) {
-                column = columns_of(row, file);
-                continue;
-            }
-            refuse(file, line, "the row is no row of numbers", "each row is: x, y, size");
+    const TextTable content = read_text_table(text);
+    for (std::size_t k = 0; k < content.rows.size(); ++k) {
+        const auto& [line, fields] = content.rows[k];
+        if (k == 0 && !content.headless()) {
+            column = columns_of(fields, file);
+            continue;
         }
-        if (values.empty()) continue;
-        if (values.size() != 3)
-            refuse(file, line, fmt::format("the row has {} numbers", values.size()), "each row is: x, y, size");
-        values = {values[column[0]], values[column[1]], values[column[2]]};
+        if (fields.size() != 3)
+            refuse(file, line, fmt::format("the row has {} fields", fields.size()), "each row is: x, y, size");
+        std::array<double, 3> values{};
+        for (std::size_t c = 0; c < 3; ++c) {
+            const auto value = content.number(fields[column[c]]);
+            if (!value)
+                refuse(file, line, fmt::format("\"{}\" is no number", fields[column[c]]), "each row is: x, y, size");
+            values[c] = *value;
+        }
         constexpr double least_size = 1e-100;
-        if (!(values[2] > least_size) || !std::isfinite(values[0]) || !std::isfinite(values[1]) ||
-            !std::isfinite(values[2]))
+        if (!(values[2] > least_size))
             refuse(file, line, fmt::format("the size is {:g}", values[2]), "it must be greater than zero");
         if (!rows.try_emplace({values[1], values[0]}, values[2]).second)
             refuse(file, line, fmt::format("({:g}, {:g}) stands there twice", values[0], values[1]),

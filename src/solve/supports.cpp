@@ -9,6 +9,7 @@
 #include <optional>
 
 #include "base/errors.hpp"
+#include "mesh/boundary_line.hpp"
 #include "mesh/side_views.hpp"
 #include "solve/side_geometry.hpp"
 
@@ -132,6 +133,11 @@ struct Partner {
     std::vector<std::pair<int, double>> of;
 };
 
+/// The centre of a sector belongs to both of its sides.
+bool at_centre(const Partner& p) {
+    return p.of.size() == 1 && p.of.front().first == p.node;
+}
+
 std::vector<Partner> partners(const Mesh& mesh, const PeriodicSpec& spec, const Study& study) {
     std::array<std::vector<const BoundarySide*>, 2> sides;
     std::array<Vec2, 2> middle;
@@ -153,25 +159,13 @@ std::vector<Partner> partners(const Mesh& mesh, const PeriodicSpec& spec, const 
         for (std::size_t i = 0; i < side->count(); ++i) {
             const int n = side->nodes[i];
             if (found.count(n)) continue;
-            const Vec2 wanted = mesh.nodes[static_cast<std::size_t>(n)] - shift;
+            const Vec2& here = mesh.nodes[static_cast<std::size_t>(n)];
+            const Vec2 wanted = spec.turn ? spec.about + spec.turned_back(here - spec.about) : here - shift;
             double best = INFINITY, best_t = 0;
             const BoundarySide* best_side = nullptr;
             for (const auto* other : sides[0]) {
-                const Vec2 &a = mesh.nodes[static_cast<std::size_t>(other->nodes[0])],
-                           &b = mesh.nodes[static_cast<std::size_t>(other->nodes[1])];
-                const Vec2 m =
-                    other->count() == 3 ? mesh.nodes[static_cast<std::size_t>(other->nodes[2])] : (a + b) * 0.5;
-                double t = std::clamp(dot(wanted - a, b - a) / dot(b - a, b - a), 0.0, 1.0);
-                const auto at = [&](double s) {
-                    return a * ((1 - s) * (1 - 2 * s)) + b * (s * (2 * s - 1)) + m * (4 * s * (1 - s));
-                };
-                for (int step = 0; step < 8; ++step) {  // towards the nearest point of the curved side
-                    const Vec2 d = a * (4 * t - 3) + b * (4 * t - 1) + m * (4 - 8 * t);
-                    t = std::clamp(t + dot(wanted - at(t), d) / dot(d, d), 0.0, 1.0);
-                }
-                for (const double s : {0.0, 0.5, 1.0})  // nodes that match are taken as they are
-                    if (std::fabs(t - s) < 1e-9) t = s;
-                const double gap = distance(at(t), wanted);
+                const double t = nearest_share(mesh, *other, wanted);
+                const double gap = distance(point_on(mesh, *other, t), wanted);
                 if (gap < best) {
                     best = gap;
                     best_t = t;
@@ -184,9 +178,10 @@ std::vector<Partner> partners(const Mesh& mesh, const PeriodicSpec& spec, const 
                 place.line = spec.where.line;
                 place.column = spec.where.column;
                 place.position = mesh.nodes[static_cast<std::size_t>(n)];
-                throw InputError(fmt::format("periodic.{}: \"{}\" moved by ({:.6g}, {:.6g}) does not lie on \"{}\"",
-                                             spec.name, spec.between[0], shift[0], shift[1], spec.between[1]),
-                                 place, "the two boundaries must have the same shape, one moved from the other");
+                throw InputError(fmt::format("periodic.{}: on this mesh \"{}\" does not lie on \"{}\" brought there",
+                                             spec.name, spec.between[1], spec.between[0]),
+                                 place,
+                                 "the two boundaries must have the same shape, one moved or turned from the other");
             }
             Partner p;
             p.node = n;
@@ -408,7 +403,17 @@ std::vector<ConstraintRow> displacement_rows(const Mesh& mesh, const Study& stud
                 ConstraintRow row{{{2 * partner.node + c, 1.0}},
                                   in_cases(spec.jump[static_cast<std::size_t>(c)], spec.name, cases),
                                   source};
-                for (const auto& [n, w] : partner.of) row.terms.emplace_back(2 * n + c, -w);
+                if (at_centre(partner)) {  // a point that is its own image does not move
+                    rows.push_back(std::move(row));
+                    continue;
+                }
+                for (const auto& [n, w] : partner.of)
+                    for (std::size_t d = 0; d < 2; ++d) {
+                        Vec2 unit;
+                        unit[d] = 1;
+                        const double share = spec.turned(unit)[static_cast<std::size_t>(c)];
+                        if (share != 0) row.terms.emplace_back(2 * n + static_cast<int>(d), -w * share);
+                    }
                 rows.push_back(std::move(row));
             }
     }
@@ -448,6 +453,7 @@ std::vector<ConstraintRow> potential_rows(const Mesh& mesh, const Study& study, 
     for (std::size_t p = 0; p < study.periodic.size(); ++p) {
         const auto& spec = study.periodic[p];
         for (const auto& partner : partners(mesh, spec, study)) {
+            if (at_centre(partner)) continue;
             ConstraintRow row{{{partner.node, 1.0}},
                               in_cases(spec.potential_jump, spec.name, cases),
                               static_cast<int>(study.supports.size() + p)};

@@ -3,9 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
 #include <optional>
+#include <utility>
+
+#include "base/text_table.hpp"
 
 namespace dotsift {
 
@@ -13,74 +15,10 @@ namespace {
 
 constexpr std::size_t least_table_levels = 3;
 
-struct Row {
-    int line = 0;
-    std::vector<std::string> fields;
-};
-
-std::string trimmed(const std::string& text) {
-    const auto first = text.find_first_not_of(" \t");
-    return first == std::string::npos ? "" : text.substr(first, text.find_last_not_of(" \t") - first + 1);
-}
-
-/// RFC 4180; empty lines are left out.
-std::vector<Row> rows_of(std::string_view text, Problems& problems) {
-    if (text.substr(0, 3) == "\xEF\xBB\xBF") text.remove_prefix(3);
-    const std::string_view heading = text.substr(0, text.find('\n'));
-    const char separator =
-        heading.find(',') == std::string_view::npos && heading.find(';') != std::string_view::npos ? ';' : ',';
-    std::vector<Row> rows;
-    Row row{1, {}};
-    std::string field;
-    int line = 1;
-    bool quoted = false;
-    const auto end_field = [&] {
-        row.fields.push_back(trimmed(field));
-        field.clear();
-    };
-    const auto end_row = [&] {
-        end_field();
-        if (row.fields.size() > 1 || !row.fields.front().empty()) rows.push_back(row);
-        row = {line, {}};
-    };
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        const char c = text[i];
-        if (c == '\n') ++line;
-        if (quoted) {
-            if (c != '"')
-                field += c;
-            else if (i + 1 < text.size() && text[i + 1] == '"')
-                field += text[++i];
-            else
-                quoted = false;
-        } else if (c == '"') {
-            quoted = true;
-        } else if (c == separator) {
-            end_field();
-        } else if (c == '\n') {
-            end_row();
-        } else if (c != '\r') {
-            field += c;
-        }
-    }
-    if (quoted) problems.add({row.line, 0}, "a quotation mark is never closed");
-    if (!field.empty() || !row.fields.empty()) end_row();
-    return rows;
-}
-
-std::optional<double> number_in(const std::string& text) {
-    double value = 0;
-    const char *first = text.data(), *end = first + text.size();
-    if (first < end && *first == '+') ++first;
-    const auto [next, error] = std::from_chars(first, end, value);
-    if (error != std::errc() || next != end || !std::isfinite(value)) return {};
-    return value;
-}
-
 class TableReader {
   public:
-    TableReader(std::vector<Row> rows, const SizeColumn& size, Problems& problems)
-        : rows_(std::move(rows)), size_(size), problems_(problems) {}
+    TableReader(TextTable table, const SizeColumn& size, Problems& problems)
+        : table_(std::move(table)), rows_(table_.rows), size_(size), problems_(problems) {}
 
     std::vector<TableSeries> read(const std::vector<std::string>& wanted) {
         if (!rows_.empty()) name_columns();
@@ -99,7 +37,7 @@ class TableReader {
             if (const auto c = column(name, "values")) columns.push_back(*c);
         if (wanted.empty())
             for (std::size_t c = 0; c < names.size(); ++c)
-                if (c != of_size) columns.push_back(c);
+                if (c != of_size && !holds_text(c)) columns.push_back(c);
         if (rows_.size() - 1 < least_table_levels)
             problems_.add({rows_.back().line, 0},
                           fmt::format("the table has {} level{}, but an order needs three", rows_.size() - 1,
@@ -129,14 +67,27 @@ class TableReader {
   private:
     /// A first row of numbers alone is a level, not the columns' names.
     void name_columns() {
+        if (!table_.headless()) return;
         const auto& first = rows_.front().fields;
-        if (!std::all_of(first.begin(), first.end(), [](const std::string& f) { return number_in(f).has_value(); }))
-            return;
-        Row names{0, {}};
+        TextTable::Row names{0, {}};
         for (std::size_t c = 0; c < first.size(); ++c) names.fields.push_back(fmt::format("column {}", c + 1));
         problems_.warn({rows_.front().line, 0}, "the first row is all numbers: it is taken for a level",
                        "columns are called " + quoted_list(names.fields));
         rows_.insert(rows_.begin(), names);
+    }
+
+    /// A column without any number is a remark; it is left out, and told.
+    bool holds_text(std::size_t c) {
+        std::size_t texts = 0, numbers = 0;
+        for (std::size_t k = 1; k < rows_.size(); ++k) {
+            if (c >= rows_[k].fields.size() || rows_[k].fields[c].empty()) continue;
+            ++(table_.number(rows_[k].fields[c]) ? numbers : texts);
+        }
+        if (texts == 0 || numbers > 0) return false;
+        problems_.warn({rows_.front().line, 0},
+                       fmt::format("column \"{}\" holds text: it is left out", rows_.front().fields[c]),
+                       "--values names the columns that count");
+        return true;
     }
 
     /// Whole numbers by the dozen are no sizes: where nothing was said of the column, they are taken for counts.
@@ -144,7 +95,7 @@ class TableReader {
         constexpr double least_count = 24;
         if (!size_.name.empty() || size_.counts) return;
         for (std::size_t k = 1; k < rows_.size(); ++k) {
-            const auto v = number_in(rows_[k].fields[c]);
+            const auto v = table_.number(rows_[k].fields[c]);
             if (!v || *v < least_count || *v != std::floor(*v)) return;
         }
         size_.counts = true;
@@ -168,7 +119,7 @@ class TableReader {
 
     std::optional<double> number(std::size_t row, std::size_t c) {
         const std::string& text = rows_[row].fields[c];
-        const auto value = number_in(text);
+        const auto value = table_.number(text);
         if (value) return value;
         const std::string& name = rows_.front().fields[c];
         problems_.add(
@@ -204,7 +155,8 @@ class TableReader {
         return sizes;
     }
 
-    std::vector<Row> rows_;
+    TextTable table_;
+    std::vector<TextTable::Row>& rows_;
     SizeColumn size_;
     Problems& problems_;
 };
@@ -213,8 +165,12 @@ class TableReader {
 
 std::vector<TableSeries> read_level_table(std::string_view text, const SizeColumn& size,
                                           const std::vector<std::string>& values, Problems& problems) {
-    auto rows = rows_of(text, problems);
-    return TableReader(std::move(rows), size, problems).read(values);
+    TextTable table = read_text_table(text);
+    if (table.unclosed > 0) problems.add({table.unclosed, 0}, "a quotation mark is never closed");
+    if (!table.assumed.empty())
+        problems.warn({1, 0}, fmt::format("of the table it is assumed that {}", fmt::join(table.assumed, ", and ")),
+                      "numbers as in 1234.5, separated by commas, need no such guess");
+    return TableReader(std::move(table), size, problems).read(values);
 }
 
 }  // namespace dotsift

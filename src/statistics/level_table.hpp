@@ -25,11 +25,11 @@ struct TableSeries {
 };
 
 /// The first row has the columns' names, unless it is all numbers, every other row one level; from coarse to fine or
-/// from fine to coarse. Fields are separated by commas, or by semicolons if the first row has no comma, and may be
-/// quoted (RFC 4180). `values` names the columns of values; empty: all that remain. Whatever is wrong is noted with its
-/// line: text where a number belongs, missing values, sizes that are equal or neither rise nor fall from row to row,
-/// fewer than three levels, columns that are not there; then nothing is returned. What was guessed is a warning: whole
-/// numbers in a first column of which nothing was said are counts.
+/// from fine to coarse. For its form see TextTable; what is assumed of it is a warning. `values` names the columns of
+/// values; empty: all that remain, but those of text. Whatever is wrong is noted with its line: text where a number
+/// belongs, missing values, sizes that are equal or neither rise nor fall from row to row, fewer than three levels,
+/// columns that are not there; then nothing is returned. What was guessed is a warning: whole numbers in a first column
+/// of which nothing was said are counts.
 std::vector<TableSeries> read_level_table(std::string_view text, const SizeColumn& size,
                                           const std::vector<std::string>& values, Problems& problems);
 

@@ -16,7 +16,7 @@ constexpr std::array stop_keys{"most_levels",      "most_elements",   "most_unkn
                                "until_quantities", "budget_elements", "budget_unknowns"};
 // Sections that say how a problem is solved and what is reported of it, not what it is.
 constexpr std::array method_sections{"title", "format", "size",    "mesh",    "series", "quantity",
-                                     "path",  "solver", "results", "quality", "vary"};
+                                     "path",  "solver", "results", "quality", "vary",   "picture"};
 constexpr std::array judging_keys{"target", "reference", "limit"};  // of a quantity
 
 /// Calls act(name, a, b) for every key of either table; null where it is missing.
@@ -51,7 +51,7 @@ std::vector<std::string> differences_of_levels(const std::string& stored, const 
     const toml::table a = toml::parse(stored), b = toml::parse(now);
     std::vector<std::string> found;
     each_key(a, b, [&](const std::string& section, const toml::node* old_section, const toml::node* new_section) {
-        if (section == "title") return;
+        if (section == "title" || section == "picture") return;
         const toml::table* x = old_section ? old_section->as_table() : nullptr;
         const toml::table* y = new_section ? new_section->as_table() : nullptr;
         const bool series = section == "series";
@@ -61,6 +61,7 @@ std::vector<std::string> differences_of_levels(const std::string& stored, const 
         }
         each_key(*x, *y, [&](const std::string& name, const toml::node* old_one, const toml::node* new_one) {
             if (series && (!old_one || !new_one)) return;
+            if (section == "results" && name == "pictures") return;
             const std::string label = section + "." + name;
             const toml::table* p = old_one ? old_one->as_table() : nullptr;
             const toml::table* q = new_one ? new_one->as_table() : nullptr;

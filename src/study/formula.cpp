@@ -133,10 +133,20 @@ FormulaEvaluator::FormulaEvaluator(const Formula& formula, std::string file, con
     try {
         define_common(impl_->parser);
         if (formula.tables)
-            for (const auto& table : *formula.tables)
-                impl_->parser.DefineFunUserData(
-                    table.name, [](void* t, double x) -> double { return (*static_cast<const ValueTable*>(t))(x); },
-                    const_cast<ValueTable*>(&table));
+            for (const auto& table : *formula.tables) {
+                auto* data = const_cast<ValueTable*>(&table);
+                if (table.scattered)
+                    impl_->parser.DefineFunUserData(
+                        table.name,
+                        [](void* t, double x, double y) -> double {
+                            return (*static_cast<const ValueTable*>(t)->scattered)({{x, y}});
+                        },
+                        data);
+                else
+                    impl_->parser.DefineFunUserData(
+                        table.name, [](void* t, double x) -> double { return (*static_cast<const ValueTable*>(t))(x); },
+                        data);
+            }
         for (std::size_t i = 0; i < names.size(); ++i) impl_->parser.DefineVar(names[i], &impl_->values[i]);
         impl_->parser.SetExpr(formula.text);
     } catch (const mu::Parser::exception_type& e) {

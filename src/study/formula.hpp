@@ -8,13 +8,17 @@
 
 #include "base/vec.hpp"
 #include "study/diagnostics.hpp"
+#include "study/scattered.hpp"
 
 namespace dotsift {
 
-/// Values over a coordinate, straight in between and constant beyond the ends; formulas call it by its name.
+/// Values over a coordinate, straight in between and constant beyond the ends, or at scattered points of the plane;
+/// formulas call it by its name, with x, or x and y.
 struct ValueTable {
     std::string name;
-    std::vector<double> at, value;  ///< `at` ascends
+    Where where;
+    std::vector<double> at, value;                     ///< `at` ascends
+    std::shared_ptr<const ScatteredValues> scattered;  ///< instead of these
     [[nodiscard]] double operator()(double x) const;
 };
 

@@ -20,9 +20,10 @@ constexpr const char *above = "(above)", *root = "(root)";
 }  // namespace
 
 bool is_of_results(const fs::path& name) {
-    constexpr std::array names{study_copy,    "provenance.json", "summary.json", "levels.csv", "levels.md",
-                               "report.html", "report.pdf",      "part.png",     "part.svg",   "cleanup.png",
-                               "cleanup.svg", "failure.png",     "failure.svg",  "charts",     copies};
+    constexpr std::array names{study_copy,    "provenance.json", "summary.json", "levels.csv",
+                               "levels.md",   "report.html",     "report.pdf",   "part.png",
+                               "part.svg",    "cleanup.png",     "cleanup.svg",  "failure.png",
+                               "failure.svg", "charts",          "pictures",     copies};
     return std::any_of(names.begin(), names.end(), [&](const char* n) { return name == n; });
 }
 
@@ -34,6 +35,8 @@ std::vector<fs::path> input_files(const Study& study) {
     for (const auto& shape : study.shapes)
         if (shape.primitive == Primitive::drawing) add(shape.drawing.file);
     for (const auto& rule : study.sizes.local) add(rule.table);
+    for (const auto& file : study.table_files) add(file);
+    for (const auto& file : study.material_files) add(file);
     return files;
 }
 

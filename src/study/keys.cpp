@@ -34,6 +34,8 @@ constexpr std::array table{
     Key{"part", "thickness", "length > 0", "1",
         "Thickness; total forces and energies are for this thickness (axisymmetric: for the whole turn)."},
     Key{"part", "thickness_of", "table region = length", "-", "Another thickness in single regions."},
+    Key{"part", "names_for_others", "name or names", "-",
+        "Boundary names that nothing in the study uses, and that are meant for readers of its meshes: no warning."},
     Key{"part", "shape", "array of tables", "required",
         "The shapes that make the part, in the order in which they work."},
     Key{"part", "interface", "tables", "-", "Names for the edges between two regions."},
@@ -160,6 +162,10 @@ constexpr std::array table{
         "Edges shorter than this are meshed as one with the neighbour that goes on more smoothly."},
 
     Key{"material.NAME", "on", "region name or names", "all others", "The regions that are made of it."},
+    Key{"material.NAME", "from", "path", "-",
+        "A file of materials for many studies, relative to the study, with tables as in [material.steel]: what is not "
+        "given here comes from there. Its numbers carry their units."},
+    Key{"material.NAME", "entry", "name", "its own name", "from: which material of the file."},
     Key{"material.NAME", "youngs_modulus", "stress > 0", "-", "Young's modulus."},
     Key{"material.NAME", "poissons_ratio", "-1 < number < 0.5", "-",
         "Poisson's ratio; 0.5 is possible in plane stress only."},
@@ -182,8 +188,14 @@ constexpr std::array table{
         "The unit that the potential is shown with, such as \"°C\"."},
     Key{"conduction", "reference", "number, \"293 K\"", "0", "The temperature at which nothing is strained."},
 
-    Key{"table.NAME", "points", "[[x, value], ...]", "required",
+    Key{"table.NAME", "points", "[[x, value], ...]", "this or file",
         "A function for formulas, called as NAME(x): straight between the points, constant beyond the ends."},
+    Key{"table.NAME", "file", "path", "this or points",
+        "The same from a table of text, relative to the study, as people have them: with commas, semicolons, tabs or "
+        "spaces, a first row of names, and lines that begin with #. With columns x and y the points are scattered over "
+        "the plane, in any order, and it is called as NAME(x, y): smooth between them, and of linear data exact; where "
+        "no neighbours are near, the value of the nearest point. A unit in a heading, as in \"x [in]\", counts."},
+    Key{"table.NAME", "value", "name of a column", "the only other one", "file: the column of the values."},
 
     Key{"support.NAME", "on", "boundary name or names", "on or at required",
         "Where it acts; * and ? stand for any letters."},
@@ -205,6 +217,10 @@ constexpr std::array table{
     Key{"periodic.NAME", "between", "two boundary names", "required",
         "Two boundaries of the same shape that move alike, and have the same potential."},
     Key{"periodic.NAME", "jump", "[dux, duy]", "[0, 0]", "Displacement of the second less that of the first."},
+    Key{"periodic.NAME", "turn", "number, \"30 deg\"", "-",
+        "Cyclic symmetry of a sector: the second boundary is the first turned by this angle, and so is its "
+        "displacement."},
+    Key{"periodic.NAME", "about", "[x, y]", "[0, 0]", "turn: the centre."},
     Key{"periodic.NAME", "potential_jump", "number", "0", "Potential of the second less that of the first."},
 
     Key{"remote.NAME", "at", "[x, y]", "required", "A point, in the part or not, that stands for a boundary."},
@@ -442,6 +458,25 @@ constexpr std::array table{
     Key{"results", "integration_points", "true, false", "false",
         "Lists the elements' own stress and flux at every integration point, in a table of each level."},
 
+    Key{"results", "pictures", "\"none\", \"last\", \"ends\", \"all\"", "\"ends\"",
+        "Of which levels large pictures are made: the last of each series, the first one as well, or all. The report "
+        "shows small ones of every level but with none, which leaves all pictures out."},
+
+    Key{"picture.NAME", "of", "field", "required", "A picture of one's choice: any field of quantity.NAME.of."},
+    Key{"picture.NAME", "case", "case name, \"*\"", "the first",
+        "The load case; \"*\": all of them together, as of_cases says."},
+    Key{"picture.NAME", "of_cases", "\"largest\", \"smallest\", \"governing\"", "\"largest\"",
+        "case = \"*\": at each place the largest or smallest value over the cases, or which case gives the largest."},
+    Key{"picture.NAME", "about", "[x, y] or a point's name", "[0, 0]", "Centre of radial and hoop components."},
+    Key{"picture.NAME", "series", "series name", "that of the finest level", "The series."},
+    Key{"picture.NAME", "level", "whole number", "its last", "The level of the series."},
+    Key{"picture.NAME", "range", "[lowest, highest]", "that of the field", "What the colours span."},
+    Key{"picture.NAME", "box", "[[x, y], [x, y]]", "the whole part", "Opposite corners of what is shown."},
+    Key{"picture.NAME", "deformed", "\"visibly\", number", "-",
+        "The deformed shape beside the undeformed outline: displacements times this factor, or times one that shows "
+        "them well, which is told."},
+    Key{"picture.NAME", "element_sides", "true, false", "true", "Draws the sides of the elements."},
+
     Key{"solver", "method", "\"automatic\", \"direct\", \"iterative\"", "\"automatic\"",
         "automatic: by the size of the system, the shape of its elements and the memory."},
     Key{"solver", "most_memory", "number of GB", "90 % of what is free",
@@ -456,7 +491,12 @@ constexpr std::array table{
     Key{"vary.NAME", "together", "true, false", "false",
         "The first values of all variables together, then the second ones; otherwise every combination."},
 
-    Key{"path.NAME", "points", "array of [x, y]", "required", "Its two ends, or all its corners."},
+    Key{"path.NAME", "points", "array of [x, y]", "this or follow", "Its two ends, or all its corners."},
+    Key{"path.NAME", "follow", "boundary name or names", "this or points",
+        "The edges of these names, one after the other, with the material on the left; distances are along them."},
+    Key{"path.NAME", "from", "[x, y] or a point's name", "its first corner",
+        "follow: where it begins, at the nearest place of the boundary; of a closed one, where it is opened."},
+    Key{"path.NAME", "to", "[x, y] or a point's name", "its end", "follow: where it ends."},
     Key{"path.NAME", "samples", "whole number >= 2", "101", "Rows in its table."},
 
     Key{"exact_stress", "sxx", "formula", "required",
@@ -468,10 +508,10 @@ constexpr std::array table{
 };
 
 /// Sections that hold only sub-tables or named tables, so that they are known at the top of the file.
-constexpr std::array<std::string_view, 22> top_sections{
+constexpr std::array<std::string_view, 23> top_sections{
     "results", "solver",   "units",    "variables",  "table",        "part", "conduction", "material",
     "support", "periodic", "remote",   "resistance", "load",         "case", "size",       "mesh",
-    "quality", "path",     "quantity", "series",     "exact_stress", "vary"};
+    "quality", "path",     "quantity", "series",     "exact_stress", "vary", "picture"};
 
 }  // namespace
 

@@ -12,8 +12,10 @@
 #include "study/read_part.hpp"
 #include "study/read_physics.hpp"
 #include "study/read_quantity.hpp"
+#include "study/read_results.hpp"
 #include "study/read_series.hpp"
 #include "study/read_sizes.hpp"
+#include "study/read_tables.hpp"
 #include "study/read_vary.hpp"
 #include "study/section.hpp"
 
@@ -35,7 +37,7 @@ class StudyReader {
         read_format(top);
         study_.title = top.text("title").value_or(study_.path.stem().string());
         read_units(top);
-        read_tables(top);
+        study_.tables = context_.tables = read_value_tables(top, study_);
         read_variables(top);
         read_part(top, study_);
         read_physics(top, study_);
@@ -45,6 +47,7 @@ class StudyReader {
                    [&](const Section& s, const std::string& name) { study_.quality.push_back(read_quality(s, name)); });
         read_quantities(top, study_);
         read_series(top, study_);
+        read_results(top, study_);
         read_vary(top, study_);
         read_exact_stress(top);
         check_whole();
@@ -82,35 +85,6 @@ class StudyReader {
         }
         study_.units_given = true;
         study_.units = context_.units = UnitSystem(length, force);
-    }
-
-    void read_tables(const Section& top) {
-        auto tables = std::make_shared<std::vector<ValueTable>>();
-        each_named(top, "table", [&](const Section& s, const std::string& name) {
-            ValueTable t;
-            t.name = name;
-            if (is_function_of_formulas(name)) {
-                s.fault("", fmt::format("cannot be named so: formulas know a function {}", name),
-                        "choose another name");
-                return;
-            }
-            if (!s.has("points")) s.missing("points", "as in: points = [[0, 1], [10, 2.5]]");
-            for (const Vec2& p : s.points("points")) {
-                if (!t.at.empty() && p[0] <= t.at.back()) {
-                    s.fault("points", fmt::format("must ascend, but {:g} follows {:g}", p[0], t.at.back()));
-                    break;
-                }
-                t.at.push_back(p[0]);
-                t.value.push_back(p[1]);
-            }
-            if (t.at.size() < 2) {
-                t.at = {0, 1};
-                t.value = {0, 0};
-                if (s.has("points")) s.fault("points", "must have at least two entries", "as in [[0, 1], [10, 2.5]]");
-            }
-            tables->push_back(std::move(t));
-        });
-        context_.tables = std::move(tables);
     }
 
     void read_variables(const Section& top) {

@@ -93,6 +93,7 @@ void read_part(const Section& top, Study& study) {
     const Section s(context, *table, "part", "part");
     study.part_where = s.where();
     study.region_name = s.text("name").value_or(study.region_name);
+    study.names_for_others = s.names("names_for_others");
     if (const auto plane = s.choice("plane", plane_names)) study.plane = static_cast<Plane>(*plane);
     if (const auto thickness = s.positive("thickness", dimension::length)) study.thickness = *thickness;
     if (study.plane == Plane::axisymmetric && s.has("thickness"))

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "study/shared_materials.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -257,6 +259,18 @@ void read_periodic(const Section& s, const std::string& name, Study& study) {
     if (!s.has("between")) s.missing("between", "the names of two boundaries, as in: between = [\"left\", \"right\"]");
     if (const auto between = s.two_names("between")) p.between = *between;
     if (const auto jump = s.numbers("jump", 2, 2, dimension::length)) p.jump = {(*jump)[0], (*jump)[1]};
+    p.turn = s.number("turn", dimension::none);
+    p.about = s.point("about").value_or(Vec2{});
+    if (s.has("about") && !s.has("turn")) s.fault("about", "goes with turn", "remove it");
+    if (p.turn) {
+        if (s.has("jump"))
+            s.fault("jump", "has no meaning beside turn: a sector moves as its neighbours do", "remove it");
+        if (study.plane == Plane::axisymmetric)
+            s.fault("turn", "has no meaning of a body of revolution, where x is the radius", "remove it");
+        if (std::fabs(*p.turn) < 1e-6 || std::fabs(*p.turn) > 3.1416)
+            s.fault("turn", fmt::format("is {:g} radians, which is no part of a circle", *p.turn),
+                    "the angle from the first boundary to the second, as in: turn = \"30 deg\"");
+    }
     p.potential_jump = s.number("potential_jump", of_potential(study, dimension::temperature)).value_or(0);
     study.periodic.push_back(std::move(p));
 }
@@ -353,11 +367,6 @@ void read_solver(const Section& top, Study& study) {
             top.table("mesh")->contains("order") && top.table("mesh")->get("order")->value_or(2) == 1)
             s.fault("method", "is \"iterative\", which works on quadratic elements only", "use mesh.order = 2");
     }
-    if (const auto* table = top.table("results")) {
-        const Section s(top.context(), *table, "results", "results");
-        study.integration_points = s.flag("integration_points").value_or(false);
-        study.error_bound = s.flag("error_bound").value_or(false);
-    }
 }
 
 }  // namespace
@@ -374,7 +383,23 @@ void read_place(const Section& s, std::optional<Vec2>& at, std::string& name, co
 
 void read_physics(const Section& top, Study& study) {
     read_conduction(top, study);
-    each_named(top, "material", [&](const Section& s, const std::string& name) { read_material(s, name, study); });
+    each_named(top, "material", [&](const Section& s, const std::string& name) {
+        if (!s.has("from")) {
+            if (s.has("entry")) s.fault("entry", "goes with from", "remove it");
+            read_material(s, name, study);
+            return;
+        }
+        MaterialSpec unknown;  // so that a fault of the file does not bring one of each region
+        unknown.name = name;
+        unknown.where = s.where();
+        unknown.on = s.names("on");
+        unknown.youngs_modulus = 1;
+        const auto merged = with_shared(s, name, read_material, study);
+        if (merged)
+            read_material(Section(s.context(), *merged, "material.NAME", s.shown()), name, study);
+        else
+            study.materials.push_back(unknown);
+    });
     find_physics(top, study);
     each_named(top, "support", [&](const Section& s, const std::string& name) { read_support(s, name, study); });
     each_named(top, "periodic", [&](const Section& s, const std::string& name) { read_periodic(s, name, study); });

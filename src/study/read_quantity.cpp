@@ -18,8 +18,15 @@ constexpr std::int64_t most_samples = 100'000;
 
 const std::vector<std::string> origin_names{"recovered", "elements", "integration_points"};
 
-void read_take(const Section& s, QuantitySpec& q) {
-    if (is_reaction(q.field) || is_energy(q.field) || is_section(q.field) || q.field == Field::turn) {
+/// The path of a name; null: there is none.
+const PathSpec* path_of(const Study& study, const std::string& name) {
+    const auto found =
+        std::find_if(study.paths.begin(), study.paths.end(), [&](const PathSpec& p) { return p.name == name; });
+    return found == study.paths.end() ? nullptr : &*found;
+}
+
+void read_take(const Section& s, const Study& study, QuantitySpec& q) {
+    if (is_total(q.field)) {
         q.take = Take::total;
         for (const auto* key : {"take", "at", "inside", "along"})
             if (s.has(key) && !(is_section(q.field) && std::string_view(key) == "along"))
@@ -41,6 +48,9 @@ void read_take(const Section& s, QuantitySpec& q) {
         s.fault("inside", "says which side of an interface counts, but none is named",
                 "add on or at, or use on = \"REGION\" for a whole region");
     if (q.take == Take::membrane || q.take == Take::linearised) {
+        if (path_of(study, q.along) && path_of(study, q.along)->on_boundary())
+            s.fault("along", "is a path on a boundary, but a stress is linearised straight through a wall",
+                    "use a path of two points");
         if (!is_of_stress(q.field))
             s.fault("take", "linearises stress across a path; this is none", "use a stress, such as von_mises");
         if (!s.has("along")) s.missing("along", "the path across the wall, as in: along = \"wall\"");
@@ -143,7 +153,7 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
         }
         read_place(s, q.at, q.at_name);
         if (const auto origin = s.choice("from", origin_names)) q.origin = static_cast<FieldOrigin>(*origin);
-        read_take(s, q);
+        read_take(s, study, q);
         check_origin(s, q);
         read_place(s, q.relative_to, q.relative_to_name, "relative_to");
         if (q.relative_to && !is_of_displacement(q.field))
@@ -158,12 +168,16 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
     // Peaks are found where they are on each mesh, and their dual problem is that of a mean round them: only if asked.
     const bool peak = q.formula || q.take == Take::maximum || q.take == Take::minimum;
     const auto dual = s.flag("dual");
-    const bool has_dual = !q.relative_to && q.field != Field::turn && q.field != Field::dissipation;
+    const PathSpec* path = path_of(study, q.along);
+    const bool has_dual =
+        !q.relative_to && q.field != Field::turn && q.field != Field::dissipation && !(path && path->on_boundary());
     q.dual = dual.value_or(q.target && !peak && has_dual);
     if (dual.value_or(false) && q.formula)
         s.fault("dual", "cannot be had of a formula", "ask for that of the quantities in it");
     if (dual.value_or(false) && !q.formula && !has_dual)
-        s.fault("dual", "cannot be had of a turn, a dissipation or a displacement relative to a point", "remove it");
+        s.fault("dual",
+                "cannot be had of a turn, a dissipation, a displacement relative to a point, or along a boundary",
+                "remove it");
     q.reference = s.number("reference", dimension);
     read_limit(s, dimension, q);
     const auto add = [&](const QuantitySpec& one) {
@@ -234,13 +248,19 @@ const std::vector<std::string>& field_names() {
 }
 
 void read_quantities(const Section& top, Study& study) {
+    static const std::vector<std::string> courses{"points", "follow"};
     each_named(top, "path", [&](const Section& s, const std::string& name) {
         PathSpec p;
         p.name = name;
         p.where = s.where();
-        if (!s.has("points")) s.missing("points", "its ends, or all its corners: points = [[0, 0], [10, 0]]");
+        (void)s.one_of(courses, "its corners, points = [[0, 0], [10, 0]], or a boundary, follow = \"rim\"");
         p.points = s.points("points");
+        p.follow = s.names("follow");
         if (s.has("points") && p.points.size() < 2) s.fault("points", "must be at least two");
+        read_place(s, p.from, p.from_name, "from");
+        read_place(s, p.to, p.to_name, "to");
+        for (const auto* key : {"from", "to"})
+            if (s.has(key) && s.has("points")) s.fault(key, "goes with follow", "remove it");
         for (std::size_t i = 1; i < p.points.size(); ++i)
             if (p.points[i] == p.points[i - 1]) s.fault("points", "has the same point twice in a row");
         p.samples = s.whole("samples", 2).value_or(p.samples);

@@ -16,6 +16,8 @@ namespace dotsift {
 
 namespace {
 
+constexpr std::size_t few_keys = 12;  // that a message lists all
+
 std::string dimension_in_words(const Dimension& d) {
     if (d == dimension::none) return "a pure number";
     if (d == dimension::length) return "a length";
@@ -176,9 +178,10 @@ Section::Section(const ReadingContext& context, const toml::table& table, std::s
         const std::string near = nearest(name, allowed);
         const std::string in = shown_.empty() ? "at the top of the file" : fmt::format("in [{}]", shown_);
         context_.problems->add(place, fmt::format("unknown key \"{}\" {}", name, in),
-                               near.empty()
-                                   ? fmt::format("allowed are {}", quoted_list(allowed))
-                                   : fmt::format("did you mean \"{}\"? allowed are {}", near, quoted_list(allowed)));
+                               !near.empty()                ? fmt::format("did you mean \"{}\"?", near)
+                               : allowed.size() <= few_keys ? fmt::format("allowed are {}", quoted_list(allowed))
+                                                            : fmt::format("`dotsift keys {}` lists what is allowed",
+                                                                          kind_.substr(0, kind_.find('.'))));
     }
 }
 
@@ -464,7 +467,8 @@ void each_named(const Section& parent, const std::string& key,
     std::stable_sort(in_order.begin(), in_order.end(),
                      [](const auto& a, const auto& b) { return a.first->source().begin < b.first->source().begin; });
     for (const auto& [name, node] : in_order) {
-        if (!is_proper_name(name->str()) || (key == "series" && name->str() == "charts")) {
+        if (!is_proper_name(name->str()) ||
+            (key == "series" && (name->str() == "charts" || name->str() == "pictures"))) {
             problems.add(where_of(*name), fmt::format("\"{}\" cannot name a {}", name->str(), key),
                          "use letters, digits and _ ; names become file names and stand in formulas");
             continue;

@@ -51,6 +51,7 @@ class Section {
     [[nodiscard]] Where where(std::string_view key) const;
     [[nodiscard]] const std::string& shown() const { return shown_; }
     [[nodiscard]] const toml::node* node(std::string_view key) const { return table_.get(key); }
+    [[nodiscard]] const toml::table& content() const { return table_; }
 
     void fault(std::string_view key, std::string what, std::string remedy = {}) const;
     /// Notes that a required key is missing.

@@ -1,8 +1,14 @@
 #include "study/study.hpp"
 
 #include <array>
+#include <cmath>
 
 namespace dotsift {
+
+const std::vector<std::string>& pictured_names() {
+    static const std::vector<std::string> names{"none", "last", "ends", "all"};
+    return names;
+}
 
 const char* name_of(SeriesKind kind) {
     constexpr std::array names{"uniform", "local", "adaptive"};
@@ -139,6 +145,22 @@ const MaterialSpec* material_of(const Study& study, const std::string& region) {
         if (m.on.empty() && !rest) rest = &m;
     }
     return rest;
+}
+
+namespace {
+
+Vec2 turned_by(const Vec2& v, double angle) {
+    return v * std::cos(angle) + turned_left(v) * std::sin(angle);
+}
+
+}  // namespace
+
+Vec2 PeriodicSpec::turned(const Vec2& v) const {
+    return turn ? turned_by(v, *turn) : v;
+}
+
+Vec2 PeriodicSpec::turned_back(const Vec2& v) const {
+    return turn ? turned_by(v, -*turn) : v;
 }
 
 double CaseSpec::of_load(const std::string& load) const {

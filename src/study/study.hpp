@@ -13,6 +13,7 @@
 #include "base/vec.hpp"
 #include "study/diagnostics.hpp"
 #include "study/formula.hpp"
+#include "study/quantity_spec.hpp"
 #include "study/units.hpp"
 
 namespace dotsift {
@@ -42,10 +43,6 @@ struct PieceSpec {
     bool clockwise = false;    ///< arc_centre, ellipse
     std::vector<Vec2> points;  ///< spline: between its ends
     std::string name;
-};
-
-struct LineSpec {
-    Vec2 from, to;
 };
 
 /// Where a shape is put: mirrored, turned, moved, in this order, and how often.
@@ -208,6 +205,12 @@ struct PeriodicSpec {
     Where where;
     std::array<std::string, 2> between;
     std::array<double, 2> jump{};  ///< displacement of the second less that of the first
+    std::optional<double> turn;    ///< the second is the first turned by this angle, and so is its displacement ...
+    Vec2 about{};                  ///< ... about this point; nothing: moved
+    /// A place or direction that belongs to the first boundary, as the second one has it.
+    [[nodiscard]] Vec2 turned(const Vec2& v) const;
+    /// And back.
+    [[nodiscard]] Vec2 turned_back(const Vec2& v) const;
     double potential_jump = 0;
 };
 
@@ -386,121 +389,6 @@ struct QualitySpec {
     double good = 0, acceptable = 0;
 };
 
-/// What a quantity is made of.
-enum class Field {
-    ux,
-    uy,
-    displacement,
-    sxx,
-    syy,
-    szz,
-    sxy,
-    von_mises,
-    max_principal,
-    min_principal,
-    reaction_x,
-    reaction_y,
-    strain_energy,
-    max_shear,
-    srr,
-    stt,
-    srt,
-    exx,
-    eyy,
-    exy,
-    ezz,
-    ur,
-    ut,
-    potential,
-    flux_x,
-    flux_y,
-    flux,
-    reaction_flow,
-    section_force_x,
-    section_force_y,
-    section_moment,
-    dissipation,
-    turn
-};
-inline constexpr int field_count = static_cast<int>(Field::turn) + 1;
-/// A sum over supports.
-constexpr bool is_reaction(Field field) {
-    return field == Field::reaction_x || field == Field::reaction_y || field == Field::reaction_flow;
-}
-/// A number of the whole solution.
-constexpr bool is_energy(Field field) {
-    return field == Field::strain_energy || field == Field::dissipation;
-}
-/// A sum over a path.
-constexpr bool is_section(Field field) {
-    return field == Field::section_force_x || field == Field::section_force_y || field == Field::section_moment;
-}
-/// Made from the potential.
-constexpr bool is_of_potential(Field field) {
-    return (field >= Field::potential && field <= Field::flux) || field == Field::reaction_flow ||
-           field == Field::dissipation;
-}
-constexpr bool is_of_displacement(Field field) {
-    return field <= Field::displacement || field == Field::ur || field == Field::ut;
-}
-/// Made from recovered stress or strain.
-constexpr bool is_of_stress(Field field) {
-    return (field >= Field::sxx && field <= Field::min_principal) || (field >= Field::max_shear && field <= Field::ezz);
-}
-/// `membrane` and `linearised`: of the stress linearised across a path.
-enum class Take { maximum, minimum, mean, value, integral, membrane, linearised, total };
-
-/// Whether stress and flux are the recovered ones, the elements' own (which jump from one to the next), or the
-/// elements' own at their integration points only.
-enum class FieldOrigin { recovered, elements, integration_points };
-
-/// A line through the part along which results are listed.
-struct PathSpec {
-    std::string name;
-    Where where;
-    std::vector<Vec2> points;  ///< its corners
-    std::int64_t samples = 101;
-};
-
-/// The uncertainty that a quantity may have.
-struct QuantityTarget {
-    double value = 0;
-    bool absolute = false;  ///< in the quantity's unit; else a share of its value
-    /// The half-width that is allowed about a value.
-    [[nodiscard]] double allowed(double about) const { return absolute ? value : value * std::fabs(about); }
-};
-
-/// What a quantity may be; at least one of the two is given.
-struct QuantityLimit {
-    std::optional<double> highest, lowest;
-    double safety = 1;  ///< both become stricter by this factor
-    [[nodiscard]] double allowed_highest() const { return *highest > 0 ? *highest / safety : *highest * safety; }
-    [[nodiscard]] double allowed_lowest() const { return *lowest > 0 ? *lowest * safety : *lowest / safety; }
-};
-
-struct QuantitySpec {
-    std::string name;
-    Where where;
-    Field field = Field::von_mises;
-    Take take = Take::maximum;
-    std::vector<std::string> on;      ///< boundaries or supports; empty: the whole part
-    std::vector<std::string> inside;  ///< patterns of regions: on which side of an interface; empty: on both
-    std::string along;                ///< the name of a path
-    std::string load_case;            ///< its name; empty: the first one
-    FieldOrigin origin = FieldOrigin::recovered;
-    Vec2 about{};                    ///< centre of radial and tangential components
-    std::string about_name;          ///< the same by the name of a point
-    std::optional<Vec2> at;          ///< for Take::value
-    std::string at_name;             ///< the same by the name of a point
-    std::optional<Formula> formula;  ///< of other quantities; then the fields above mean nothing
-    std::optional<QuantityTarget> target;
-    bool dual = false;                ///< its error is estimated by a dual problem
-    std::optional<double> reference;  ///< a value known from elsewhere, shown beside the result
-    std::optional<QuantityLimit> limit;
-    std::optional<Vec2> relative_to;  ///< displacements are less the one here
-    std::string relative_to_name;     ///< the same by the name of a point
-};
-
 enum class SeriesKind { uniform, local, adaptive };
 /// How an adaptive series chooses its next sizes: the fewest elements for an error, the least error for a number of
 /// elements, or a share of the elements or of the error made finer.
@@ -612,6 +500,7 @@ struct Study {
     std::vector<ShapeSpec> shapes;
     std::vector<InterfaceSpec> interfaces;
     std::vector<SelectionSpec> selections;
+    std::vector<std::string> names_for_others;  ///< patterns of boundary names that nothing here has to use
     CleanupSpec cleanup;
     std::vector<MaterialSpec> materials;
     std::vector<SupportSpec> supports;
@@ -628,9 +517,13 @@ struct Study {
     std::vector<VarySpec> vary;
     std::vector<QuantitySpec> quantities;
     std::vector<PathSpec> paths;
+    std::vector<PictureSpec> pictures;
+    PicturedLevels pictured = PicturedLevels::ends;
     SolverSpec solver;
-    bool error_bound = false;         ///< from an admissible field, of each level
-    bool integration_points = false;  ///< to be listed in a table of each level
+    std::shared_ptr<const std::vector<ValueTable>> tables;           ///< that formulas may call
+    std::vector<std::filesystem::path> table_files, material_files;  ///< that it reads, as it names them
+    bool error_bound = false;                                        ///< from an admissible field, of each level
+    bool integration_points = false;                                 ///< to be listed in a table of each level
     std::optional<ExactStress> exact_stress;
     [[nodiscard]] bool elastic() const { return physics != Physics::conduction; }
     [[nodiscard]] bool conducts() const { return physics != Physics::elasticity; }
@@ -641,6 +534,9 @@ struct Study {
 
 /// The material of a region: the one that names it, else the one that names none. Null if there is neither.
 const MaterialSpec* material_of(const Study& study, const std::string& region);
+
+/// Of which levels pictures are made, in the words of studies and options, as PicturedLevels counts them.
+const std::vector<std::string>& pictured_names();
 
 /// The name of a field as it stands in study files and results.
 const char* name_of(Field field);

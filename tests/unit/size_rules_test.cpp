@@ -183,14 +183,18 @@ TEST_CASE("a table is bilinear between its rows, and faults are told with their 
     CHECK(has(fault("0,0,1\n1,0,1\n0,1,1\n"), "make no grid"));
     CHECK(has(fault("0,0,1\n1,0,-2\n"), "2: the size is -2"));
     CHECK(has(fault("x,y,size\n0,0,1\n0,0,2\n"), "3: (0, 0) stands there twice"));
-    CHECK(has(fault("0,0\n"), "1: the row has 2 numbers"));
-    CHECK(has(fault("0,0,1\nfoo\n"), "2: the row is no row of numbers"));
+    CHECK(has(fault("0,0\n"), "1: the row has 2 fields"));
+    CHECK(has(fault("0,0,1\n0,1,foo\n"), "2: \"foo\" is no number"));
     CHECK(has(fault(""), "no row"));
     // Headings in any order, with any separator, and with units in brackets.
     for (const std::string heading :
          {"y,x,size", "y;x;size", "y x size", "Y\tX\tSize", "y [mm], x [mm], size [mm]", "\"y\",\"x\",\"size (mm)\""}) {
         CAPTURE(heading);
-        const auto turned = read_size_table(heading + "\n0,0,1\n0,10,3\n5,0,2\n5,10,4\n", file);
+        std::string rows = "\n0,0,1\n0,10,3\n5,0,2\n5,10,4\n";
+        for (char& c : rows)
+            if (c == ',' && heading.find(',') == std::string::npos)
+                c = heading.find('\t') != std::string::npos ? '\t' : heading.find(';') != std::string::npos ? ';' : ' ';
+        const auto turned = read_size_table(heading + rows, file);
         CHECK(turned.at({{10, 0}}) == doctest::Approx(3));
         CHECK(turned.at({{0, 5}}) == doctest::Approx(2));
     }
