@@ -70,19 +70,25 @@ Choice zones_of(const StudyAndPart& opened, const Mesh& mesh) {
     return {elements_of(mesh, study), sizing_of(opened.part, sizes, study.path).field};
 }
 
-/// Squares that rank the elements, from an array of the file: of an array with several components its length counts.
-std::vector<double> ranking(const MeshFile& file, const std::string& name, bool jumps, const std::string& path) {
+/// An array of the file at its nodes or elements. Throws InputError with those that are there.
+const FileField& field_of(const MeshFile& file, const std::string& name, const std::string& path) {
     const FileField* field = file.field(name, FileField::Of::nodes);
     if (!field) field = file.field(name, FileField::Of::elements);
+    if (field) return *field;
     Place place;
     place.file = path;
-    if (!field) {
-        std::vector<std::string> known;
-        for (const auto& f : file.fields)
-            if (f.of == FileField::Of::nodes || f.of == FileField::Of::elements) known.push_back(f.name);
-        throw InputError(fmt::format("the file has no field \"{}\"", name), place,
-                         known.empty() ? "it has none at all" : "fields are " + quoted_list(known));
-    }
+    std::vector<std::string> known;
+    for (const auto& f : file.fields)
+        if (f.of == FileField::Of::nodes || f.of == FileField::Of::elements) known.push_back(f.name);
+    throw InputError(fmt::format("the file has no field \"{}\"", name), place,
+                     known.empty() ? "it has none at all" : "fields are " + quoted_list(known));
+}
+
+/// Squares that rank the elements, from an array of the file: of an array with several components its length counts.
+std::vector<double> ranking(const MeshFile& file, const std::string& name, bool jumps, const std::string& path) {
+    const FileField* field = &field_of(file, name, path);
+    Place place;
+    place.file = path;
     std::vector<double> values;
     for (std::size_t k = 0; k < field->values.size(); k += field->components) {
         double sum = 0;
@@ -182,8 +188,9 @@ int remesh(const std::vector<std::string>& arguments) {
         cxxopts::value<std::string>()->default_value("jump"))("share", "share of the elements to refine",
                                                               cxxopts::value<double>()->default_value("0.2"))(
         "finer", "what their sizes are divided by", cxxopts::value<double>()->default_value("2"))(
-        "json", "print the change as JSON")("study", "study file", cxxopts::value<std::string>())(
-        "mesh", "VTU file", cxxopts::value<std::string>());
+        "carry", "arrays of the file that the new mesh gets as well, separated by commas",
+        cxxopts::value<std::vector<std::string>>())("json", "print the change as JSON")(
+        "study", "study file", cxxopts::value<std::string>())("mesh", "VTU file", cxxopts::value<std::string>());
     options.parse_positional({"study", "mesh"});
     options.positional_help("STUDY MESH.vtu -o DIRECTORY");
     const auto given = parse(options, arguments);
@@ -200,7 +207,7 @@ int remesh(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = load(given["study"].as<std::string>());
     const Study& study = opened.study;
     const Part& part = opened.part;
-    MeshFile old = read_vtu(given["mesh"].as<std::string>(), given.count("field") > 0);
+    MeshFile old = read_vtu(given["mesh"].as<std::string>(), given.count("field") + given.count("carry") > 0);
     if (old.turned > 0) fmt::print(stderr, "{} elements ran clockwise and were turned\n", old.turned);
     if (old.untold_sides > 0)
         fmt::print(stderr,
@@ -223,7 +230,13 @@ int remesh(const std::vector<std::string>& arguments) {
                   study.units.label(dimension::length));
     const std::filesystem::path directory = given["output"].as<std::string>();
     make_directory(directory);
-    write_file(directory / "mesh.vtu", mesh_vtu(made, remade.wanted));
+    std::vector<FileField> fields;
+    if (given.count("carry")) {
+        const Mesh from = laid_on_part(part, old.mesh);
+        for (const auto& name : given["carry"].as<std::vector<std::string>>())
+            fields.push_back(carried(field_of(old, name, given["mesh"].as<std::string>()), from, made));
+    }
+    write_file(directory / "mesh.vtu", mesh_vtu(made, remade.wanted, fields));
     write_picture(directory / "mesh", picture);
     if (given.count("json")) {
         const nlohmann::ordered_json j{

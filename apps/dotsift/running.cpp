@@ -2,6 +2,9 @@
 
 #include <fmt/format.h>
 
+#include "evidence/vtu_read.hpp"
+#include "study/input_files.hpp"
+
 namespace dotsift::app {
 
 namespace {
@@ -14,6 +17,9 @@ class WritingProgress final : public Progress {
         auto level = output_.stored(series, index);
         if (level) level_kept(*level);
         return level;
+    }
+    Mesh mesh_in(const std::filesystem::path& file) override {
+        return read_vtu(input_path(output_.study().path, file)).mesh;
     }
     void level_done(Level& level) override {
         output_.write_level(level);

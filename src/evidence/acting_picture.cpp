@@ -109,7 +109,7 @@ void held_sign(Canvas& c, const Vec2& at, const Vec2& outward, const std::vector
 }
 
 std::string value_text(const Formula& f, const std::string& unit) {
-    const std::string number = f.constant ? sensible(*f.constant) : f.source;
+    const std::string number = f.constant ? as_given(*f.constant) : f.source;
     return unit.empty() || !f.constant ? number : number + " " + unit;
 }
 

@@ -331,18 +331,13 @@ PictureFiles draw_chart(const LineChart& c) {
             s += fmt::format("set label {} {} at first {},graph 1.025 center tc rgb '{}' noenhanced\n", 100 + k,
                              quoted(c.marks[k].second), at, hex(faint));
     }
-    // The legend stands at the right, where the curves are not.
-    double ends = 0;
-    for (const auto& curve : c.curves)
-        if (!curve.points.empty() && std::isfinite(curve.points.back()[1]))
-            ends += curve.points.back()[1] > 0.5 * (y.low + y.high) ? 1 : -1;
     const double margin = 0.06 * y.span(y.high > y.low ? 1 : 1.7);
-    s += fmt::format("set yrange [{}:{}]\nset format y '%.6g'\nset key {}\nset offsets 0, 0, {}, 0\n",
-                     number(y.low - margin), number(y.high + margin),
-                     c.points   ? "outside right top"
-                     : ends > 0 ? "bottom right"
-                                : "top right",
-                     number(2 * margin));
+    // The legend stands above the curves, beside the title, where it covers none.
+    s +=
+        fmt::format("set yrange [{}:{}]\nset format y '%.6g'\nset key {}\nset offsets 0, 0, {}, 0\n",
+                    number(y.low - margin), number(y.high + margin),
+                    c.points ? "outside right top" : "at screen 0.965,0.965 top right horizontal maxrows 2 samplen 1.5",
+                    number(2 * margin));
     if (c.points) s += c.curves.size() == 1 ? "unset key\n" : "set rmargin at screen 0.8\n";
     if (!c.points) s += "set autoscale xfix\n";
     s += "plot ";

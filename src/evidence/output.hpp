@@ -41,6 +41,7 @@ class Output {
     void remake(const StudyResult& result);
 
     [[nodiscard]] const std::filesystem::path& directory() const { return directory_; }
+    [[nodiscard]] const Study& study() const { return study_; }
     /// Pictures and charts that could not be drawn, and why.
     [[nodiscard]] const std::vector<std::string>& troubles() const { return troubles_; }
 

@@ -29,11 +29,17 @@ ElementPoint at(const Mesh& mesh, const Location& where) {
     return evaluate(mesh.kinds[where.element], mesh.positions(where.element), where.xi);
 }
 
-/// The field of the first quantity along the path, else the one that the pictures show.
-Field field_along(const Study& study, const PathSpec& path) {
+/// What is shown along a path.
+struct FieldAlong {
+    Field field = Field::von_mises;
+    std::string load_case;  ///< empty: the first one
+};
+
+/// That of the first quantity along the path, else what the pictures show.
+FieldAlong field_along(const Study& study, const PathSpec& path) {
     for (const auto& q : study.quantities)
-        if (q.along == path.name && !is_section(q.field)) return q.field;
-    return shown_field(study);
+        if (q.along == path.name && !is_section(q.field)) return {q.field, q.load_case};
+    return {shown_field(study), {}};
 }
 
 /// The largest coordinate.
@@ -159,8 +165,8 @@ std::string integration_points_csv(const Study& study, const LevelFields& f) {
 std::map<std::string, PictureFiles> draw_path_charts(const Study& study, const StudyResult& result) {
     std::map<std::string, PictureFiles> charts;
     for (const auto& path : study.paths) {
-        const Field field = field_along(study, path);
-        const PathStory story = path_story(result, path, field);
+        const auto [field, load_case] = field_along(study, path);
+        const PathStory story = path_story(result, path, field, load_case);
         if (story.curves.empty()) continue;
         LineChart chart;
         chart.title = path.name;
@@ -169,6 +175,8 @@ std::map<std::string, PictureFiles> draw_path_charts(const Study& study, const S
                 ? fmt::format("{} along {}", title_of(study, field), fmt::format("{}", fmt::join(path.follow, ", ")))
                 : fmt::format("{} from ({:g}, {:g}) to ({:g}, {:g})", title_of(study, field), path.points.front()[0],
                               path.points.front()[1], path.points.back()[0], path.points.back()[1]);
+        if (!study.cases.empty())
+            chart.subtitle += ", load case " + (load_case.empty() ? study.cases.front().name : load_case);
         chart.x_label = fmt::format("distance along the path in {}", study.units.label(dimension::length));
         const std::string unit = unit_of(study, field);
         chart.y_label = unit.empty() ? title_of(study, field) : fmt::format("{} in {}", title_of(study, field), unit);

@@ -9,7 +9,9 @@
 
 #include "base/errors.hpp"
 #include "evidence/xml_text.hpp"
+#include "mesh/locate.hpp"
 #include "quality/quality.hpp"
+#include "solve/carry_over.hpp"
 
 namespace dotsift {
 
@@ -269,13 +271,43 @@ std::string assemble_file(const Mesh& mesh, const Parts& p, const Arrays& arrays
 
 }  // namespace
 
-std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size) {
+FileField carried(const FileField& field, const Mesh& from, const Mesh& to) {
+    FileField out = field;
+    const std::size_t n = field.components;
+    if (field.of == FileField::Of::elements) {
+        out.values.clear();
+        const ElementLocator locator(from);
+        for (std::size_t e = 0; e < to.element_count(); ++e) {
+            const std::size_t at = locator.nearest(to.centre_of(e)).element;
+            for (std::size_t c = 0; c < n; ++c) out.values.push_back(field.values[n * at + c]);
+        }
+        return out;
+    }
+    out.values.assign(n * to.nodes.size(), 0.0);
+    for (std::size_t c = 0; c < n; ++c) {
+        std::vector<double> slots;
+        for (const auto node : from.node_of_slot) slots.push_back(field.values[n * static_cast<std::size_t>(node) + c]);
+        const auto there = carry_slots(from, slots, to, CarryRule::bounded);
+        for (std::size_t k = 0; k < to.nodes.size(); ++k) out.values[n * k + c] = there[k];
+    }
+    return out;
+}
+
+std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size, const std::vector<FileField>& fields) {
     Arrays arrays;
     Parts parts;
     add_geometry(mesh, arrays, parts);
     add_points(mesh, arrays);
+    for (const auto& f : fields)
+        if (f.of == FileField::Of::nodes) arrays.add(f.name, f.values, static_cast<int>(f.components));
     parts.point_data = arrays.take_xml();
     add_mesh_cell_data(mesh, wanted_size, arrays);
+    for (const auto& f : fields) {
+        if (f.of != FileField::Of::elements) continue;
+        auto values = f.values;
+        values.resize(f.components * (mesh.element_count() + mesh.boundary.size()), 0.0);  // boundary sides have none
+        arrays.add(f.name, values, static_cast<int>(f.components));
+    }
     parts.cell_data = arrays.take_xml();
     return assemble_file(mesh, parts, arrays);
 }

@@ -20,7 +20,21 @@ std::string level_vtu(const Study& study, const Level& level);
 /// What stands after the names of a case's arrays.
 std::string case_suffix(const LevelFields& fields, std::size_t load_case);
 
-/// The mesh alone, with sizes, region and boundaries.
-std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size);
+/// An array of a mesh file that is not part of its mesh.
+struct FileField {
+    enum class Of { nodes, elements, sides, whole };
+    std::string name;
+    Of of = Of::nodes;
+    std::size_t components = 1;
+    std::vector<double> values;
+};
+
+/// A field of nodes or elements of `from`, on `to`, which has the same regions: of nodes linear or quadratic between
+/// them and held between their values, of elements that of the element under each centre.
+FileField carried(const FileField& field, const Mesh& from, const Mesh& to);
+
+/// The mesh alone, with sizes, region and boundaries, and further fields of its nodes and elements.
+std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size,
+                     const std::vector<FileField>& fields = {});
 
 }  // namespace dotsift

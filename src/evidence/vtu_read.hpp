@@ -4,18 +4,10 @@
 
 #include <filesystem>
 
+#include "evidence/vtu.hpp"
 #include "mesh/mesh.hpp"
 
 namespace dotsift {
-
-/// An array of a file that is not part of its mesh.
-struct FileField {
-    enum class Of { nodes, elements, sides, whole };
-    std::string name;
-    Of of = Of::nodes;
-    std::size_t components = 1;
-    std::vector<double> values;
-};
 
 struct MeshFile {
     Mesh mesh;

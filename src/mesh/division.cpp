@@ -153,43 +153,77 @@ std::vector<double> divide_piece(const Curve& curve, const SizeField& sizes, dou
     return cuts;
 }
 
+namespace {
+
+/// Where an edge is cut, from 0 to 1.
+std::vector<double> cuts_of(const Part& part, const SizeField& sizes, const DivisionDemands& demands, std::size_t e,
+                            const EdgeDivision* given) {
+    const auto& edge = part.edges[e];
+    std::vector<double> cuts;
+    if (given) {
+        if (must_be_even(demands, e) && given->count % 2 != 0) {
+            Place place;
+            place.position = edge.curve.point(0.5);
+            throw InputError(fmt::format("{} has {} divisions, but a region of quadrilaterals alone beside it needs "
+                                         "an even number",
+                                         part.name_of_edge(static_cast<int>(e)), given->count),
+                             place, fmt::format("use {} or {}", given->count - 1, given->count + 1));
+        }
+        auto lengths = given->shares();
+        for (auto& l : lengths) l *= edge.curve.length();
+        cuts = parameters_at_lengths(edge.curve, lengths);
+        cuts.front() = 0;
+        cuts.back() = 1;
+        return cuts;
+    }
+    // Points that are demanded at the ends, and equal shares of the measure in between.
+    const auto head = points_at_end(edge.curve, demands, static_cast<int>(e), true);
+    auto tail = points_at_end(edge.curve, demands, static_cast<int>(e), false);
+    const double t_head = head.empty() ? 0 : head.back(), t_tail = tail.empty() ? 1 : tail.back();
+    const LengthMeasure m = measure(edge.curve, sizes);
+    const double begin = sum_at(m, t_head), end = sum_at(m, t_tail);
+    const int demanded = demands.counts.empty() ? 0 : demands.counts[e];
+    const int count = demanded > 0 ? demanded : count_for(edge, end - begin, must_be_even(demands, e));
+    cuts.push_back(0);
+    cuts.insert(cuts.end(), head.begin(), head.end());
+    for (int k = 1; k < count; ++k) cuts.push_back(parameter_at(m, begin + (end - begin) * k / count));
+    cuts.insert(cuts.end(), tail.rbegin(), tail.rend());
+    cuts.push_back(1);
+    return cuts;
+}
+
+/// Twins get the finer one's cuts; where one of them has to keep to something that the other has not, each its own.
+void divide_alike(const Part& part, const DivisionDemands& demands, const std::vector<const EdgeDivision*>& given,
+                  std::vector<std::vector<double>>& cuts) {
+    const auto ends = [&](int e) {
+        return std::count_if(demands.ends.begin(), demands.ends.end(), [&](const EdgeEnd& d) { return d.edge == e; });
+    };
+    for (const auto& twin : part.twins) {
+        const auto a = static_cast<std::size_t>(twin.edge), b = static_cast<std::size_t>(twin.twin);
+        const bool by_count = !demands.counts.empty() && demands.counts[a] != demands.counts[b];
+        if (by_count || ends(twin.edge) != ends(twin.twin) || must_be_even(demands, a) != must_be_even(demands, b))
+            continue;
+        const bool first = given[a] || (!given[b] && cuts[a].size() >= cuts[b].size());
+        cuts[first ? b : a] = cuts[first ? a : b];
+        auto& taken = cuts[first ? b : a];
+        if (!twin.reversed) continue;
+        std::reverse(taken.begin(), taken.end());
+        for (auto& t : taken) t = 1 - t;
+    }
+}
+
+}  // namespace
+
 Division divide_edges(const Part& part, const SizeField& sizes, const DivisionDemands& demands) {
     const auto given = given_divisions(part, demands);
     Division out;
     out.points = part.vertices;
+    std::vector<std::vector<double>> all;
+    for (std::size_t e = 0; e < part.edges.size(); ++e) all.push_back(cuts_of(part, sizes, demands, e, given[e]));
+    divide_alike(part, demands, given, all);
     for (std::size_t e = 0; e < part.edges.size(); ++e) {
         const auto& edge = part.edges[e];
-        std::vector<double> cuts;
-        if (given[e]) {
-            if (must_be_even(demands, e) && given[e]->count % 2 != 0) {
-                Place place;
-                place.position = edge.curve.point(0.5);
-                throw InputError(
-                    fmt::format("{} has {} divisions, but a region of quadrilaterals alone beside it needs "
-                                "an even number",
-                                part.name_of_edge(static_cast<int>(e)), given[e]->count),
-                    place, fmt::format("use {} or {}", given[e]->count - 1, given[e]->count + 1));
-            }
-            auto lengths = given[e]->shares();
-            for (auto& l : lengths) l *= edge.curve.length();
-            cuts = parameters_at_lengths(edge.curve, lengths);
-            cuts.front() = 0;
-            cuts.back() = 1;
-        } else {
-            // Points that are demanded at the ends, and equal shares of the measure in between.
-            const auto head = points_at_end(edge.curve, demands, static_cast<int>(e), true);
-            auto tail = points_at_end(edge.curve, demands, static_cast<int>(e), false);
-            const double t_head = head.empty() ? 0 : head.back(), t_tail = tail.empty() ? 1 : tail.back();
-            const LengthMeasure m = measure(edge.curve, sizes);
-            const double begin = sum_at(m, t_head), end = sum_at(m, t_tail);
-            const int demanded = demands.counts.empty() ? 0 : demands.counts[e];
-            const int count = demanded > 0 ? demanded : count_for(edge, end - begin, must_be_even(demands, e));
-            cuts.push_back(0);
-            cuts.insert(cuts.end(), head.begin(), head.end());
-            for (int k = 1; k < count; ++k) cuts.push_back(parameter_at(m, begin + (end - begin) * k / count));
-            cuts.insert(cuts.end(), tail.rbegin(), tail.rend());
-            cuts.push_back(1);
-        }
+        const std::vector<double>& cuts = all[e];
         int previous = edge.start;
         for (std::size_t k = 1; k < cuts.size(); ++k) {
             int point = edge.end;

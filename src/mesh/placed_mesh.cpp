@@ -196,6 +196,45 @@ PlacedMesh place_on_part(const Part& part, const Mesh& mesh) {
     return Placing(part, mesh).run();
 }
 
+BoundarySide side_on_part(const Mesh& mesh, const PlacedMesh& placed, const BoundarySide& side) {
+    const PlacedSide& s = placed.sides.at(side_of(side.nodes[0], side.nodes[1]));
+    BoundarySide out = side;
+    out.edge = s.on.edge;
+    const std::int32_t owner = s.inner() ? (s.along() ? s.left : s.right) : s.left;
+    if (owner == side.element) return out;
+    out.element = owner;
+    std::swap(out.nodes[0], out.nodes[1]);
+    const auto nodes = mesh.element(static_cast<std::size_t>(owner));
+    out.side = static_cast<int>(std::find(nodes.begin(), nodes.end(), out.nodes[0]) - nodes.begin());
+    return out;
+}
+
+Mesh laid_on_part(const Part& part, Mesh mesh) {
+    take_regions(part, mesh);
+    const PlacedMesh placed = place_on_part(part, mesh);
+    std::vector<BoundarySide> boundary;
+    for (const auto& b : placed.boundary) boundary.push_back(side_on_part(mesh, placed, b));
+    mesh.boundary = std::move(boundary);
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        mesh.region[e] = part.faces[static_cast<std::size_t>(placed.face[e])].region;
+    mesh.region_names = part.regions;
+    mesh.boundary_names = part.boundary_names;
+    mesh.names_of_edge.clear();
+    for (const auto& e : part.edges) mesh.names_of_edge.push_back(e.names);
+    mesh.points.clear();
+    const double same = same_point_share * part.box.diagonal();
+    for (const auto& p : part.points) {
+        const Vec2& at = part.vertex(p.vertex);
+        for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
+            if (distance(mesh.nodes[n], at) <= same) {
+                mesh.points.push_back({p.name, static_cast<int>(n)});
+                break;
+            }
+    }
+    number_slots(mesh);
+    return mesh;
+}
+
 void take_regions(const Part& part, Mesh& mesh) {
     if (mesh.region_names.size() != 1 || mesh.region_names == part.regions) return;
     mesh.region_names = part.regions;

@@ -40,6 +40,13 @@ struct PlacedMesh {
 /// Throws InputError if boundary sides lie on no edge, or the regions are not those of the part.
 PlacedMesh place_on_part(const Part& part, const Mesh& mesh);
 
+/// A boundary side as the element on the left of the part's edge has it, or the only element that has it.
+BoundarySide side_on_part(const Mesh& mesh, const PlacedMesh& placed, const BoundarySide& side);
+
+/// A mesh of the part, from anywhere, with the names, edges, regions and points of the part. Throws InputError as
+/// `place_on_part` does.
+Mesh laid_on_part(const Part& part, Mesh mesh);
+
 /// Gives a mesh of one region that is not the part's only one the regions of the part, by the place of each element.
 /// Throws InputError if an element lies outside.
 void take_regions(const Part& part, Mesh& mesh);

@@ -251,17 +251,9 @@ class Remesh {
         counts.new_elements = piece.element_count();
         out.first.push_back(static_cast<std::int64_t>(out.connectivity.size()));
         for (const auto& b : placed_.boundary) {
-            const PlacedSide& s = placed_.sides.at(side_of(b.nodes[0], b.nodes[1]));
-            // Between two regions the element on the edge's left has the side; if that is a new one, the piece tells.
-            const std::int32_t owner = s.inner() ? (s.along() ? s.left : s.right) : s.left;
-            if (is_anew(owner)) continue;
-            BoundarySide kept = b;
-            if (owner != b.element) {
-                std::swap(kept.nodes[0], kept.nodes[1]);
-                const auto nodes = old_.element(static_cast<std::size_t>(owner));
-                kept.side = static_cast<int>(std::find(nodes.begin(), nodes.end(), kept.nodes[0]) - nodes.begin());
-            }
-            add_side(kept, element_number[static_cast<std::size_t>(owner)], s.on.edge, number);
+            const BoundarySide kept = side_on_part(old_, placed_, b);
+            if (is_anew(kept.element)) continue;  // the piece tells
+            add_side(kept, element_number[static_cast<std::size_t>(kept.element)], kept.edge, number);
         }
         for (const auto& b : piece.boundary)
             add_side(b, static_cast<int>(counts.kept_elements) + b.element, b.edge, piece_number);

@@ -6,28 +6,14 @@
 #include <cmath>
 #include <numbers>
 
+#include "part/twin_edges.hpp"
+
 namespace dotsift {
 
 namespace {
 
 // Share of the part's diagonal within which two boundaries are the same; meshes allow ten times as much.
 constexpr double same_line = 1e-6;
-constexpr int samples = 16;  // of each edge
-
-/// The middle of some edges, by their lengths.
-Vec2 middle_of(const Part& part, const std::vector<int>& edges) {
-    Vec2 sum;
-    double length = 0;
-    for (const int e : edges) {
-        const Curve& c = part.edge(e).curve;
-        for (int k = 0; k < samples; ++k) {
-            const double t = (k + 0.5) / samples, piece = norm(c.derivative(t)) / samples;
-            sum += c.point(t) * piece;
-            length += piece;
-        }
-    }
-    return length > 0 ? sum / length : sum;
-}
 
 /// The place of some edges that is farthest from others, when it is brought to them, and how far.
 template <class Bring>
@@ -35,8 +21,8 @@ std::pair<Vec2, double> farthest(const Part& part, const std::vector<int>& edges
                                  Bring bring) {
     std::pair<Vec2, double> worst{{}, 0};
     for (const int e : edges)
-        for (int k = 0; k <= samples; ++k) {
-            const Vec2 p = part.edge(e).curve.point(static_cast<double>(k) / samples), there = bring(p);
+        for (int k = 0; k <= samples_of_edge; ++k) {
+            const Vec2 p = part.edge(e).curve.point(static_cast<double>(k) / samples_of_edge), there = bring(p);
             double gap = INFINITY;
             for (const int o : others) {
                 const Curve& c = part.edge(o).curve;
@@ -53,13 +39,10 @@ void check_periodic(const Study& study, const Part& part, Problems& problems) {
     for (const auto& pair : study.periodic) {
         const auto a = part.edges_named({pair.between[0]}), b = part.edges_named({pair.between[1]});
         if (a.empty() || b.empty()) continue;  // told already
-        const Vec2 first = middle_of(part, a), second = middle_of(part, b);
-        const auto back = [&](const Vec2& p) {
-            return pair.turn ? pair.about + pair.turned_back(p - pair.about) : p - (second - first);
-        };
-        const auto forth = [&](const Vec2& p) {
-            return pair.turn ? pair.about + pair.turned(p - pair.about) : p + (second - first);
-        };
+        const PairMap map(pair, part);
+        const Vec2 &first = map.first_middle, &second = map.second_middle;
+        const auto back = [&](const Vec2& p) { return map.back(p); };
+        const auto forth = [&](const Vec2& p) { return map.forth(p); };
         const auto [place, gap] = farthest(part, b, a, back);
         const auto [other_place, other_gap] = farthest(part, a, b, forth);
         if (std::max(gap, other_gap) <= same_line * part.box.diagonal()) continue;

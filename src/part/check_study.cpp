@@ -12,6 +12,7 @@
 #include "part/check_periodic.hpp"
 #include "part/check_supports.hpp"
 #include "part/check_tables.hpp"
+#include "part/twin_edges.hpp"
 #include "study/input_files.hpp"
 #include "study/read.hpp"
 
@@ -374,6 +375,7 @@ StudyAndPart open_part(Study study, Problems& problems) {
     opened.cleanup = std::move(built.cleanup);
     opened.notes = std::move(built.notes);
     if (problems.count() > before) return opened;
+    opened.part.twins = twin_edges(opened.study, opened.part);
     resolve_points(opened.study, opened.part, problems);
     check_study(opened.study, opened.part, problems);
     return opened;

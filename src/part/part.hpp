@@ -40,11 +40,18 @@ struct PartPoint {
     int vertex = 0;
 };
 
+/// Two edges that are divided alike, point by point.
+struct EdgeTwin {
+    int edge = 0, twin = 0;
+    bool reversed = false;  ///< the twin runs the other way
+};
+
 struct Part {
     std::vector<Vec2> vertices;
     std::vector<PartEdge> edges;
     std::vector<PartFace> faces;
     std::vector<PartPoint> points;  ///< named vertices
+    std::vector<EdgeTwin> twins;    ///< of periodic pairs
     std::vector<std::string> boundary_names;
     std::vector<std::string> regions;
     Box2 box;

@@ -106,9 +106,9 @@ MeshChooser::MeshChooser(const Study& study, const Part& part)
       base_(sizing_of(part, study.sizes, study.path)),
       singular_(singular_points(part, study)) {}
 
-Sizing MeshChooser::first_sizes(const Level* start) const {
+Sizing MeshChooser::first_sizes(const Mesh* start) const {
     if (!start) return base_;
-    const Mesh& mesh = start->fields->mesh;
+    const Mesh& mesh = *start;
     ResizeLimits limits;
     limits.smallest = study_.sizes.smallest.value_or(smallest_of_diagonal * part_.box.diagonal());
     limits.largest = 2 * base_.field.global();

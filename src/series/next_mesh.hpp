@@ -27,8 +27,8 @@ class MeshChooser {
   public:
     MeshChooser(const Study& study, const Part& part);
 
-    /// The study's own sizes, or those of the elements of a level.
-    [[nodiscard]] Sizing first_sizes(const Level* start) const;
+    /// The study's own sizes, or those of a mesh's elements.
+    [[nodiscard]] Sizing first_sizes(const Mesh* start) const;
     /// The mesh after `last`, which was made for `sizes`, and is the one of this number; `first` are the series' first
     /// sizes.
     [[nodiscard]] NextMesh next(const SeriesSpec& spec, const Sizing& first, const Sizing& sizes, const Level& last,

@@ -12,15 +12,16 @@ namespace dotsift {
 
 namespace {
 
-std::vector<Vec2> values_along(const Level& level, const PathSpec& path, Field field) {
+std::vector<Vec2> values_along(const Level& level, const PathSpec& path, Field field, const std::string& load_case) {
     const LevelFields& f = *level.fields;
+    const FieldSource source = f.source(place_of_case(f.cases, load_case));
     const ElementLocator locator(f.mesh);
     std::vector<Vec2> out;
     for (const auto& p : sample_path(path, locator)) {
         double value = NAN;
         if (p.where) {
             const auto e = p.where->element;
-            value = field_at(field, f.source(), e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
+            value = field_at(field, source, e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
         }
         out.push_back({{p.distance, value}});
     }
@@ -68,7 +69,7 @@ std::vector<std::array<double, 3>> band_of(const SeriesResult& series, const std
 
 }  // namespace
 
-PathStory path_story(const StudyResult& result, const PathSpec& path, Field field) {
+PathStory path_story(const StudyResult& result, const PathSpec& path, Field field, const std::string& load_case) {
     PathStory out;
     const Level* finest = finest_level(result);
     if (!finest) return out;
@@ -78,7 +79,7 @@ PathStory path_story(const StudyResult& result, const PathSpec& path, Field fiel
         const bool told = s.name == out.told;
         std::vector<std::vector<Vec2>> values;
         for (std::size_t k = told ? 0 : s.levels.size() - 1; k < s.levels.size(); ++k)
-            values.push_back(values_along(s.levels[k], path, field));
+            values.push_back(values_along(s.levels[k], path, field, load_case));
         if (told) {
             out.band = band_of(s, values, field);
             if (values.size() > 1)

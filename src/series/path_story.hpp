@@ -27,6 +27,7 @@ struct PathStory {
     std::vector<std::pair<double, std::string>> corners;  ///< of a boundary: where an edge ends, and the point's name
 };
 
-PathStory path_story(const StudyResult& result, const PathSpec& path, Field field);
+/// `load_case`: its name; empty: the first one.
+PathStory path_story(const StudyResult& result, const PathSpec& path, Field field, const std::string& load_case = {});
 
 }  // namespace dotsift

@@ -4,12 +4,15 @@
 
 #include <algorithm>
 #include <cmath>
+#include <memory>
 #include <optional>
 #include <stdexcept>
 
 #include "base/errors.hpp"
 #include "base/numbers.hpp"
 #include "mesh/generate.hpp"
+#include "mesh/placed_mesh.hpp"
+#include "quality/make_mesh.hpp"
 #include "series/judgement.hpp"
 #include "series/next_mesh.hpp"
 #include "series/solve_level.hpp"
@@ -31,13 +34,14 @@ class SeriesRunner {
         result.name = spec.name;
         result.kind = spec.kind;
         const Level* start = start_of(spec);
-        const Sizing first = chooser_.first_sizes(start);
+        const std::shared_ptr<const Mesh> given = given_mesh(spec);
+        const Sizing first = chooser_.first_sizes(start ? &start->fields->mesh : given.get());
         NextMesh next{first, {}, {}};
         double seconds = 0;
         for (;;) {
             const int index = static_cast<int>(result.levels.size()) + 1;
             try {
-                result.levels.push_back(level(next, spec, index, start));
+                result.levels.push_back(level(next, spec, index, start, given.get()));
             } catch (const NotStored&) {
                 result.stopped_by = fmt::format("what is stored: {} level{}", result.levels.size(),
                                                 result.levels.size() == 1 ? "" : "s");
@@ -78,7 +82,7 @@ class SeriesRunner {
 
   private:
     /// Stored, shared, or solved.
-    Level level(const NextMesh& next, const SeriesSpec& spec, int index, const Level* start) {
+    Level level(const NextMesh& next, const SeriesSpec& spec, int index, const Level* start, const Mesh* given) {
         std::optional<Level> stored;
         try {
             stored = observer_.stored(spec.name, index);
@@ -87,27 +91,54 @@ class SeriesRunner {
             throw;
         }
         if (stored) {
-            if (index == 1 && !start && !first_) first_ = stored;
+            if (index == 1 && !start && !given_file(spec) && !first_) first_ = stored;
             return std::move(*stored);
         }
         Level l;
         if (!observer_.may_solve()) throw NotStored();
-        if (index == 1 && (start || first_)) {
+        if (index == 1 && !given && (start || first_)) {
             l = start ? *start : *first_;  // a mesh that is there already
             l.series = spec.name;
             l.index = 1;
         } else {
             const auto make = [&](MeshingLog& log) {
+                if (index == 1 && given) return as_given(*given, next.sizes.field);
                 if (next.anew.empty()) return make_mesh(study_, part_, next.sizes, log);
                 RemeshCounts counts;
                 return remake_mesh(study_, part_, next.before->mesh, next.before->wanted_size, next.anew,
                                    next.sizes.field, counts);
             };
             l = solve_level(study_, part_, chooser_.singular(), make, spec.name, index, observer_, next.before.get());
-            if (index == 1) first_ = l;
+            if (index == 1 && !given) first_ = l;
         }
         observer_.level_done(l);
         return l;
+    }
+
+    static bool given_file(const SeriesSpec& spec) { return !spec.start_mesh.empty(); }
+
+    /// The mesh file that a series begins with, laid on the part; null: there is none, or nothing is solved.
+    std::shared_ptr<const Mesh> given_mesh(const SeriesSpec& spec) {
+        if (!given_file(spec) || !observer_.may_solve()) return nullptr;
+        Mesh mesh = laid_on_part(part_, observer_.mesh_in(spec.start_mesh));
+        Place place;
+        place.file = study_.path.string();
+        place.line = spec.where.line;
+        if (least_degree(mesh) != study_.mesh.order)
+            throw InputError(
+                fmt::format("series.{} starts from {}, whose elements have order {}, but those of the study "
+                            "have order {}",
+                            spec.name, spec.start_mesh.string(), least_degree(mesh), study_.mesh.order),
+                place, fmt::format("set mesh.order = {}", least_degree(mesh)));
+        ready_for_solving(study_, part_, mesh);
+        return std::make_shared<const Mesh>(std::move(mesh));
+    }
+
+    static MadeMesh as_given(const Mesh& mesh, const SizeField& field) {
+        MadeMesh made;
+        made.mesh = mesh;
+        for (std::size_t e = 0; e < mesh.element_count(); ++e) made.wanted.push_back(field.at(mesh.centre_of(e)));
+        return made;
     }
 
     /// The level that a series begins with instead of the study's own sizes.

@@ -35,6 +35,33 @@ std::vector<std::vector<int>> holders(const std::vector<ConstraintRow>& rows, co
     return of;
 }
 
+/// Whether a row belongs to a periodic pair.
+bool is_periodic(const ConstraintRow& r, const Study& study) {
+    const auto first = static_cast<int>(study.supports.size());
+    return r.source >= first && r.source < first + static_cast<int>(study.periodic.size());
+}
+
+/// Takes out of the forces at all degrees of freedom what the periodic rows carry, and calls act(source, dof, force):
+/// a row's force is the one at its first degree of freedom, if no other row has that. So a support that ends on a
+/// periodic side does not get what the pair carries there.
+template <class Act>
+void take_out_periodic(const std::vector<ConstraintRow>& rows, const Study& study, std::vector<double>& rest, Act act) {
+    if (study.periodic.empty()) return;
+    std::vector<int> uses(rest.size(), 0);
+    for (const auto& r : rows)
+        for (const auto& [d, a] : r.terms)
+            if (static_cast<std::size_t>(d) < uses.size()) ++uses[static_cast<std::size_t>(d)];
+    std::vector<std::pair<const ConstraintRow*, double>> carried;
+    for (const auto& r : rows)
+        if (is_periodic(r, study) && uses[static_cast<std::size_t>(r.terms.front().first)] == 1)
+            carried.emplace_back(&r, rest[static_cast<std::size_t>(r.terms.front().first)] / r.terms.front().second);
+    for (const auto& [row, force] : carried)
+        for (const auto& [d, a] : row->terms) {
+            rest[static_cast<std::size_t>(d)] -= a * force;
+            act(static_cast<std::size_t>(row->source), static_cast<std::size_t>(d), a * force);
+        }
+}
+
 /// The directions in which supports hold a node, for sharing its force among them.
 struct Held {
     Vec2 direction;
@@ -173,6 +200,14 @@ void find_reactions(const FieldProblem& problem, const Study& study, const std::
             r.moment += cross(mesh.nodes[static_cast<std::size_t>(dofs[a] / 2)], at);
         }
     }
+    std::vector<double> rest(2 * mesh.nodes.size());
+    for (std::size_t d = 0; d < rest.size(); ++d) rest[d] = internal[d] + from_joints[d] - applied[d];
+    take_out_periodic(problem.rows, study, rest, [&](std::size_t source, std::size_t d, double force) {
+        Vec2 f;
+        f[d % 2] = force;
+        out.reactions[source].force += f;
+        out.reactions[source].moment += cross(mesh.nodes[d / 2], f);
+    });
     const Vec2 zero;
     Box2 box;
     for (std::size_t n = 0; n < mesh.nodes.size(); ++n) {
@@ -189,12 +224,13 @@ void find_reactions(const FieldProblem& problem, const Study& study, const std::
             b.magnitude += norm(springs);
         }
         if (tied[n].empty()) continue;
+        const Vec2 left{{rest[2 * n], rest[2 * n + 1]}};
         if (!local[n].empty()) {
-            share_reaction(local[n], r, mesh.nodes[n], out);
+            share_reaction(local[n], left, mesh.nodes[n], out);
         } else {
             auto& reaction = out.reactions[static_cast<std::size_t>(tied[n].front())];
-            reaction.force += r;
-            reaction.moment += cross(mesh.nodes[n], r);
+            reaction.force += left;
+            reaction.moment += cross(mesh.nodes[n], left);
         }
         b.reaction += r;
         b.reaction_moment += cross(mesh.nodes[n], r);
@@ -248,12 +284,16 @@ void find_flow_reactions(const FieldProblem& problem, const Study& study, const 
     for (const auto& p : study.periodic) out.reactions.push_back({p.name, {}, 0, 0});
     auto& b = out.balance;
     const auto held = holders(problem.rows, problem.layout);
+    std::vector<double> rest(held.size());
+    for (std::size_t n = 0; n < rest.size(); ++n) rest[n] = flow[n] - applied[n];
+    take_out_periodic(problem.rows, study, rest,
+                      [&](std::size_t source, std::size_t, double f) { out.reactions[source].flow += f; });
     for (std::size_t n = 0; n < held.size(); ++n) {
         const double r = flow[n] - applied[n];
         b.applied_flow += applied[n];
         b.flow_magnitude += std::fabs(applied[n]);
         if (held[n].empty()) continue;
-        out.reactions[static_cast<std::size_t>(held[n].front())].flow += r;
+        out.reactions[static_cast<std::size_t>(held[n].front())].flow += rest[n];
         b.reaction_flow += r;
         b.flow_magnitude += std::fabs(r);
     }

@@ -382,8 +382,9 @@ constexpr std::array table{
         "of "
         "the mesh stays node for node."},
     Key{"series.NAME", "within", "region or regions", "all", "adaptive: other regions keep their sizes."},
-    Key{"series.NAME", "start_from", "\"SERIES/LEVEL\"", "the mesh of [size]",
-        "uniform, adaptive: the level of a series above whose mesh is this one's first, as in \"coarse/2\"."},
+    Key{"series.NAME", "start_from", "\"SERIES/LEVEL\" or \"FILE.vtu\"", "the mesh of [size]",
+        "uniform, adaptive: the level of a series above whose mesh is this one's first, as in \"coarse/2\"; or a mesh "
+        "file, relative to the study, such as one that remesh wrote."},
     Key{"series.NAME", "smallest", "length > 0", "that of [size]", "adaptive: no element is asked to be smaller."},
     Key{"series.NAME", "largest", "length > 0", "twice the global size", "adaptive: nor larger."},
     Key{"series.NAME", "growth", "number > 1", "that of [size]",
@@ -458,6 +459,8 @@ constexpr std::array table{
     Key{"results", "integration_points", "true, false", "false",
         "Lists the elements' own stress and flux at every integration point, in a table of each level."},
 
+    Key{"results", "error_bound", "true, false", "false",
+        "Also an upper bound of the error in the energy norm, from a field that is in balance with the loads."},
     Key{"results", "pictures", "\"none\", \"last\", \"ends\", \"all\"", "\"ends\"",
         "Of which levels large pictures are made: the last of each series, the first one as well, or all. The report "
         "shows small ones of every level but with none, which leaves all pictures out."},
@@ -481,9 +484,6 @@ constexpr std::array table{
         "automatic: by the size of the system, the shape of its elements and the memory."},
     Key{"solver", "most_memory", "number of GB", "90 % of what is free",
         "What a factor may take. Where it needs more, the iteration is used, or the study is refused."},
-
-    Key{"results", "error_bound", "true, false", "false",
-        "Also an upper bound of the error in the energy norm, from a field that is in balance with the loads."},
 
     Key{"vary.NAME", "values", "table", "required",
         "For `dotsift vary`: variables of the study and the values they take, each a list or a range, as in { fillet = "

@@ -86,6 +86,10 @@ class SeriesReader {
     void read_start() {
         const auto text = s_.text("start_from");
         if (!text) return;
+        if (text->ends_with(".vtu")) {
+            out_.start_mesh = *text;
+            return;
+        }
         const std::size_t slash = text->rfind('/');
         LevelName start;
         start.series = text->substr(0, slash);
@@ -95,7 +99,7 @@ class SeriesReader {
         start.level = whole ? std::stoi(number) : 0;
         if (start.level < 1) {
             s_.fault("start_from", "is no level",
-                     "as in: start_from = \"coarse/2\", the second level of series coarse");
+                     "as in: start_from = \"coarse/2\", the second level of series coarse, or a mesh file FILE.vtu");
             return;
         }
         std::vector<std::string> known;

@@ -419,10 +419,11 @@ struct SeriesSpec {
     std::string name;
     Where where;
     SeriesKind kind = SeriesKind::uniform;
-    std::optional<LevelName> start;  ///< the mesh to begin with; nothing: the one that the sizes ask for
-    bool keep_rest = false;          ///< adaptive: only the elements that change are made anew
-    double ratio = 1.5;              ///< uniform, local: one level's sizes over the next one's
-    std::vector<std::string> rules;  ///< local: the size rules that become finer
+    std::optional<LevelName> start;    ///< the mesh to begin with; nothing: the one that the sizes ask for
+    std::filesystem::path start_mesh;  ///< a mesh file to begin with instead; empty: none
+    bool keep_rest = false;            ///< adaptive: only the elements that change are made anew
+    double ratio = 1.5;                ///< uniform, local: one level's sizes over the next one's
+    std::vector<std::string> rules;    ///< local: the size rules that become finer
     Strategy strategy = Strategy::target;
     /// Adaptive: whose error drives, `of_energy` or quantities; several have their say by how far each is from its
     /// target.

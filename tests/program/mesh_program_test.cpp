@@ -127,6 +127,49 @@ TEST_CASE("the example of a zone made anew keeps quadrilaterals, grid and layers
     CHECK(json["after"]["poor"] == 0);
 }
 
+TEST_CASE("a remeshed mesh carries fields over, and a series begins with it") {
+    const TemporaryFolder folder;
+    const std::string plain =
+        folder.file("p.toml", small_study("[series.uniform]\nkind = \"uniform\"\nmost_levels = 1\n"));
+    REQUIRE(run({"run", plain, "-o", (folder / "p").string(), "--quiet", "--pictures", "none"}).status <= 1);
+    const std::string mesh = (folder / "p/uniform/level-1/mesh.vtu").string();
+    const std::string zone =
+        "[mesh.remesh.middle]\ninside = { shape = \"circle\", centre = [30, 10], radius = 7 }\nsize = "
+        "1.2\n";
+    const std::string zoned = folder.file("z.toml", small_study(zone));
+    const auto remade =
+        run({"remesh", zoned, mesh, "-o", (folder / "r").string(), "--carry", "von_mises,displacement,size"});
+    CHECK(remade.status == 0);
+    const std::string file = content_of(folder / "r/mesh.vtu");
+    CHECK(has(file, "Name=\"von_mises\""));
+    CHECK(has(file, "Name=\"displacement\" NumberOfComponents=\"3\""));
+    const auto missing = run({"remesh", zoned, mesh, "-o", (folder / "r2").string(), "--carry", "von_mies"});
+    CHECK(missing.status == 2);
+    CHECK(has(missing.err, "no field \"von_mies\""));
+
+    const std::string series = "[series.given]\nkind = \"uniform\"\nmost_levels = 2\nstart_from = \"r/mesh.vtu\"\n";
+    const std::string begun = folder.file("b.toml", small_study(series));
+    const auto done = run({"run", begun, "-o", (folder / "b").string(), "--quiet", "--pictures", "none"});
+    CHECK(done.status <= 1);
+    const auto first = nlohmann::json::parse(content_of(folder / "b/given/level-1/level.json")),
+               second = nlohmann::json::parse(content_of(folder / "b/given/level-2/level.json"));
+    const auto json = nlohmann::json::parse(run({"remesh", zoned, mesh, "-o", (folder / "r3").string(), "--json"}).out);
+    CHECK(first["elements"] == json["kept"]["elements"].get<int>() + json["made"]["elements"].get<int>());
+    CHECK(second["elements"] > 1.5 * first["elements"].get<double>());
+    CHECK(fs::exists(folder / "b/r/mesh.vtu"));  // a copy, as of every file that a study reads
+    CHECK(run({"report", (folder / "b").string(), "--pictures", "none"}).status <= 1);
+    CHECK(run({"run", begun, "-o", (folder / "b").string(), "--quiet", "--resume", "--pictures", "none"}).status <= 1);
+    const auto other =
+        run({"run", folder.file("o.toml", small_study("[mesh]\norder = 1\n" + series)), "-o", (folder / "o").string()});
+    CHECK(other.status == 2);
+    CHECK(has(other.err, "set mesh.order = 2"));
+    const auto absent = run({"run",
+                             folder.file("a.toml", small_study("[series.given]\nkind = \"uniform\"\nstart_from = "
+                                                               "\"none.vtu\"\n")),
+                             "-o", (folder / "a").string()});
+    CHECK(absent.status == 4);
+}
+
 TEST_CASE("remesh keeps a mesh outside its zones and tells the change") {
     const TemporaryFolder folder;
     const auto plain = folder.file("p.toml", small_study());

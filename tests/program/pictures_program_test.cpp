@@ -12,7 +12,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr const char* two_levels =
+constexpr const char* three_levels =
     "[series.uniform]\nkind = \"uniform\"\nmost_levels = 3\n[quantity.top]\nof = \"syy\"\n";
 
 bool drawn(const fs::path& stem) {
@@ -25,7 +25,7 @@ TEST_SUITE_BEGIN("outputs");
 
 TEST_CASE("a run makes large pictures of the levels that are wanted, and none where none are") {
     const TemporaryFolder folder;
-    const std::string study = folder.file("s.toml", small_study(two_levels));
+    const std::string study = folder.file("s.toml", small_study(three_levels));
     const auto out = [&](const std::string& which) {
         const auto done = run({"run", study, "-o", (folder / which).string(), "--quiet", "--pictures", which});
         CHECK(done.status <= 1);
@@ -56,14 +56,14 @@ TEST_CASE("a run makes large pictures of the levels that are wanted, and none wh
     CHECK(run({"report", none.string(), "--pictures", "all"}).status <= 1);
     CHECK(drawn(none / "uniform/level-2/mesh"));
     const std::string other =
-        folder.file("t.toml", small_study(std::string(two_levels) + "[results]\npictures = "
-                                                                    "\"none\"\n[picture.p]\nof = \"ux\"\n"));
+        folder.file("t.toml", small_study(std::string(three_levels) + "[results]\npictures = "
+                                                                      "\"none\"\n[picture.p]\nof = \"ux\"\n"));
     CHECK(run({"run", other, "-o", last.string(), "--resume", "--quiet"}).status <= 1);
 }
 
 TEST_CASE("a picture of a result that is there") {
     const TemporaryFolder folder;
-    const std::string study = folder.file("s.toml", small_study(two_levels));
+    const std::string study = folder.file("s.toml", small_study(three_levels));
     const std::string result = (folder / "out").string();
     REQUIRE(run({"run", study, "-o", result, "--quiet", "--pictures", "none"}).status <= 1);
     const auto picture = [&](std::vector<std::string> options) {

@@ -7,6 +7,7 @@
 #include <numbers>
 
 #include "support/solved.hpp"
+#include "support/study_run.hpp"
 
 using namespace dotsift;
 using namespace dotsift::test;
@@ -94,12 +95,67 @@ TEST_CASE("a sector with a hole off its middle says what the whole ring says, wi
                                         "\"circle\"\nradius = 2\nname = \"bore\"\n") +
                             hole + "repeat = 6\naround = [0, 0]\n" + steel +
                             "[support.a]\nat = [4, 0]\nux = 0\nuy = 0\n[support.b]\nat = [-4, 0]\nuy = 0\n"
-                            "[[part.shape]]\nmark = \"point\"\nat = [4, 0]\n[[part.shape]]\nmark = "
-                            "\"point\"\nat = [-4, 0]\n[size]\nglobal = 0.3\n" +
+                            "[[part.shape]]\nmark = \"point\"\nat = [4, 0]\nname = \"a\"\n[[part.shape]]\nmark = "
+                            "\"point\"\nat = [-4, 0]\nname = \"b\"\n[size]\nglobal = 0.3\n" +
                             loads));
     CHECK(one.value("hot") == doctest::Approx(ring.value("hot")).epsilon(1e-3));
     CHECK(one.value("peak") == doctest::Approx(ring.value("peak")).epsilon(0.02));
+    // Nothing turns the ring, so the pin that stops it from turning carries nothing, whatever its sides carry beside
+    // it.
+    const auto& held = one.solution().reactions;
+    const double beside = norm(held.back().force);
+    for (const auto& r : held)
+        if (r.name == "turn") CHECK(norm(r.force) < 1e-3 * std::max(beside, 1.0));
     CHECK(6 * one.value("energy") == doctest::Approx(ring.value("energy")).epsilon(2e-3));
+}
+
+TEST_CASE("both sides of a sector have the same nodes, whatever the elements and wherever the sizes are small") {
+    const std::string fine = "[size.local.fine]\non = \"second\"\nsize = 0.11\n";
+    for (const std::string mesh : {"", "[mesh]\norder = 1\n", "[mesh]\nelements = \"mostly_quadrilaterals\"\n",
+                                   "[size.layers.l]\non = \"bore\"\nfirst = 0.05\nrows = 3\n"}) {
+        CAPTURE(mesh);
+        const auto s = solve_cases_of(sector(fine + mesh + pinned +
+                                             "[load.p]\non = \"bore\"\npressure = 10\n[quantity.q]\nof "
+                                             "= \"ur\"\non = \"bore\"\ntake = \"mean\"\n"));
+        const PeriodicSpec& pair = s.both.study.periodic.front();
+        std::vector<Vec2> first, second;
+        for (const auto& side : s.mesh.boundary)
+            for (std::size_t k = 0; k < side.count(); ++k) {
+                const Vec2& p = s.mesh.nodes[static_cast<std::size_t>(side.nodes[k])];
+                if (s.mesh.side_fits(side, {"first"})) first.push_back(p);
+                if (s.mesh.side_fits(side, {"second"})) second.push_back(p);
+            }
+        CHECK(first.size() == second.size());
+        CHECK(first.size() > 30);  // as fine as the finer one
+        for (const Vec2& p : second) {
+            double nearest = INFINITY;
+            for (const Vec2& q : first) nearest = std::min(nearest, distance(q, pair.turned_back(p)));
+            CHECK(nearest < 1e-9);
+        }
+        const double a = 10 * 4.0 / 12, b = a * 16;
+        CHECK(s.value("q") == doctest::Approx((0.7 * a * 2 + 1.3 * b / 2) / 1000).epsilon(2e-3));
+    }
+}
+
+TEST_CASE("an adaptive series of a sector gets to its target, and so does one of a periodic cell") {
+    const std::string adaptive = "[series.a]\nkind = \"adaptive\"\nerror_target = \"0.3 %\"\nmost_levels = 7\n";
+    const std::string peak = "[quantity.q]\nof = \"von_mises\"\n";
+    const std::string hole = "[[part.shape]]\ncut = \"circle\"\ncentre = [2.9, 0.9]\nradius = 0.35\nname = \"hole\"\n";
+    const std::string cell =
+        "[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 3]\nnames = { left = \"first\", right = \"second\" }\n"
+        "[[part.shape]]\ncut = \"circle\"\ncentre = [1.2, 1]\nradius = 0.5\n" +
+        std::string(steel) +
+        "[periodic.sides]\nbetween = [\"first\", \"second\"]\njump = [0.01, 0]\n[support.pin]\nat = [0, 0]\nux = 0\nuy "
+        "= "
+        "0\n[size]\nglobal = 0.5\n";
+    for (const auto& text : {sector(hole + pinned + "[load.spin]\nrotation = 5\n"), cell}) {
+        const auto m = run_text("format = 1\n" + text + peak + adaptive);
+        const auto& series = m.result.series.front();
+        CAPTURE(series.stopped_by);
+        CHECK(series.target_met);
+        for (std::size_t k = 1; k < series.levels.size(); ++k)
+            CHECK(series.levels[k].estimated_error < series.levels[k - 1].estimated_error);
+    }
 }
 
 TEST_CASE("sides that do not match are told with the angle that would fit, before anything is solved") {
