@@ -32,7 +32,7 @@ std::string as_table(const cxxopts::ParseResult& given) {
         text += fmt::format("deformed = {}\n", factor == "visibly" ? quoted(factor) : factor);
     }
     const auto list = [&](const char* option, std::size_t count, const char* example) {
-        const auto numbers = given[option].as<std::vector<double>>();
+        auto numbers = given[option].as<std::vector<double>>();
         if (numbers.size() != count)
             throw InputError(fmt::format("--{} has {} numbers, but it needs {}", option, numbers.size(), count), {},
                              fmt::format("as in --{} {}", option, example));

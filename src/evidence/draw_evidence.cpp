@@ -97,7 +97,8 @@ void write_charts(const fs::path& folder, const ReportPictures& pictures) {
     make_directory(folder);
     const auto write = [&](const std::map<std::string, PictureFiles>& drawn, const std::string& before,
                            const std::string& after) {
-        for (const auto& [name, chart] : drawn) write_picture(folder / (before + name + after), chart);
+        for (const auto& [name, chart] : drawn)
+            write_picture(folder / fmt::format("{}{}{}", before, name, after), chart);
     };
     write(pictures.quantity_charts, "", "");
     write(pictures.quantity_error_charts, "", "-error");
@@ -116,6 +117,7 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
     if (study.pictured == PicturedLevels::none) return pictures;
     const auto levels = levels_of(result);
     std::vector<const Level*> all;
+    all.reserve(levels.size());
     for (const auto& at : levels) all.push_back(at.level);
     const SharedRanges ranges = shared_ranges(study, all, result.singular_places);
     // The charts wait for another program, beside all other work.

@@ -45,12 +45,14 @@ const char* class_of(TableCell::Look look) {
 
 }  // namespace
 
-std::string html_figure(const PictureFiles& p, bool vector, const std::string& alternative,
-                        const std::string& caption) {
+std::string html_figure(const PictureFiles& p, bool vector, const std::string& alternative, const std::string& caption,
+                        const std::string& id) {
     return fmt::format(
-        "<figure><button class=\"zoom\" type=\"button\" title=\"show it large\"><img{} src=\"data:image/{};base64,{}\" "
+        "<figure{}><button class=\"zoom\" type=\"button\" title=\"show it large\"><img{} "
+        "src=\"data:image/{};base64,{}\" "
         "alt=\"{}\" width=\"{}\" height=\"{}\"></button><figcaption>{}</figcaption></figure>\n",
-        vector ? " class=\"chart\"" : "", vector ? "svg+xml" : "webp",
+        id.empty() ? "" : fmt::format(" id=\"{}\"", escaped(id)), vector ? " class=\"chart\"" : "",
+        vector ? "svg+xml" : "webp",
         base64(vector           ? p.svg
                : p.webp.empty() ? webp_of_png(p.png)
                                 : p.webp),

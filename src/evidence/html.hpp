@@ -11,7 +11,7 @@ namespace dotsift {
 
 /// A figure whose picture stands in the page as data: vectors as SVG, else WebP. It is a link to its own large view.
 std::string html_figure(const PictureFiles& picture, bool vector, const std::string& alternative,
-                        const std::string& caption);
+                        const std::string& caption, const std::string& id = {});
 
 /// A table that scrolls by itself if the page is narrow; its columns can be sorted if it says so. Nothing for a table
 /// without rows.

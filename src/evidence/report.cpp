@@ -120,9 +120,9 @@ class Report {
         for (const auto& q : study_.quantities) {
             const auto found = pictures_.quantity_charts.find(q.name);
             if (found != pictures_.quantity_charts.end())
-                out_ += fmt::format("<a id=\"chart-{}\"></a>", escaped(q.name)) +
-                        html_figure(found->second, true, "Chart: " + q.name + " against element size for every series",
-                                    q.name + " on every mesh; the dashed line is the value on an infinitely fine one");
+                out_ += html_figure(found->second, true, "Chart: " + q.name + " against element size for every series",
+                                    q.name + " on every mesh; the dashed line is the value on an infinitely fine one",
+                                    "chart-" + q.name);
         }
         out_ += html_figure(pictures_.error_chart, true, "Chart: relative error against unknowns, logarithmic",
                             "What each series pays for its accuracy in unknowns");

@@ -161,6 +161,7 @@ BoundaryLine boundary_line(const Mesh& mesh, const std::vector<std::string>& nam
     std::size_t chosen = 0;
     if (from) {
         std::vector<double> gaps;
+        gaps.reserve(lines.size());
         for (const auto& l : lines) gaps.push_back(foot_of(mesh, l, *from).gap);
         chosen = static_cast<std::size_t>(std::min_element(gaps.begin(), gaps.end()) - gaps.begin());
     }

@@ -15,7 +15,7 @@ const std::vector<std::string> envelope_names{"largest", "smallest", "governing"
 
 /// One of the study's names, if it is given; a fault tells the ones there are.
 std::string known_name(const Section& s, const char* key, const std::vector<std::string>& known) {
-    const std::string name = s.text(key).value_or("");
+    std::string name = s.text(key).value_or("");
     if (name.empty() || std::find(known.begin(), known.end(), name) != known.end()) return name;
     const std::string near = nearest(name, known);
     s.fault(key, fmt::format("is \"{}\", but the study has no {} of that name", name, key),

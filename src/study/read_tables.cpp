@@ -71,6 +71,7 @@ std::optional<Columns> columns_of(const Section& s, const TextTable& table) {
         return out;
     }
     std::vector<std::string> names;
+    names.reserve(first.size());
     for (const auto& heading : first) names.push_back(column_name(heading));
     const auto place = [&](const std::string& name) {
         return static_cast<std::size_t>(std::find(names.begin(), names.end(), column_name(name)) - names.begin());
