@@ -2,6 +2,7 @@
 
 #include <dlfcn.h>
 #include <fmt/format.h>
+#include <sys/auxv.h>
 
 #include <initializer_list>
 
@@ -21,7 +22,12 @@ std::filesystem::path first_that_exists(std::initializer_list<std::filesystem::p
 
 std::filesystem::path program_directory() {
     std::error_code code;
-    return std::filesystem::read_symlink("/proc/self/exe", code).parent_path();
+    auto program = std::filesystem::read_symlink("/proc/self/exe", code);
+    if (code) {  // as where a system inside another one has no /proc
+        const auto* called = reinterpret_cast<const char*>(::getauxval(AT_EXECFN));
+        if (called) program = std::filesystem::canonical(called, code);
+    }
+    return program.parent_path();
 }
 
 }  // namespace
