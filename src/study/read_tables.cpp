@@ -15,7 +15,7 @@ namespace dotsift {
 namespace {
 
 constexpr std::size_t most_bytes = 256U << 20U;
-constexpr std::size_t most_points = 1'000'000;
+constexpr std::size_t most_points = 200'000;
 
 /// Stands in for a table with a fault, so that each formula that calls it does not bring another one.
 void make_empty(ValueTable& t) {

@@ -16,43 +16,54 @@ constexpr double flat = 1e-9;
 
 ScatteredValues::ScatteredValues(std::vector<Vec2> points, std::vector<double> values)
     : points_(std::move(points)), values_(std::move(values)) {
+    sort_into_cells();
     find_discs();
     fit();
 }
 
-/// The distance to the eighth neighbour, found among all points sorted along x.
-void ScatteredValues::find_discs() {
-    const std::size_t n = points_.size();
-    radii_.assign(n, 0.0);
-    std::vector<std::size_t> order(n);
-    for (std::size_t k = 0; k < n; ++k) {
-        order[k] = k;
-        box_.add(points_[k]);
-    }
-    // Along the longer side of their box, so that few candidates lie within a distance.
-    const std::size_t axis = box_.size()[0] >= box_.size()[1] ? 0 : 1;
-    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-        return points_[a][axis] != points_[b][axis] ? points_[a][axis] < points_[b][axis] : a < b;
-    });
-    const std::size_t wanted = std::min(neighbours, n - 1);
-    std::vector<double> best;
-    for (std::size_t k = 0; k < n && wanted > 0; ++k) {
-        const Vec2& p = points_[order[k]];
-        best.assign(wanted, INFINITY);  // ascending
-        const auto offer = [&](std::size_t other) {
-            const double d = distance(points_[order[other]], p);
-            if (d >= best.back()) return;
-            best.back() = d;
-            for (std::size_t i = wanted - 1; i > 0 && best[i] < best[i - 1]; --i) std::swap(best[i], best[i - 1]);
-        };
-        for (std::size_t up = k + 1; up < n && points_[order[up]][axis] - p[axis] < best.back(); ++up) offer(up);
-        for (std::size_t down = k; down-- > 0 && p[axis] - points_[order[down]][axis] < best.back();) offer(down);
-        radii_[order[k]] = best.back() * disc_margin;
-    }
-    const double cells = std::max(1.0, std::sqrt(static_cast<double>(n)));
+/// About as many cells as points.
+void ScatteredValues::sort_into_cells() {
+    for (const Vec2& p : points_) box_.add(p);
+    const double cells = std::max(1.0, std::sqrt(static_cast<double>(points_.size())));
     for (std::size_t c = 0; c < 2; ++c) {
         count_[c] = box_.size()[c] > 0 ? static_cast<std::size_t>(cells) : 1;
         cell_[c] = box_.size()[c] > 0 ? box_.size()[c] / static_cast<double>(count_[c]) : 1;
+    }
+    in_cell_.resize(count_[0] * count_[1]);
+    for (std::size_t k = 0; k < points_.size(); ++k) in_cell_[cell(points_[k])].push_back(static_cast<std::int32_t>(k));
+}
+
+std::vector<std::pair<double, std::int32_t>> ScatteredValues::nearest(const Vec2& place, std::size_t count,
+                                                                      std::int32_t but) const {
+    std::vector<std::pair<double, std::int32_t>> best;
+    const auto column = static_cast<std::int64_t>(cell(place) % count_[0]),
+               row = static_cast<std::int64_t>(cell(place) / count_[0]);
+    const auto columns = static_cast<std::int64_t>(count_[0]), rows = static_cast<std::int64_t>(count_[1]);
+    // What lies beyond a ring of cells is at least so many cells away, also from a place outside of the box.
+    const double step = std::min(columns > 1 ? cell_[0] : INFINITY, rows > 1 ? cell_[1] : INFINITY);
+    for (std::int64_t ring = 0; ring < std::max(columns, rows); ++ring) {
+        for (std::int64_t j = std::max<std::int64_t>(row - ring, 0); j <= std::min(row + ring, rows - 1); ++j) {
+            const bool whole = j == row - ring || j == row + ring;
+            for (std::int64_t i = column - ring; i <= column + ring; i += whole || ring == 0 ? 1 : 2 * ring) {
+                if (i < 0 || i >= columns) continue;
+                for (const auto k : in_cell_[static_cast<std::size_t>(j * columns + i)])
+                    if (k != but) best.emplace_back(distance(points_[static_cast<std::size_t>(k)], place), k);
+            }
+        }
+        std::sort(best.begin(), best.end());
+        if (best.size() > count) best.resize(count);
+        if (best.size() == count && best.back().first <= static_cast<double>(ring) * step) break;
+    }
+    return best;
+}
+
+/// A disc reaches to the eighth neighbour.
+void ScatteredValues::find_discs() {
+    const std::size_t n = points_.size();
+    radii_.assign(n, 0.0);
+    for (std::size_t k = 0; k < n; ++k) {
+        const auto around = nearest(points_[k], neighbours, static_cast<std::int32_t>(k));
+        if (!around.empty()) radii_[k] = around.back().first * disc_margin;
     }
     discs_.resize(count_[0] * count_[1]);
     for (std::size_t k = 0; k < n; ++k) {
@@ -111,15 +122,8 @@ std::size_t ScatteredValues::cell(const Vec2& p) const {
     return at[1] * count_[0] + at[0];
 }
 
-std::size_t ScatteredValues::nearest(const Vec2& p) const {
-    std::size_t best = 0;
-    for (std::size_t k = 1; k < points_.size(); ++k)
-        if (distance(points_[k], p) < distance(points_[best], p)) best = k;
-    return best;
-}
-
 double ScatteredValues::gap(const Vec2& p) const {
-    return distance(points_[nearest(p)], p);
+    return nearest(p, 1).front().first;
 }
 
 bool ScatteredValues::covers(const Vec2& p) const {
@@ -141,7 +145,8 @@ double ScatteredValues::operator()(const Vec2& p) const {
         sum += w * (values_[k] + dot(slopes_[k], p - points_[k]));
         weights += w;
     }
-    return weights > 0 ? sum / weights : values_[nearest(p)];
+    if (weights > 0) return sum / weights;
+    return values_[static_cast<std::size_t>(nearest(p, 1).front().second)];
 }
 
 }  // namespace dotsift

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstdint>
+#include <utility>
 #include <vector>
 
 #include "base/vec.hpp"
@@ -27,7 +28,10 @@ class ScatteredValues {
 
   private:
     [[nodiscard]] std::size_t cell(const Vec2& place) const;
-    [[nodiscard]] std::size_t nearest(const Vec2& place) const;
+    /// The nearest points, the nearest first, but for one that is told; fewer if there are no more.
+    [[nodiscard]] std::vector<std::pair<double, std::int32_t>> nearest(const Vec2& place, std::size_t count,
+                                                                       std::int32_t but = -1) const;
+    void sort_into_cells();
     void find_discs();
     void fit();
 
@@ -36,7 +40,8 @@ class ScatteredValues {
     Box2 box_;
     std::array<std::size_t, 2> count_{1, 1};
     Vec2 cell_;
-    std::vector<std::vector<std::int32_t>> discs_;  ///< of each cell, the points whose discs reach into it
+    std::vector<std::vector<std::int32_t>> in_cell_;  ///< the points of each cell
+    std::vector<std::vector<std::int32_t>> discs_;    ///< of each cell, the points whose discs reach into it
 };
 
 }  // namespace dotsift

@@ -100,6 +100,13 @@ TEST_CASE("places that no neighbours surround are known, and have the nearest po
     const ScatteredValues on_a_line({{{0, 0}}, {{1, 1}}, {{2, 2}}}, {0, 1, 2});
     CHECK(on_a_line({{1.5, 1.5}}) == doctest::Approx(1.5));
     CHECK(std::isnan(f({{NAN, 0}})));
+    // The nearest point, wherever the place: against looking at all of them.
+    for (double x = -2; x < 3; x += 0.37)
+        for (double y = -2; y < 3; y += 0.41) {
+            double least = INFINITY;
+            for (const Vec2& p : points) least = std::min(least, distance(p, {{x, y}}));
+            CHECK(f.gap({{x, y}}) == least);
+        }
 }
 
 TEST_CASE("a temperature at scattered points strains a bar as its formula would") {
