@@ -251,7 +251,8 @@ ComparisonPictures draw_comparison(const Comparison& c) {
     std::vector<const Level*> levels;
     for (const auto& l : c.levels) levels.push_back(l.level);
     const Study& study = c.study();
-    const SharedRanges ranges = shared_ranges(study, levels);
+    const auto& places = c.levels[c.finest].result->result.singular_places;
+    const SharedRanges ranges = shared_ranges(study, levels, places);
     ComparisonPictures out;
     out.levels.resize(c.levels.size());
     in_parallel(c.levels.size(), [&](std::size_t k) {
@@ -267,7 +268,7 @@ ComparisonPictures draw_comparison(const Comparison& c) {
             if (!is_peak(finest.quantities[there]) || !value_of(c.levels[c.finest], name).position) continue;
             CloseUp view = close_up_of(finest, *c.levels[c.finest].level, there);
             view.quantity = position_of(l.result->opened.study, name);
-            out.levels[k].close_ups.emplace_back(name, draw_close_up(l.result->opened.study, *l.level, view));
+            out.levels[k].close_ups.emplace_back(name, draw_close_up(l.result->opened.study, *l.level, view, places));
         }
     });
     const StudyResult series = series_of(c);

@@ -14,7 +14,7 @@ namespace {
 
 // Thin lines and text stay clean from here on, at a third of the size of the PNG.
 constexpr float quality = 90;
-constexpr int effort = 1;  // of 6
+constexpr int effort = 0;  // of 6
 
 /// `import` fills the picture, whose size is set.
 template <class Import>
