@@ -5,7 +5,9 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "recovery/indicators.hpp"
 #include "recovery/singular_fit.hpp"
@@ -233,5 +235,49 @@ TEST_CASE("at a re-entrant corner the estimate is near the truth, in every kind 
         const double ratio = std::sqrt(map.error2 / truth.error2);
         CHECK(ratio > (order == 1 ? 0.87 : 0.93));
         CHECK(ratio < 1.05);
+    }
+}
+
+TEST_CASE("explicit residuals of linear triangles are h / (24 k) times jumps, on the outline to the mirror image") {
+    // Between linear triangles the flux jumps and is constant on each, so that every term can be added up by hand.
+    const auto s = solve_cases_of(
+        "[[part.shape]]\nadd = \"rectangle\"\nsize = [2, 1]\nnames = { left = \"left\", right = \"right\" }\n"
+        "[[part.shape]]\ncut = \"circle\"\ncentre = [1, 0.5]\nradius = 0.2\n[material.m]\nconductivity = "
+        "3\n[support.s]\non = "
+        "\"left\"\npotential = 1\n[load.q]\non = \"right\"\nflux = 5\n[load.v]\nsource = 2\n[size]\nglobal = 0.3\n"
+        "[mesh]\norder = 1\n[quantity.q]\nof = \"potential\"\n");
+    const Mesh& mesh = s.mesh;
+    FieldSource own{mesh, s.laws, s.cases[0], {}};
+    own.origin = FieldOrigin::elements;
+    std::vector<Vec2> flux;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const ElementPoint p = evaluate(mesh.kinds[e], mesh.positions(e), Vec2{{1.0 / 3, 1.0 / 3}});
+        flux.push_back({{field_at(Field::flux_x, own, e, p), field_at(Field::flux_y, own, e, p)}});
+    }
+    const auto at = [&](std::int32_t n) { return mesh.nodes[static_cast<std::size_t>(n)]; };
+    const ErrorMap map = residual_flux_error(mesh, s.both.study, s.laws, s.solution());
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        const double h = mesh.size_of(e), k = 3;
+        double wanted = h * h / (24 * k) * mesh.area_of(e) * 4;  // of the source alone: the flux has no divergence
+        const auto nodes = mesh.element(e);
+        for (std::size_t side = 0; side < 3; ++side) {
+            const std::int32_t a = nodes[side], b = nodes[(side + 1) % 3];
+            const Vec2 along = at(b) - at(a), normal = -turned_left(along) / norm(along);
+            std::optional<std::size_t> beyond;
+            for (std::size_t o = 0; o < mesh.element_count(); ++o) {
+                const auto others = mesh.element(o);
+                if (o != e && std::find(others.begin(), others.end(), a) != others.end() &&
+                    std::find(others.begin(), others.end(), b) != others.end())
+                    beyond = o;
+            }
+            if (beyond) {
+                wanted += h / (24 * k) * norm(along) * std::pow(dot(flux[e] - flux[*beyond], normal), 2);
+                continue;
+            }
+            const bool held = at(a)[0] == 0 && at(b)[0] == 0, heated = at(a)[0] == 2 && at(b)[0] == 2;
+            const double gap = dot(flux[e], normal) + (heated ? 5 : 0);
+            if (!held) wanted += h / (24 * k) * norm(along) * std::pow(2 * gap, 2);
+        }
+        CHECK(map.element_error2[e] == doctest::Approx(wanted).epsilon(1e-9));
     }
 }

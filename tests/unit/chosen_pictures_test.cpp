@@ -3,11 +3,16 @@
 #include <doctest/doctest.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <fstream>
 
 #include "evidence/acting_picture.hpp"
 #include "evidence/chosen_pictures.hpp"
 #include "evidence/level_pictures.hpp"
+#include "evidence/vtu.hpp"
+#include "evidence/vtu_read.hpp"
+#include "support/folder.hpp"
 #include "support/study_run.hpp"
 
 using namespace dotsift;
@@ -133,6 +138,47 @@ TEST_CASE("pictures with faults are told") {
                                                    "\"n\"\npotential = 0\n[load.l]\nsource = 1\n[picture.p]\nof = "
                                                    "\"potential\"\ndeformed = 2\n")),
             "needs displacements"));
+}
+
+TEST_CASE("mesh.vtu has the components of stress in their order, the density of the error its own meaning") {
+    // Displacement (a x + c y, b y) in plane strain: four different stresses.
+    const auto m = run_text(
+        "format = 1\n[part]\nplane = \"strain\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nname = "
+        "\"rim\"\n[[part.shape]]\ncut = \"circle\"\ncentre = [2, 1]\nradius = 0.3\n[material.m]\nyoungs_modulus = "
+        "1000\npoissons_ratio = 0.25\n[support.s]\non = \"rim\"\nux = \"0.002 * x + 0.003 * y\"\nuy = \"0.001 * "
+        "y\"\n[size]\nglobal = 0.5\n[quantity.q]\nof = \"von_mises\"\n[series.uniform]\nkind = "
+        "\"uniform\"\nmost_levels = 1\n");
+    const Level& l = m.result.series.front().levels.front();
+    const Folder folder;
+    std::ofstream(folder.path / "mesh.vtu", std::ios::binary) << level_vtu(m.opened.study, l);
+    const MeshFile file = read_vtu(folder.path / "mesh.vtu", true);
+    const FileField* own = file.field("stress", FileField::Of::elements);
+    const FileField* recovered = file.field("stress_recovered", FileField::Of::nodes);
+    REQUIRE(own);
+    REQUIRE(recovered);
+    const LevelFields& f = *l.fields;
+    const auto source = f.source();
+    const std::array fields{Field::sxx, Field::syy, Field::szz, Field::sxy};
+    for (std::size_t c = 0; c < fields.size(); ++c) {
+        const auto slots = slot_field(fields[c], source);
+        for (std::size_t n = 0; n < f.mesh.nodes.size(); ++n) CHECK(recovered->values[6 * n + c] == slots[n]);
+        FieldSource elements = source;
+        elements.origin = FieldOrigin::elements;
+        for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
+            const auto kind = f.mesh.kinds[e];
+            const ElementPoint middle = evaluate(kind, f.mesh.positions(e), reference_middle(kind));
+            CHECK(own->values[6 * e + c] == doctest::Approx(field_at(fields[c], elements, e, middle)).epsilon(1e-9));
+        }
+    }
+    // An element's error per root of its area, as a share of the whole: the range ends where 99.9 % of them lie below.
+    std::vector<double> densities;
+    for (std::size_t e = 0; e < f.mesh.element_count(); ++e)
+        densities.push_back(std::sqrt(f.error.element_error2[e] / f.mesh.area_of(e) * f.mesh.area() /
+                                      (f.error.energy2 + f.error.error2)));
+    std::sort(densities.begin(), densities.end());
+    const SharedRanges ranges = shared_ranges(m.opened.study, {&l});
+    CHECK(ranges.error_high ==
+          doctest::Approx(densities[static_cast<std::size_t>(0.999 * static_cast<double>(densities.size() - 1))]));
 }
 
 TEST_SUITE_END();

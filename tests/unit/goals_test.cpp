@@ -12,6 +12,7 @@
 #include "goals/functional.hpp"
 #include "series/run.hpp"
 #include "support/solved.hpp"
+#include "support/study_run.hpp"
 
 using namespace dotsift;
 using namespace dotsift::test;
@@ -274,6 +275,27 @@ TEST_CASE("which quantities have a dual problem by themselves, and what cannot d
     CHECK(!list.back().dual);
     CHECK(!list.front().dual);
     CHECK(has(faults_of(text + "[quantity.f]\nformula = \"2 * travel\"\ndual = true\n"), "cannot be had of a formula"));
+}
+
+TEST_CASE("the error of an integral is that of the mean times what it goes over, lines and areas alike") {
+    const auto m = run_text(
+        "format = 1\n[[part.shape]]\nadd = \"rectangle\"\nsize = [6, 2]\nnames = { left = \"left\", right = \"right\", "
+        "top "
+        "= \"top\" }\n[[part.shape]]\ncut = \"circle\"\ncentre = [3, 1]\nradius = 0.5\n[material.m]\nyoungs_modulus = "
+        "1000\npoissons_ratio = 0.3\n[support.s]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\ntraction "
+        "= [0, "
+        "-1]\n[size]\nglobal = 0.6\n[series.uniform]\nkind = \"uniform\"\nmost_levels = 1\n"
+        "[quantity.mean_line]\nof = \"uy\"\ntake = \"mean\"\non = \"top\"\ndual = true\n"
+        "[quantity.sum_line]\nof = \"uy\"\ntake = \"integral\"\non = \"top\"\ndual = true\n"
+        "[quantity.mean_area]\nof = \"uy\"\ntake = \"mean\"\non = \"part\"\ndual = true\n"
+        "[quantity.sum_area]\nof = \"uy\"\ntake = \"integral\"\non = \"part\"\ndual = true\n");
+    const Level& l = m.result.series.front().levels.front();
+    const double area = l.fields->mesh.area();
+    for (const auto& goal : l.goals) REQUIRE(goal.has_value());
+    CHECK(l.goals[0]->error != 0);
+    CHECK(l.goals[1]->error == doctest::Approx(6 * l.goals[0]->error).epsilon(1e-6));
+    CHECK(l.goals[3]->error == doctest::Approx(area * l.goals[2]->error).epsilon(1e-6));
+    CHECK(l.quantities[3].value == doctest::Approx(area * l.quantities[2].value).epsilon(1e-9));
 }
 
 TEST_SUITE_END();

@@ -268,4 +268,74 @@ TEST_CASE("layers: what is left out follows from the rest, and scaling keeps the
     CHECK(fine.heights()[3] == doctest::Approx(0.25));
 }
 
+TEST_CASE("round arcs the size grows with the distance from the arc itself, whatever tree it is looked up in") {
+    std::mt19937 random(11);
+    std::uniform_real_distribution<double> unit(0, 1);
+    struct Arc {
+        Vec2 centre;
+        double radius, from, span, size;
+    };
+    std::vector<Arc> arcs;
+    std::vector<SizeSource> sources;
+    for (int k = 0; k < 120; ++k) {
+        const Arc a{{{20 * unit(random), 20 * unit(random)}},
+                    0.5 + 4 * unit(random),
+                    6.28 * unit(random),
+                    0.2 + 2.7 * unit(random),
+                    0.05 + unit(random)};
+        arcs.push_back(a);
+        const auto at = [&](double angle) { return a.centre + Vec2{{std::cos(angle), std::sin(angle)}} * a.radius; };
+        SizeSource s;
+        s.form = SizeSource::Form::arc;
+        s.corners = {at(a.from), at(a.from + a.span), a.centre};
+        s.size = a.size;
+        sources.push_back(s);
+    }
+    constexpr double slope = 0.3;
+    const SizeField field(50, slope, 1e-3, sources);
+    for (int k = 0; k < 400; ++k) {
+        const Vec2 p{{24 * unit(random) - 2, 24 * unit(random) - 2}};
+        double wanted = INFINITY;
+        for (const Arc& a : arcs) {
+            const Vec2 d = p - a.centre;
+            double angle = std::atan2(d[1], d[0]) - a.from;
+            while (angle < 0) angle += 2 * std::numbers::pi;
+            double gap = std::fabs(norm(d) - a.radius);
+            if (angle > a.span) {
+                gap = INFINITY;
+                for (const double end : {a.from, a.from + a.span})
+                    gap = std::min(gap, distance(p, a.centre + Vec2{{std::cos(end), std::sin(end)}} * a.radius));
+            }
+            wanted = std::min(wanted, a.size + slope * gap);
+        }
+        CHECK(field.at(p) == doctest::Approx(wanted).epsilon(1e-9));
+    }
+}
+
+TEST_CASE("a circle as a place of a size is that circle, and sizes that vary keep their slope when they are scaled") {
+    const std::string round = "[[part.shape]]\nadd = \"circle\"\nradius = 10\nname = \"rim\"\n";
+    Problems problems("t.toml");
+    const StudyAndPart o = open_study(
+        "t.toml",
+        "format = 1\n[part]\n" + round +
+            "[material.m]\nyoungs_modulus = 1\npoissons_ratio = 0.3\n[support.s]\non = \"rim\"\nhold = "
+            "\"fixed\"\n[load.l]\nbody_force = [1, 0]\n[size]\nglobal = 5\ngrowth = 1.2\n[size.local.fine]\non = "
+            "\"rim\"\nsize = 0.4\n[size.local.varies]\ninside = { shape = \"rectangle\", corner = [-3, -3], size = [6, "
+            "6] "
+            "}\nsize = \"0.7 + 0.05 * x\"\n",
+        problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    const Sizing sizing = sizing_of(o.part, o.study.sizes, "t.toml");
+    for (double angle = 0.05; angle < 6.3; angle += 0.31)
+        for (const double r : {10.0, 9.5, 8.0, 7.0})
+            CHECK(sizing.field.at({{r * std::cos(angle), r * std::sin(angle)}}) ==
+                  doctest::Approx(0.4 + 0.2 * (10 - r)).epsilon(1e-3));
+    const Sizing finer = sizing.scaled(0.5, {1}, {});
+    for (double x = -2.5; x < 2.6; x += 0.5) {
+        CHECK(sizing.field.at({{x, 0.3}}) == doctest::Approx(0.7 + 0.05 * x).epsilon(1e-2));
+        CHECK(finer.field.at({{x, 0.3}}) == doctest::Approx(0.5 * (0.7 + 0.05 * x)).epsilon(1e-2));
+    }
+}
+
 TEST_SUITE_END();
