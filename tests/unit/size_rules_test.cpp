@@ -331,6 +331,16 @@ TEST_CASE("a circle as a place of a size is that circle, and sizes that vary kee
         for (const double r : {10.0, 9.5, 8.0, 7.0})
             CHECK(sizing.field.at({{r * std::cos(angle), r * std::sin(angle)}}) ==
                   doctest::Approx(0.4 + 0.2 * (10 - r)).epsilon(1e-3));
+    SizeSource along;  // 1 at its beginning, 2 at its end
+    along.form = SizeSource::Form::segment;
+    along.corners = {Vec2{{0, 0}}, Vec2{{10, 0}}, Vec2{}};
+    along.size = 1;
+    along.gradient = {{0.1, 0}};
+    along.rule = 4;
+    const SizeField graded(50, 0.3, 1e-3, {along});
+    CHECK(graded.at({{10, 0}}) == doctest::Approx(2));
+    CHECK(graded.scaled(0.5, {4}).at({{10, 0}}) == doctest::Approx(1));
+    CHECK(graded.scaled(0.5, {3}).at({{10, 0}}) == doctest::Approx(2));
     const Sizing finer = sizing.scaled(0.5, {1}, {});
     for (double x = -2.5; x < 2.6; x += 0.5) {
         CHECK(sizing.field.at({{x, 0.3}}) == doctest::Approx(0.7 + 0.05 * x).epsilon(1e-2));
