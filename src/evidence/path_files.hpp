@@ -11,13 +11,13 @@
 
 namespace dotsift {
 
-/// One row a sample: distance, position, and every component that was solved for; empty fields outside the part. With
-/// several load cases the columns of each have .CASE after their names.
 /// Membrane, bending and peak at both ends of every straight path, for each load case; no rows where there is none.
 /// Components are along the line, across it, out of the plane and the shear.
 Table wall_table(const Study& study, const LevelFields& fields, const PathSpec& path);
 /// The same as CSV.
 std::string wall_csv(const Table& table);
+/// One row a sample: distance, position, and every component that was solved for; empty fields outside the part. With
+/// several load cases the columns of each have .CASE after their names.
 std::string path_csv(const Study& study, const LevelFields& fields, const PathSpec& path);
 
 /// One row an integration point: element (counted from 0), position, and every component of the elements' own stress

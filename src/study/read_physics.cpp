@@ -393,7 +393,7 @@ void read_physics(const Section& top, Study& study) {
         unknown.name = name;
         unknown.where = s.where();
         unknown.on = s.names("on");
-        unknown.youngs_modulus = 1;
+        unknown.youngs_modulus = s.context().units.from_si(2e11, dimension::stress);  // none that brings a warning
         const auto merged = with_shared(s, name, read_material, study);
         if (merged)
             read_material(Section(s.context(), *merged, "material.NAME", s.shown()), name, study);

@@ -29,14 +29,17 @@ std::string known_name(const Section& s, const char* key, const std::vector<std:
 std::optional<double> read_deformed(const Section& s) {
     const auto* node = s.node("deformed");
     if (!node) return {};
-    if (node->is_string() && s.text("deformed") == "visibly") return 0.0;
-    return s.positive("deformed", dimension::none);
+    if (!node->is_string()) return s.positive("deformed", dimension::none);
+    if (s.text("deformed") == "visibly") return 0.0;
+    s.fault("deformed", "is neither a factor nor \"visibly\"", "as in: deformed = 100");
+    return {};
 }
 
 void read_cases(const Section& s, const Study& study, PictureSpec& p) {
     std::vector<std::string> cases;
     for (const auto& c : study.cases) cases.push_back(c.name);
-    const bool all = s.text("case") == "*";
+    const auto* node = s.node("case");
+    const bool all = node && node->value<std::string>() == "*";
     if (!all) p.load_case = known_name(s, "case", cases);
     const auto envelope = s.choice("of_cases", envelope_names);
     if (envelope && !all) s.fault("of_cases", "goes with case = \"*\"", "remove it, or take all cases together");

@@ -130,6 +130,9 @@ TEST_CASE("pictures with faults are told") {
     CHECK(has(faults("of = \"sxx\"\ncase = \"*\"\ndeformed = 3\n"), "several cases together"));
     CHECK(has(faults("of = \"sxx\"\ncase = \"*\"\nof_cases = \"governing\"\nrange = [0, 1]\n"), "governing case"));
     CHECK(has(faults("of = \"sxx\"\nlevel = 0\n"), "level"));
+    CHECK(has(faults("of = \"sxx\"\ndeformed = \"very\"\n"), "neither a factor nor \"visibly\""));
+    const std::string once = faults("of = \"sxx\"\ncase = 3\n");
+    CHECK(once.find("picture.p.case") == once.rfind("picture.p.case"));
     CHECK(has(faults("of = \"sxx\"\nabout = \"nowhere\"\n"), "no point is named"));
     CHECK(has(faults("of = \"sxx\"\n[results]\npictures = \"some\"\n"), "none"));
     CHECK(
