@@ -148,7 +148,8 @@ TEST_CASE("an adaptive series of a sector gets to its target, and so does one of
         "[periodic.sides]\nbetween = [\"first\", \"second\"]\njump = [0.01, 0]\n[support.pin]\nat = [0, 0]\nux = 0\nuy "
         "= "
         "0\n[size]\nglobal = 0.5\n";
-    for (const auto& text : {sector(hole + pinned + "[load.spin]\nrotation = 5\n"), cell}) {
+    const std::string spinning = sector(hole + pinned + "[load.spin]\nrotation = 5\n");
+    for (const auto& text : {spinning, spinning + "[mesh]\nelements = \"quadrilaterals\"\n", cell}) {
         const auto m = run_text("format = 1\n" + text + peak + adaptive);
         const auto& series = m.result.series.front();
         CAPTURE(series.stopped_by);
