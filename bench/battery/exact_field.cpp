@@ -184,7 +184,7 @@ std::optional<double> ExactField::along_path(const QuantitySpec& q) const {
             const Vec2 p = a + (b - a) * t;
             if (is_section(q.field)) {
                 const double sxx = *component("sxx", p), syy = *component("syy", p), sxy = *component("sxy", p);
-                const Vec2 f = Vec2{{sxx * n[0] + sxy * n[1], sxy * n[0] + syy * n[1]}} * (w * study_.thickness);
+                const Vec2 f = Vec2{{sxx * n[0] + sxy * n[1], sxy * n[0] + syy * n[1]}} * (w * *study_.thickness.constant);
                 force += f;
                 moment += cross(p - (a + b) * 0.5, f);
                 continue;
@@ -222,7 +222,7 @@ std::optional<double> ExactField::energy() const {
 }
 
 double ExactField::depth_at(const Vec2& p) const {
-    return study_.plane == Plane::axisymmetric ? 2 * M_PI * p[0] : study_.thickness;
+    return study_.plane == Plane::axisymmetric ? 2 * M_PI * p[0] : *study_.thickness.constant;
 }
 
 std::optional<double> ExactField::reaction(const QuantitySpec& q) const {

@@ -193,6 +193,8 @@ CaseFields carried(const Mesh& from, const CaseFields& fields, const Mesh& to) {
     if (!s.potential.empty()) out.solution.potential = carry_slots(from, s.potential, to, CarryRule::consistent);
     if (!s.temperature_change.empty())
         out.solution.temperature_change = carry_slots(from, s.temperature_change, to, CarryRule::consistent);
+    if (!s.stiffness_factor.empty())
+        out.solution.stiffness_factor = carry_slots(from, s.stiffness_factor, to, CarryRule::consistent);
     if (!fields.stress.slots.empty()) out.stress.slots = carry_slots(from, fields.stress.slots, to);
     if (!fields.flux.slots.empty()) out.flux.slots = carry_slots(from, fields.flux.slots, to);
     return out;

@@ -396,13 +396,19 @@ Table materials_table(const Study& study) {
         std::string laws;
         const auto add = [&](const std::string& text) { laws += (laws.empty() ? "" : ", ") + text; };
         if (m.youngs_modulus > 0) {
-            add(fmt::format("Young's modulus {:g} {}", m.youngs_modulus, stress));
+            add(m.modulus_of_temperature
+                    ? fmt::format("Young's modulus {}, {:g} {} at the reference", m.modulus_of_temperature->source,
+                                  m.youngs_modulus, stress)
+                    : fmt::format("Young's modulus {:g} {}", m.youngs_modulus, stress));
             add(fmt::format("Poisson's ratio {:g}", m.poissons_ratio));
         }
         if (m.orthotropy)
             add(fmt::format("orthotropic, moduli {:g}, {:g}, {:g} {}", m.orthotropy->moduli[0], m.orthotropy->moduli[1],
                             m.orthotropy->moduli[2], stress));
-        if (m.conductivity && study.conducts())
+        if (m.expansion_of_temperature) add(fmt::format("expansion {}", m.expansion_of_temperature->source));
+        if (m.conductivity_of_temperature && study.conducts())
+            add(fmt::format("conductivity {}", m.conductivity_of_temperature->source));
+        else if (m.conductivity && study.conducts())
             add(fmt::format(
                 "conductivity {:g}{} {}", (*m.conductivity)[0],
                 (*m.conductivity)[0] == (*m.conductivity)[1] ? "" : fmt::format(", {:g}", (*m.conductivity)[1]),

@@ -72,8 +72,12 @@ void read_case(const MeshFile& file, const Study& study, const std::string& suff
                 return Vec2{{v[0], v[1]}};
             });
     }
-    if (file.field("slots.temperature_change" + suffix, FileField::Of::whole))
-        s.temperature_change = read.values("slots.temperature_change" + suffix, FileField::Of::whole, all, 1);
+    for (const auto& [name, field] :
+         {std::pair{"slots.temperature_change", &s.temperature_change},
+          std::pair{"slots.stiffness_factor", &s.stiffness_factor},
+          std::pair{"slots.conductivity_factor", &s.conductivity_factor}})
+        if (file.field(name + suffix, FileField::Of::whole))
+            *field = read.values(name + suffix, FileField::Of::whole, all, 1);
     if (file.field("volume_strain" + suffix, FileField::Of::whole)) {
         const std::size_t elements = file.mesh.element_count();
         const auto& v = read.values("volume_strain" + suffix, FileField::Of::whole, elements, 8);

@@ -230,6 +230,8 @@ void add_whole_fields(const LevelFields& f, const CaseFields& c, const std::stri
     if (!flux.empty()) arrays.add_whole("slots.flux_recovered" + suffix, flux, 2);
     if (!potential.empty()) arrays.add_whole("slots.potential" + suffix, potential);
     if (!s.temperature_change.empty()) arrays.add_whole("slots.temperature_change" + suffix, s.temperature_change);
+    if (!s.stiffness_factor.empty()) arrays.add_whole("slots.stiffness_factor" + suffix, s.stiffness_factor);
+    if (!s.conductivity_factor.empty()) arrays.add_whole("slots.conductivity_factor" + suffix, s.conductivity_factor);
     if (!volume.empty()) arrays.add_whole("volume_strain" + suffix, volume, 8);
 }
 

@@ -49,12 +49,23 @@ class Accumulator {
         if (!out.on_displacement.empty()) {
             const ElasticLaw& law = source_.laws.of(mesh.region[e]).elastic;
             const Matrix4& d = law.stiffness;
+            const Solution& s = source_.fields.solution;
+            const double stiffness = stiffness_at(mesh, s, e, p);
             Tensor4 strain{};  // derivative by each strain
             for (std::size_t i = 0; i < 4; ++i)
-                for (std::size_t k = 0; k < 4; ++k) strain[i] += d[k][i] * g.stress[k];
+                for (std::size_t k = 0; k < 4; ++k) strain[i] += d[k][i] * g.stress[k] * stiffness;
             if (heated_) {
-                by_temperature += g.temperature_change;
-                for (std::size_t i = 0; i < 4; ++i) by_temperature -= strain[i] * law.expansion[i];
+                double by_change = g.temperature_change;
+                for (std::size_t i = 0; i < 4; ++i) by_change -= strain[i] * law.expansion[i];
+                by_temperature += s.temperature_slope.empty()
+                                      ? by_change
+                                      : by_change * slot_value(mesh, s.temperature_slope, e, p);
+                if (!s.stiffness_slope.empty()) {
+                    const Tensor4 stress = stress_at(mesh, source_.laws, s, e, p);
+                    double by_stiffness = g.stiffness;
+                    for (std::size_t k = 0; k < 4; ++k) by_stiffness += g.stress[k] * stress[k] / stiffness;
+                    by_temperature += by_stiffness * slot_value(mesh, s.stiffness_slope, e, p);
+                }
             }
             for (std::size_t i = 0; i < nodes.size(); ++i) {
                 const auto n = 2 * static_cast<std::size_t>(nodes[i]);
@@ -328,6 +339,7 @@ bool over_supports(const QuantitySpec& q, const Study& study, const Mesh& mesh, 
     else
         unit.displacement.assign(mesh.nodes.size(), {});
     unit.axial.centre = fields.solution.axial.centre;
+    unit.stiffness_factor = fields.solution.stiffness_factor;
     // What else holds the part has no such motion.
     const auto asked = [&](const std::string& name) { return q.on.empty() || fits_any(name, q.on); };
     if (std::any_of(study.remotes.begin(), study.remotes.end(), [&](const auto& r) { return asked(r.name); }) ||
@@ -392,6 +404,10 @@ std::optional<Functional> functional_of(const QuantitySpec& q, const Study& stud
                                         const CaseFields& fields, const std::optional<Vec2>& at, double radius) {
     if (q.formula || q.relative_to || q.field == Field::turn || q.field == Field::dissipation ||
         any_projects_volume(mesh, laws))
+        return {};
+    // Where the conductivity changes with the temperature, the equation's derivative is another one than the equation.
+    if (!fields.solution.conductivity_factor.empty() &&
+        (is_of_potential(q.field) || !fields.solution.temperature_change.empty()))
         return {};
     const FieldSource own{mesh, laws, fields, q.about, FieldOrigin::elements};
     Accumulator sum(study, own);

@@ -15,7 +15,7 @@ namespace {
 // sees as little as a third of the error (docs/verification.md).
 constexpr double interval_share = 2;
 
-/// Integral over each element of product(region, gap of the first field, gap of the second).
+/// Integral over each element of product(e, p, gap of the first field, gap of the second).
 template <class Gap, class OtherGap, class Product>
 std::vector<double> products(const Mesh& mesh, const Laws& laws, Gap first, OtherGap second, Product product) {
     std::vector<double> out(mesh.element_count());
@@ -24,10 +24,16 @@ std::vector<double> products(const Mesh& mesh, const Laws& laws, Gap first, Othe
         for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
             out[e] += q.weight * p.jacobian * laws.depth(mesh.region[e], p.position) *
-                      product(mesh.region[e], first(e, p), second(e, p));
+                      product(e, p, first(e, p), second(e, p));
         }
     });
     return out;
+}
+
+/// What a stress does on the strain of another one.
+double work(const ElasticLaw& law, const Tensor4& a, const Tensor4& b) {
+    const Tensor4 s = law.strain(b);
+    return a[0] * s[0] + a[1] * s[1] + a[2] * s[2] + a[3] * s[3];
 }
 
 /// Of the gaps between recovered and own flux of two solutions.
@@ -38,10 +44,11 @@ std::vector<double> flux_products(const Mesh& mesh, const Laws& laws, const Solu
             return recovered.at(mesh, laws, e, p) - flux_at(mesh, laws, of, e, p);
         };
     };
-    return products(mesh, laws, gap(a, of_a), gap(b, of_b), [&](std::int32_t region, const Vec2& x, const Vec2& y) {
-        const auto& r = laws.of(region).conduction.resistivity;
-        return x[0] * (r[0][0] * y[0] + r[0][1] * y[1]) + x[1] * (r[1][0] * y[0] + r[1][1] * y[1]);
-    });
+    return products(mesh, laws, gap(a, of_a), gap(b, of_b),
+                    [&](std::size_t e, const ElementPoint&, const Vec2& x, const Vec2& y) {
+                        const auto& r = laws.of(mesh.region[e]).conduction.resistivity;
+                        return x[0] * (r[0][0] * y[0] + r[0][1] * y[1]) + x[1] * (r[1][0] * y[0] + r[1][1] * y[1]);
+                    });
 }
 
 /// Where the dual problem's load acts; with a lift nothing but supports does.
@@ -70,11 +77,18 @@ std::vector<double> temperature_terms(const Study& study, const Mesh& mesh, Stud
             const Tensor4 stress = stress_at(mesh, laws, dual, e, p);
             double density = 0;
             for (std::size_t c = 0; c < 4; ++c) density += stress[c] * laws.of(mesh.region[e]).elastic.expansion[c];
+            if (!fields.solution.temperature_slope.empty())
+                density *= slot_value(mesh, fields.solution.temperature_slope, e, p);
+            if (!fields.solution.stiffness_slope.empty()) {  // softer where it is hotter
+                const double factor = stiffness_at(mesh, fields.solution, e, p);
+                density -= slot_value(mesh, fields.solution.stiffness_slope, e, p) / (factor * factor) *
+                           work(laws.of(mesh.region[e]).elastic, stress_at(mesh, laws, fields.solution, e, p), stress);
+            }
             const double w = sign * q.weight * p.jacobian * laws.depth(mesh.region[e], p.position) * density;
             for (std::size_t i = 0; i < slots.size(); ++i) flow[static_cast<std::size_t>(slots[i])] += w * p.n[i];
         }
     }
-    const Solution dual_temperature = solver.dual_potential(flow, {});
+    const Solution dual_temperature = solver.dual_potential(fields.solution.load_case, flow);
     std::vector<char> marked(mesh.nodes.size(), 0);
     for (std::size_t s = 0; s < flow.size(); ++s)
         if (flow[s] != 0) marked[static_cast<std::size_t>(mesh.node_of_slot[s])] = 1;
@@ -95,7 +109,7 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
     const auto marked = loaded_nodes(mesh, *functional);
     std::vector<double> by_temperature;
     if (!functional->on_displacement.empty()) {
-        const Solution dual = solver.dual_displacement(functional->on_displacement, functional->lift);
+        const Solution dual = solver.dual_displacement(fields.solution.load_case, functional->on_displacement, functional->lift);
         const auto gap = [&](const Solution& of, const RecoveredStress& recovered) {
             return [&](std::size_t e, const ElementPoint& p) {
                 return difference(recovered.at(mesh, laws, of, e, p), stress_at(mesh, laws, of, e, p));
@@ -103,14 +117,14 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
         };
         const auto recovered = recover_dual_stress(mesh, study, laws, dual, marked);
         out.element_error = products(mesh, laws, gap(fields.solution, fields.stress), gap(dual, recovered),
-                                     [&](std::int32_t region, const Tensor4& a, const Tensor4& b) {
-                                         const Tensor4 s = laws.of(region).elastic.strain(b);
-                                         return a[0] * s[0] + a[1] * s[1] + a[2] * s[2] + a[3] * s[3];
+                                     [&](std::size_t e, const ElementPoint& p, const Tensor4& a, const Tensor4& b) {
+                                         return work(laws.of(mesh.region[e]).elastic, a, b) /
+                                                stiffness_at(mesh, fields.solution, e, p);
                                      });
         if (!functional->on_potential.empty())
             by_temperature = temperature_terms(study, mesh, solver, fields, *functional, dual);
     } else {
-        const Solution dual = solver.dual_potential(functional->on_potential, functional->lift);
+        const Solution dual = solver.dual_potential(fields.solution.load_case, functional->on_potential, functional->lift);
         out.element_error = flux_products(mesh, laws, fields.solution, fields.flux, dual,
                                           recover_dual_flux(mesh, study, laws, dual, marked));
     }

@@ -129,11 +129,12 @@ class Inspector {
             tidy(report.measures);
             const MaterialSpec* m = material_of(study_, report.name);
             if (m) report.material = m->name;
-            if (m && m->density) {
+            const auto& thickness = study_.thickness_in(report.name).constant;
+            if (m && m->density && (thickness || study_.plane == Plane::axisymmetric)) {
                 // Of a body of revolution the volume is the area times the way of its centroid (Pappus).
                 const double depth = study_.plane == Plane::axisymmetric
                                          ? 2 * std::numbers::pi * report.measures.centroid[0]
-                                         : study_.thickness_in(report.name);
+                                         : *thickness;
                 report.mass = study_.units.to_si(*m->density * report.measures.area * depth, dimension::mass);
                 mass += *report.mass;
             } else {

@@ -30,7 +30,8 @@ void check_materials(const Study& study, const Part& part, Problems& problems) {
             if (regions.empty()) {
                 const std::string near = nearest(pattern, part.regions);
                 problems.add(
-                    material.where, fmt::format("material.{}: no region is named \"{}\"", material.name, pattern),
+                    study.place_of("material." + material.name, pattern, material.where),
+                    fmt::format("material.{}: no region is named \"{}\"", material.name, pattern),
                     near.empty() ? fmt::format("regions are {}", quoted_list(part.regions))
                                  : fmt::format("did you mean \"{}\"? regions are {}", near, quoted_list(part.regions)));
             }

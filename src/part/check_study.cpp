@@ -20,10 +20,11 @@ namespace dotsift {
 
 namespace {
 
-void check_names(const std::vector<std::string>& patterns, const std::string& user, Where where, const Part& part,
-                 Problems& problems) {
+void check_names(const Study& study, const std::vector<std::string>& patterns, const std::string& user, Where section,
+                 const Part& part, Problems& problems) {
     for (const auto& pattern : patterns) {
         if (!part.edges_named({pattern}).empty()) continue;
+        const Where where = study.place_of(user, pattern, section);
         const auto& known = part.boundary_names;
         if (std::find(known.begin(), known.end(), pattern) != known.end()) {
             problems.add(where,
@@ -41,11 +42,12 @@ void check_names(const std::vector<std::string>& patterns, const std::string& us
     }
 }
 
-void check_regions(const std::vector<std::string>& patterns, const std::string& user, Where where, const Part& part,
-                   Problems& problems) {
+void check_regions(const Study& study, const std::vector<std::string>& patterns, const std::string& user, Where section,
+                   const Part& part, Problems& problems) {
     for (const auto& pattern : patterns)
         if (part.regions_named({pattern}).empty())
-            problems.add(where, fmt::format("{}: no region is named \"{}\"", user, pattern),
+            problems.add(study.place_of(user, pattern, section),
+                         fmt::format("{}: no region is named \"{}\"", user, pattern),
                          fmt::format("regions are {}", quoted_list(part.regions)));
 }
 
@@ -70,7 +72,7 @@ void check_sizes(const Study& study, const Part& part, Problems& problems) {
     for (const auto& z : study.sizes.local) {
         const std::string user = "size.local." + z.name;
         if (z.demand == SizeDemand::divisions || z.demand == SizeDemand::segments) {
-            check_names(z.on, user, z.where, part, problems);
+            check_names(study, z.on, user, z.where, part, problems);
             continue;
         }
         for (const auto& pattern : z.on) {
@@ -78,19 +80,20 @@ void check_sizes(const Study& study, const Part& part, Problems& problems) {
                 !part.edges_named({pattern}).empty())
                 continue;
             const std::string near = nearest(pattern, known);
-            problems.add(z.where, fmt::format("{}: no boundary, region or point is named \"{}\"", user, pattern),
+            problems.add(study.place_of(user, pattern, z.where),
+                         fmt::format("{}: no boundary, region or point is named \"{}\"", user, pattern),
                          near.empty() ? fmt::format("names are {}", quoted_list(known))
                                       : fmt::format("did you mean \"{}\"?", near));
         }
     }
     for (const auto& l : study.sizes.layers) {
-        check_names(l.on, "size.layers." + l.name, l.where, part, problems);
-        check_regions(l.inside, "size.layers." + l.name, l.where, part, problems);
+        check_names(study, l.on, "size.layers." + l.name, l.where, part, problems);
+        check_regions(study, l.inside, "size.layers." + l.name, l.where, part, problems);
     }
-    for (const auto& q : study.quality) check_regions(q.on, "quality." + q.name, q.where, part, problems);
-    for (const auto& r : study.mesh.regions) check_regions({r.name}, "mesh.region." + r.name, r.where, part, problems);
+    for (const auto& q : study.quality) check_regions(study, q.on, "quality." + q.name, q.where, part, problems);
+    for (const auto& r : study.mesh.regions) check_regions(study, {r.name}, "mesh.region." + r.name, r.where, part, problems);
     for (const auto& z : study.mesh.remesh)
-        check_regions(z.rule.on, "mesh.remesh." + z.rule.name, z.rule.where, part, problems);
+        check_regions(study, z.rule.on, "mesh.remesh." + z.rule.name, z.rule.where, part, problems);
 }
 
 /// Pressure needs a side that is free, and so does a mirror plane.
@@ -99,7 +102,7 @@ void check_interior(const Study& study, const Part& part, Problems& problems) {
         for (const int e : part.edges_named(on)) {
             if (!part.edge(e).interior()) continue;
             const Vec2 at = part.edge(e).curve.point(0.5);
-            problems.add(where,
+            problems.add(study.place_of(user, "on", where),
                          fmt::format("{}: {} on an edge with material on both sides, at ({:.4g}, {:.4g})", user, what,
                                      at[0], at[1]),
                          "use a boundary of the outline");
@@ -179,7 +182,7 @@ void resolve_points(Study& study, const Part& part, Problems& problems) {
             return;
         }
         const std::string near = nearest(name, known);
-        problems.add(where,
+        problems.add(study.place_of(user, name, where),
                      found.empty() ? fmt::format("{}: no point is named \"{}\"", user, name)
                                    : fmt::format("{}: {} points are named \"{}\"", user, found.size(), name),
                      known.empty()                    ? "name one by mark = \"point\" or by a selection"
@@ -220,10 +223,10 @@ void check_corner(const Vec2& at, const std::string& user, Where where, const Pa
 }
 
 /// A point where something is wanted lies in the part, or on its outline.
-void check_inside(const std::optional<Vec2>& at, const QuantitySpec& q, const Part& part, double tolerance,
+void check_inside(const std::optional<Vec2>& at, const QuantitySpec& q, Where where, const Part& part, double tolerance,
                   Problems& problems) {
     if (!at || part.holds(*at, tolerance)) return;
-    problems.add(q.where,
+    problems.add(where,
                  fmt::format("quantity.{}: the point ({:g}, {:g}) lies outside the part", q.name, (*at)[0], (*at)[1]),
                  fmt::format("the part reaches from ({:.4g}, {:.4g}) to ({:.4g}, {:.4g})", part.box.low[0],
                              part.box.low[1], part.box.high[0], part.box.high[1]));
@@ -232,7 +235,7 @@ void check_inside(const std::optional<Vec2>& at, const QuantitySpec& q, const Pa
 /// Stress and flux jump between regions: which side a quantity means.
 void check_side(const QuantitySpec& q, const Study& study, const Part& part, double tolerance, Problems& problems) {
     const std::string user = "quantity." + q.name;
-    check_regions(q.inside, user, q.where, part, problems);
+    check_regions(study, q.inside, user, q.where, part, problems);
     const bool jumps = is_of_stress(q.field) ||
                        (is_of_potential(q.field) && (q.field != Field::potential || !study.resistances.empty()));
     std::vector<int> edges;
@@ -254,7 +257,7 @@ void check_side(const QuantitySpec& q, const Study& study, const Part& part, dou
     if (!wanted.empty() && !edges.empty() && std::none_of(beside.begin(), beside.end(), [&](int r) {
             return std::find(wanted.begin(), wanted.end(), r) != wanted.end();
         }))
-        problems.add(q.where,
+        problems.add(study.place_of(user, "inside", q.where),
                      fmt::format("{}: {} is not beside {}", user, quoted_list(q.inside),
                                  q.on.empty() ? "that point" : quoted_list(q.on)),
                      "name a region that touches it");
@@ -269,24 +272,25 @@ void check_side(const QuantitySpec& q, const Study& study, const Part& part, dou
 }  // namespace
 
 void check_study(const Study& study, const Part& part, Problems& problems) {
-    for (const auto& s : study.supports) check_names(s.on, "support." + s.name, s.where, part, problems);
+    for (const auto& s : study.supports) check_names(study, s.on, "support." + s.name, s.where, part, problems);
     for (const auto& s : study.supports)
-        if (s.at && s.at_name.empty()) check_corner(*s.at, "support." + s.name, s.where, part, problems);
+        if (s.at && s.at_name.empty()) check_corner(*s.at, "support." + s.name, study.place_of("support." + s.name, "at", s.where), part, problems);
     for (const auto& l : study.loads) {
         if (is_in_volume(l.kind))
-            check_regions(l.on, "load." + l.name, l.where, part, problems);
+            check_regions(study, l.on, "load." + l.name, l.where, part, problems);
         else
-            check_names(l.on, "load." + l.name, l.where, part, problems);
-        if (l.at && l.at_name.empty()) check_corner(*l.at, "load." + l.name, l.where, part, problems);
+            check_names(study, l.on, "load." + l.name, l.where, part, problems);
+        if (l.at && l.at_name.empty()) check_corner(*l.at, "load." + l.name, study.place_of("load." + l.name, "at", l.where), part, problems);
     }
-    for (const auto& r : study.remotes) check_names(r.on, "remote." + r.name, r.where, part, problems);
+    for (const auto& r : study.remotes) check_names(study, r.on, "remote." + r.name, r.where, part, problems);
     for (const auto& p : study.periodic)
-        check_names({p.between[0], p.between[1]}, "periodic." + p.name, p.where, part, problems);
-    for (const auto& p : study.paths) check_names(p.follow, "path." + p.name, p.where, part, problems);
+        check_names(study, {p.between[0], p.between[1]}, "periodic." + p.name, p.where, part, problems);
+    for (const auto& p : study.paths) check_names(study, p.follow, "path." + p.name, p.where, part, problems);
     check_periodic(study, part, problems);
     check_tables(study, part, problems);
+    check_thickness(study, part, problems);
     for (const auto& r : study.resistances) {
-        check_names(r.on, "resistance." + r.name, r.where, part, problems);
+        check_names(study, r.on, "resistance." + r.name, r.where, part, problems);
         for (const int e : part.edges_named(r.on)) {
             const auto& edge = part.edge(e);
             const bool between = edge.interior() && part.faces[static_cast<std::size_t>(edge.left)].region !=
@@ -301,7 +305,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
         }
     }
     for (const auto& [region, t] : study.thickness_of)
-        check_regions({region}, "part.thickness_of", study.part_where, part, problems);
+        check_regions(study, {region}, "part.thickness_of", study.part_where, part, problems);
     if (study.plane == Plane::axisymmetric && part.box.low[0] < -same_point_share * part.box.diagonal())
         problems.add(study.part_where,
                      fmt::format("the part reaches to x = {:.4g}, but in an axisymmetric study x is the radius",
@@ -316,28 +320,31 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
             for (const auto& r : study.remotes) known.push_back(r.name);
             for (const auto& pattern : q.on)
                 if (std::none_of(known.begin(), known.end(), [&](const auto& n) { return fits_pattern(n, pattern); }))
-                    problems.add(q.where, fmt::format("quantity.{}: no support is named \"{}\"", q.name, pattern),
+                    problems.add(study.place_of("quantity." + q.name, pattern, q.where),
+                                 fmt::format("quantity.{}: no support is named \"{}\"", q.name, pattern),
                                  fmt::format("supports are {}", quoted_list(known)));
         } else {
             std::vector<std::string> boundaries;
             for (const auto& pattern : q.on)
                 if (part.regions_named({pattern}).empty()) boundaries.push_back(pattern);
-            check_names(boundaries, "quantity." + q.name, q.where, part, problems);
+            check_names(study, boundaries, "quantity." + q.name, q.where, part, problems);
             if (!boundaries.empty() && boundaries.size() < q.on.size())
-                problems.add(q.where, fmt::format("quantity.{}: on names regions and boundaries together", q.name),
+                problems.add(study.place_of("quantity." + q.name, "on", q.where),
+                             fmt::format("quantity.{}: on names regions and boundaries together", q.name),
                              "use a quantity for each");
         }
-        if (q.at_name.empty()) check_inside(q.at, q, part, tolerance, problems);
-        if (q.relative_to_name.empty()) check_inside(q.relative_to, q, part, tolerance, problems);
+        const auto key = [&](const char* name) { return study.place_of("quantity." + q.name, name, q.where); };
+        if (q.at_name.empty()) check_inside(q.at, q, key("at"), part, tolerance, problems);
+        if (q.relative_to_name.empty()) check_inside(q.relative_to, q, key("relative_to"), part, tolerance, problems);
         if (q.field == Field::turn && !q.formula)
             for (const auto& name : q.on)
                 if (!part.regions_named({name}).empty())
-                    problems.add(q.where,
+                    problems.add(study.place_of("quantity." + q.name, name, q.where),
                                  fmt::format("quantity.{}: \"{}\" is a region, but a boundary turns", q.name, name),
                                  "name a boundary");
     }
     for (const auto& q : study.quantities) check_side(q, study, part, tolerance, problems);
-    for (const auto& s : study.series) check_regions(s.within, "series." + s.name, s.where, part, problems);
+    for (const auto& s : study.series) check_regions(study, s.within, "series." + s.name, s.where, part, problems);
     check_paths(study, part, tolerance, problems);
     check_symmetry_is_straight(study, part, problems);
     check_interior(study, part, problems);

@@ -4,7 +4,9 @@
 
 #include <algorithm>
 
+#include "base/errors.hpp"
 #include "base/numbers.hpp"
+#include "study/shared_formula.hpp"
 
 namespace dotsift {
 
@@ -26,6 +28,24 @@ std::vector<Vec2> places_in(const Part& part) {
 }
 
 }  // namespace
+
+void check_thickness(const Study& study, const Part& part, Problems& problems) {
+    std::vector<Vec2> places;
+    for (const auto& region : part.regions) {
+        const Formula& thickness = study.thickness_in(region);
+        if (thickness.constant) continue;
+        if (places.empty()) places = places_in(part);
+        const auto own = static_cast<int>(&region - part.regions.data());
+        try {
+            const PositiveField field(thickness, study.path.string(), "the thickness");
+            for (const Vec2& p : places)
+                if (const int face = part.face_at(p); face >= 0 && part.faces[static_cast<std::size_t>(face)].region == own)
+                    (void)field(p);
+        } catch (const InputError& e) {
+            problems.add(thickness.where, e.what(), e.remedy());
+        }
+    }
+}
 
 void check_tables(const Study& study, const Part& part, Problems& problems) {
     if (!study.tables || part.box.empty) return;

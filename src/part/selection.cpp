@@ -43,8 +43,8 @@ std::string listed(const std::vector<int>& items, Tell tell) {
 
 class Selector {
   public:
-    Selector(const SelectionSpec& spec, Part& part, Problems& problems)
-        : spec_(spec), part_(part), problems_(problems), near_(same_share * part.box.diagonal()) {}
+    Selector(const Study& study, const SelectionSpec& spec, Part& part, Problems& problems)
+        : study_(study), spec_(spec), part_(part), problems_(problems), near_(same_share * part.box.diagonal()) {}
 
     void run() {
         for (const auto& [patterns, key] : {std::pair{&spec_.named, "named"}, std::pair{&spec_.beside, "beside"}})
@@ -54,7 +54,7 @@ class Selector {
                                    !part_.points_named({pattern}).empty();
                 if (known) continue;
                 const std::string near = nearest(pattern, part_.boundary_names);
-                fault(fmt::format("{} = \"{}\" fits no name", key, pattern),
+                fault(pattern, fmt::format("{} = \"{}\" fits no name", key, pattern),
                       near.empty()
                           ? fmt::format("names are {}", quoted_list(part_.boundary_names))
                           : fmt::format("did you mean \"{}\"? names are {}", near, quoted_list(part_.boundary_names)));
@@ -62,7 +62,7 @@ class Selector {
             }
         for (const auto& pattern : spec_.around)
             if (part_.regions_named({pattern}).empty()) {
-                fault(fmt::format("around = \"{}\" fits no region", pattern),
+                fault(pattern, fmt::format("around = \"{}\" fits no region", pattern),
                       fmt::format("regions are {}", quoted_list(part_.regions)));
                 return;
             }
@@ -73,8 +73,11 @@ class Selector {
     }
 
   private:
-    void fault(const std::string& what, const std::string& remedy) {
-        problems_.add(spec_.where, fmt::format("part.selection.{}: {}", spec_.name, what), remedy);
+    void fault(const std::string& what, const std::string& remedy) { fault({}, what, remedy); }
+    /// Of a key or name of the selection.
+    void fault(const std::string& place, const std::string& what, const std::string& remedy) {
+        problems_.add(study_.place_of("part.selection." + spec_.name, place, spec_.where),
+                      fmt::format("part.selection.{}: {}", spec_.name, what), remedy);
     }
 
     /// All sampled points of the edge satisfy a condition.
@@ -241,12 +244,14 @@ class Selector {
             return false;
         }
         if (!spec_.count || *spec_.count == static_cast<std::int64_t>(chosen.size())) return true;
-        fault(fmt::format("{} {}{} were expected, but {} {}", *spec_.count, kind, *spec_.count == 1 ? "" : "s",
+        fault("count",
+              fmt::format("{} {}{} were expected, but {} {}", *spec_.count, kind, *spec_.count == 1 ? "" : "s",
                           chosen.size(), chosen.size() == 1 ? "fits" : "fit"),
               fmt::format("found: {}", listed(chosen, tell)));
         return false;
     }
 
+    const Study& study_;
     const SelectionSpec& spec_;
     Part& part_;
     Problems& problems_;
@@ -326,7 +331,7 @@ void name_interfaces(const Study& study, Part& part, Problems& problems) {
 }
 
 void apply_selections(const Study& study, Part& part, Problems& problems) {
-    for (const auto& s : study.selections) Selector(s, part, problems).run();
+    for (const auto& s : study.selections) Selector(study, s, part, problems).run();
 }
 
 }  // namespace dotsift

@@ -21,7 +21,7 @@ constexpr double searched_share = 0.25;
 struct Values {
     Vec2 position, displacement, flux;
     Tensor4 stress{};
-    double potential = 0, change = 0;
+    double potential = 0, change = 0, stiffness = 1;
 };
 
 double scalar(Field field, const Values& v, const RegionLaw& law, const Vec2& about) {
@@ -35,6 +35,7 @@ double scalar(Field field, const Values& v, const RegionLaw& law, const Vec2& ab
         const double r = norm(d);
         return r > 0 ? d / r : Vec2{{1, 0}};
     };
+    const auto strain = [&] { return law.elastic.strain(scaled(s, 1 / v.stiffness), v.change); };
     switch (field) {
         case Field::ux:
             return v.displacement[0];
@@ -69,13 +70,13 @@ double scalar(Field field, const Values& v, const RegionLaw& law, const Vec2& ab
         case Field::max_shear:
             return max_shear(s);
         case Field::exx:
-            return law.elastic.strain(s, v.change)[0];
+            return strain()[0];
         case Field::eyy:
-            return law.elastic.strain(s, v.change)[1];
+            return strain()[1];
         case Field::exy:
-            return law.elastic.strain(s, v.change)[2];
+            return strain()[2];
         case Field::ezz:
-            return law.elastic.strain(s, v.change)[3];
+            return strain()[3];
         case Field::potential:
             return v.potential;
         case Field::flux_x:
@@ -110,6 +111,7 @@ Values values_at(const FieldSource& f, std::size_t e, const ElementPoint& p) {
                             : interpolate(f.mesh, f.fields.flux.slots, e, p);
     v.potential = slot_value(f.mesh, s.potential, e, p);
     v.change = slot_value(f.mesh, s.temperature_change, e, p);
+    v.stiffness = stiffness_at(f.mesh, s, e, p);
     return v;
 }
 
@@ -282,6 +284,7 @@ FieldGradient field_gradient(Field field, const FieldSource& f, std::size_t e, c
     for (std::size_t c = 0; c < 4; ++c) g.stress[c] = by([c](Values& v) -> double& { return v.stress[c]; }, largest);
     g.potential = by([](Values& v) -> double& { return v.potential; }, std::fabs(at.potential));
     g.temperature_change = by([](Values& v) -> double& { return v.change; }, std::fabs(at.change));
+    g.stiffness = by([](Values& v) -> double& { return v.stiffness; }, at.stiffness);
     return g;
 }
 
@@ -321,6 +324,7 @@ std::vector<double> slot_field(Field field, const FieldSource& f) {
             if (!c.flux.slots.empty()) v.flux = c.flux.slots[slot];
             if (!c.solution.potential.empty()) v.potential = c.solution.potential[slot];
             if (!c.solution.temperature_change.empty()) v.change = c.solution.temperature_change[slot];
+            if (!c.solution.stiffness_factor.empty()) v.stiffness = c.solution.stiffness_factor[slot];
             values[slot] = scalar(field, v, f.laws.of(f.mesh.region[e]), f.about);
         }
     return values;

@@ -43,7 +43,7 @@ double field_at(Field field, const FieldSource& source, std::size_t element, con
 struct FieldGradient {
     Vec2 displacement{}, flux{};
     Tensor4 stress{};
-    double potential = 0, temperature_change = 0;  ///< the latter at the same stress
+    double potential = 0, temperature_change = 0, stiffness = 0;  ///< the last two at the same stress
 };
 FieldGradient field_gradient(Field field, const FieldSource& source, std::size_t element, const ElementPoint& point);
 

@@ -183,7 +183,7 @@ std::array<double, static_cast<std::size_t>(second_terms<terms>)> second_monomia
     return monomial_values<second_terms<terms>>(p, in.centre, in.scale);
 }
 
-/// The forces that equilibrium lacks, where no loads act and no strain is given; but for what the radius brings.
+/// The forces that equilibrium lacks, where no loads act and no strain is given; but for what a changing depth brings.
 template <int terms>
 auto missing_forces(const Laws& laws, const FitInput& in) {
     const Matrix4& d = laws.of(in.region).elastic.stiffness;
@@ -201,14 +201,18 @@ auto missing_forces(const Laws& laws, const FitInput& in) {
     return missing;
 }
 
-/// And what the radius brings to them, at a place.
+/// And what a depth that changes brings to them at a place: the stress times the slope of the depth, and round an axis
+/// the hoop stress.
 template <int terms>
-std::array<Row<terms>, 2> missing_forces_of_radius(const Laws& laws, const FitInput& in, const Vec2& position) {
+std::array<Row<terms>, 2> missing_forces_of_depth(const Laws& laws, const FitInput& in, const Vec2& position,
+                                                  const Vec2& slope) {
     const Matrix4& d = laws.of(in.region).elastic.stiffness;
     const Monomials m(in.degree, position, in.centre, in.scale);
     const double r = position[0];
-    std::array<Row<terms>, 2> missing{stress_row<terms>(laws, in.region, m, r, {1 / r, 0, 0, -1 / r}),
-                                      stress_row<terms>(laws, in.region, m, r, {0, 0, 1 / r, 0})};
+    std::array<Row<terms>, 2> missing{
+        stress_row<terms>(laws, in.region, m, r, {slope[0], 0, slope[1], laws.axisymmetric() ? -1 / r : 0}),
+        stress_row<terms>(laws, in.region, m, r, {0, slope[1], slope[0], 0})};
+    if (!laws.axisymmetric()) return missing;
     for (int i = 0; i < terms; ++i) {  // the derivatives of ux / r
         const auto k = static_cast<std::size_t>(i);
         const double by_x = m.x[k] / r - m.value[k] / (r * r), by_y = m.y[k] / r;
@@ -219,7 +223,8 @@ std::array<Row<terms>, 2> missing_forces_of_radius(const Laws& laws, const FitIn
 }
 
 /// The forces that a strain zz that is given, heat and loads bring.
-Vec2 given_forces(const Laws& laws, const AxialStrain& axial, std::int32_t region, const FitInput::Balance& s) {
+Vec2 given_forces(const Laws& laws, const AxialStrain& axial, std::int32_t region, const FitInput::Balance& s,
+                  const Vec2& slope) {
     const ElasticLaw& law = laws.of(region).elastic;
     const Matrix4& d = law.stiffness;
     Tensor4 heat{};  // stress per degree
@@ -229,11 +234,13 @@ Vec2 given_forces(const Laws& laws, const AxialStrain& axial, std::int32_t regio
     const Vec2& g = s.temperature_gradient;
     Vec2 have{{d[0][3] * tilt[0] + d[2][3] * tilt[1] - heat[0] * g[0] - heat[2] * g[1],
                d[2][3] * tilt[0] + d[1][3] * tilt[1] - heat[2] * g[0] - heat[1] * g[1]}};
-    if (laws.axisymmetric()) {
-        const Tensor4 given = given_stress(laws, region, 0, s.temperature_change);
-        have += Vec2{{given[0] - given[3], given[2]}} / s.position[0];
+    if (!laws.even(region)) {
+        const double ezz = laws.plane == Plane::generalised_strain ? axial.at(s.position) : 0;
+        const Tensor4 given = given_stress(laws, region, ezz, s.temperature_change);
+        have += Vec2{{given[0] * slope[0] + given[2] * slope[1], given[2] * slope[0] + given[1] * slope[1]}};
+        if (laws.axisymmetric()) have[0] -= given[3] / s.position[0];
     }
-    return have + s.load.force;
+    return have + s.load.force / s.factor;
 }
 
 template <int terms>
@@ -242,16 +249,19 @@ void add_equilibrium(const Laws& laws, const AxialStrain& axial, const FitInput&
     auto equilibrium = missing_forces<terms>(laws, in);
     for (const auto& s : in.balances) {  // times the elements' sizes
         const double w = weight_of_equilibrium / modulus * s.size, weight = w * w * nearness(in, s.position);
-        const Vec2 wanted = -given_forces(laws, axial, in.region, s);
+        // The stress over its factor balances with the slope of the factor as it does with that of the depth.
+        const Vec2 slope =
+            laws.even(in.region) ? Vec2{} : laws.depth_slope(in.region, s.position, s.size) + s.factor_slope;
+        const Vec2 wanted = -given_forces(laws, axial, in.region, s, slope);
         const auto m = second_monomials<terms>(in, s.position);
-        if (!laws.axisymmetric()) {
+        if (laws.even(in.region)) {
             equilibrium.ask(m, weight, {wanted[0], wanted[1]});
             continue;
         }
-        const auto by_radius = missing_forces_of_radius<terms>(laws, in, s.position);
+        const auto by_depth = missing_forces_of_depth<terms>(laws, in, s.position, slope);
         for (int c = 0; c < 2; ++c) {
             const auto at = equilibrium.at(c, m);
-            fit.add(by_radius[static_cast<std::size_t>(c)] + Eigen::Map<const Row<terms>>(at.data()),
+            fit.add(by_depth[static_cast<std::size_t>(c)] + Eigen::Map<const Row<terms>>(at.data()),
                     wanted[static_cast<std::size_t>(c)], weight);
         }
     }
@@ -285,7 +295,7 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
                 if (t == Vec2{}) continue;
                 const Vec2& n = p.normal;  // the traction along t
                 const Tensor4 shares{t[0] * n[0], t[1] * n[1], t[0] * n[1] + t[1] * n[0], 0};
-                double wanted = dot(t, side.load->traction[k]);
+                double wanted = dot(t, side.load->traction[k]) / side.factor[k];
                 for (std::size_t c = 0; c < 3; ++c) wanted -= shares[c] * given[c];
                 fit.add(stress_row<terms>(laws, in.region, m, p.position[0], shares), wanted, weight);
             }
@@ -324,14 +334,16 @@ void add_balance(const Laws& laws, const FitInput& in, double modulus, LeastSqua
     for (const auto& s : in.balances) {
         const double w = weight_of_equilibrium / modulus * s.size, weight = w * w * nearness(in, s.position);
         const auto m = second_monomials<terms>(in, s.position);
-        if (!laws.axisymmetric()) {
+        if (laws.even(in.region)) {
             divergence.ask(m, weight, {s.load.flow});
             continue;
         }
         const auto rows =
             flux_rows<terms>(laws.of(in.region).conduction, Monomials(in.degree, s.position, in.centre, in.scale));
         const auto at = divergence.at(0, m);
-        fit.add(Eigen::Map<const FluxRow<terms>>(at.data()) + rows[0] / s.position[0], s.load.flow, weight);
+        const Vec2 slope = laws.depth_slope(in.region, s.position, s.size) + s.factor_slope;
+        fit.add(Eigen::Map<const FluxRow<terms>>(at.data()) + rows[0] * slope[0] + rows[1] * slope[1],
+                s.load.flow / s.factor, weight);
     }
     divergence.each([&](const auto& equation, double wanted) {
         fit.add(Eigen::Map<const FluxRow<terms>>(equation.data()), wanted, 1);
@@ -349,13 +361,13 @@ std::array<double, Monomials::most> fitted(const Laws& laws, const FitInput& in)
         fit.add({at[0], at[1], nearness(in, n.position) * by_reach2, {n.potential}});
     }
     if (!in.balances.empty()) add_balance<terms>(laws, in, modulus, fit);
-    for (const auto& [load, potential, temperature_change] : in.sides) {
+    for (const auto& [load, potential, temperature_change, factor] : in.sides) {
         if (!load->flux_known) continue;
         for (const std::size_t k : used_points) {
             const SidePoint& p = load->points[k];
             const auto rows =
                 flux_rows<terms>(laws.of(in.region).conduction, Monomials(in.degree, p.position, in.centre, in.scale));
-            const double into = load->flux[k] - load->transfer[k] * potential[k];
+            const double into = (load->flux[k] - load->transfer[k] * potential[k]) / factor[k];
             const double w = weight_of_outline / modulus;
             fit.add(w * (p.normal[0] * rows[0] + p.normal[1] * rows[1]), -w * into, nearness(in, p.position));
         }

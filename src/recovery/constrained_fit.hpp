@@ -26,11 +26,13 @@ struct FitInput {
         double size = 0;  ///< of the element
         double temperature_change = 0;
         Vec2 temperature_gradient{};
+        double factor = 1;    ///< of stiffness or conductivity (see Solution) ...
+        Vec2 factor_slope{};  ///< ... and its gradient, relative to it
         LoadDensity::Density load;
     };
     struct Side {
         const SideLoad* load = nullptr;
-        std::array<double, 5> potential{}, temperature_change{};  ///< at the side's points
+        std::array<double, 5> potential{}, temperature_change{}, factor{1, 1, 1, 1, 1};  ///< at the side's points
     };
     Vec2 centre;
     double scale = 1;  ///< the size of the patch

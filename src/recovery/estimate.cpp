@@ -54,7 +54,8 @@ class ElementIntegral {
                                           law.compliance[3][2] * (truth[2] - computed[2])) /
                                              law.compliance[3][3];
             const Tensor4 gap = difference(truth, computed);
-            const double w = q.weight * share * p.jacobian * laws_.depth(mesh_.region[e], p.position);
+            const double w = q.weight * share * p.jacobian * laws_.depth(mesh_.region[e], p.position) /
+                             stiffness_at(mesh_, solution_, e, p);
             sum[0] += w * law.energy_norm2(gap);
             sum[1] += w * law.energy_norm2(truth);
         }
@@ -118,7 +119,7 @@ std::vector<const SingularFit*> fit_of_elements(const Mesh& mesh, const std::vec
 }
 
 /// value(e, p) of the elements, the same everywhere in those that are uniform(e); smooth(e, p) of the recovered field;
-/// norm2(region, difference).
+/// norm2(e, p, difference).
 template <class ValueAt, class Uniform, class Smooth, class Norm2>
 ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const SingularFit*>& fits, ValueAt value,
                    Uniform uniform, Smooth smooth, Norm2 norm2) {
@@ -129,8 +130,8 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const S
     in_parallel_pieces(mesh.element_count(), piece, [&](std::size_t begin, std::size_t end) {
         for (std::size_t e = begin; e < end; ++e) {
             double error2 = 0, energy2 = 0;
-            // The square of a difference of the elements' degree, times the radius round an axis
-            const int degree = fits[e] ? 6 : polynomial_degree(mesh.kinds[e]) == 1 && !laws.axisymmetric() ? 2 : 4;
+            // The square of a difference of the elements' degree, times depth or stiffness where they change
+            const int degree = fits[e] ? 6 : polynomial_degree(mesh.kinds[e]) == 1 && laws.even(mesh.region[e]) ? 2 : 4;
             const auto singular = fits[e] ? corner_at(mesh, e, *fits[e]) : std::nullopt;
             decltype(value(e, ElementPoint{})) own;
             double own2 = 0;
@@ -142,13 +143,13 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const S
                 const ElementPoint p = evaluate(kind, positions, q);
                 if (!known || !uniform(e)) {
                     own = value(e, p);
-                    own2 = norm2(mesh.region[e], own);
+                    own2 = norm2(e, p, own);
                     known = true;
                 }
                 auto gap = smooth(e, p);
                 for (std::size_t c = 0; c < gap.size(); ++c) gap[c] -= own[c];
                 const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
-                error2 += w * norm2(mesh.region[e], gap);
+                error2 += w * norm2(e, p, gap);
                 energy2 += w * own2;
             }
             map.element_error2[e] = error2;
@@ -171,12 +172,14 @@ ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& s, c
         mesh, laws, fits, [&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, s, e, p); },
         [&](std::size_t e) {
             return mesh.kinds[e] == ElementKind::triangle3 && !laws.axisymmetric() &&
-                   laws.plane != Plane::generalised_strain && s.temperature_change.empty();
+                   laws.plane != Plane::generalised_strain && s.temperature_change.empty();  // and so no factor
         },
         [&](std::size_t e, const ElementPoint& p) {
             return fits[e] ? fits[e]->stress(e, p) : recovered.at(mesh, laws, s, e, p);
         },
-        [&](std::int32_t region, const Tensor4& gap) { return laws.of(region).elastic.energy_norm2(gap); });
+        [&](std::size_t e, const ElementPoint& p, const Tensor4& gap) {
+            return laws.of(mesh.region[e]).elastic.energy_norm2(gap) / stiffness_at(mesh, s, e, p);
+        });
 }
 
 ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& s, const RecoveredFlux& recovered,
@@ -184,11 +187,13 @@ ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution&
     const auto fits = fit_of_elements(mesh, singular, true);
     return integrate(
         mesh, laws, fits, [&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, s, e, p); },
-        [&](std::size_t e) { return mesh.kinds[e] == ElementKind::triangle3; },
+        [&](std::size_t e) { return mesh.kinds[e] == ElementKind::triangle3 && s.conductivity_factor.empty(); },
         [&](std::size_t e, const ElementPoint& p) {
             return fits[e] ? fits[e]->flux(e, p) : recovered.at(mesh, laws, e, p);
         },
-        [&](std::int32_t region, const Vec2& gap) { return laws.of(region).conduction.energy_norm2(gap); });
+        [&](std::size_t e, const ElementPoint& p, const Vec2& gap) {
+            return laws.of(mesh.region[e]).conduction.energy_norm2(gap) / conductivity_at(mesh, s, e, p);
+        });
 }
 
 ErrorMap combined(const ErrorMap& a, const ErrorMap& b) {

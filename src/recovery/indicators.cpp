@@ -73,12 +73,13 @@ struct OfStress {
         return {{s[0] * n[0] + s[2] * n[1], s[2] * n[0] + s[1] * n[1]}};
     }
     /// What is missing to balance: the divergence and the load.
-    [[nodiscard]] Vec2 residual(std::span<const Value> at_nodes, const ElementPoint& p, const Value& here,
-                                const LoadDensity::Density& load) const {
+    [[nodiscard]] Vec2 residual(std::size_t e, std::span<const Value> at_nodes, const ElementPoint& p,
+                                const Value& here, const LoadDensity::Density& load) const {
         Vec2 r = load.force;
         for (std::size_t i = 0; i < at_nodes.size(); ++i) r += traction(at_nodes[i], p.dn[i]);
-        // Round an axis: (sigma_rr - sigma_tt) / r and sigma_rz / r besides.
-        if (laws.axisymmetric()) r += Vec2{{here[0] - here[3], here[2]}} / p.position[0];
+        if (laws.flat(mesh.region[e])) return r;
+        r += traction(here, laws.depth_slope(mesh.region[e], p.position, mesh.size_of(e)));
+        if (laws.axisymmetric()) r[0] -= here[3] / p.position[0];
         return r;
     }
     /// What the outline's known traction differs by.
@@ -88,8 +89,8 @@ struct OfStress {
         for (const Vec2& d : load.known[k]) known += d * dot(missing, d);
         return known;
     }
-    [[nodiscard]] double energy(std::int32_t region, const Value& s) const {
-        return laws.of(region).elastic.energy_norm2(s);
+    [[nodiscard]] double energy(std::size_t e, const ElementPoint& p, const Value& s) const {
+        return laws.of(mesh.region[e]).elastic.energy_norm2(s) / stiffness_at(mesh, solution, e, p);
     }
     [[nodiscard]] double modulus(std::int32_t region) const { return 1 / laws.of(region).elastic.compliance[0][0]; }
 };
@@ -105,11 +106,12 @@ struct OfFlux {
         return flux_at(mesh, laws, solution, e, p);
     }
     [[nodiscard]] Vec2 traction(const Value& q, const Vec2& n) const { return {{dot(q, n), 0}}; }
-    [[nodiscard]] Vec2 residual(std::span<const Value> at_nodes, const ElementPoint& p, const Value& here,
-                                const LoadDensity::Density& load) const {
+    [[nodiscard]] Vec2 residual(std::size_t e, std::span<const Value> at_nodes, const ElementPoint& p,
+                                const Value& here, const LoadDensity::Density& load) const {
         Vec2 r{{-load.flow, 0}};
         for (std::size_t i = 0; i < at_nodes.size(); ++i) r += traction(at_nodes[i], p.dn[i]);
-        if (laws.axisymmetric()) r[0] += here[0] / p.position[0];
+        if (!laws.flat(mesh.region[e]))
+            r += traction(here, laws.depth_slope(mesh.region[e], p.position, mesh.size_of(e)));
         return r;
     }
     [[nodiscard]] Vec2 gap(const SideLoad& load, std::size_t k, std::size_t e, const ElementPoint& p) const {
@@ -120,8 +122,8 @@ struct OfFlux {
             potential += p.n[i] * solution.potential[static_cast<std::size_t>(slots[i])];
         return {{load.flux[k] - load.transfer[k] * potential + dot(value(e, p), load.points[k].normal), 0}};
     }
-    [[nodiscard]] double energy(std::int32_t region, const Value& q) const {
-        return laws.of(region).conduction.energy_norm2(q);
+    [[nodiscard]] double energy(std::size_t e, const ElementPoint& p, const Value& q) const {
+        return laws.of(mesh.region[e]).conduction.energy_norm2(q) / conductivity_at(mesh, solution, e, p);
     }
     [[nodiscard]] double modulus(std::int32_t region) const { return laws.of(region).conduction.conductivity[0][0]; }
 };
@@ -154,9 +156,9 @@ ErrorMap residual_error(const Parts& parts, const ActingLoads& acting) {
             const ElementPoint at = evaluate(kind, positions, q);
             const double w = q.weight * at.jacobian * laws.depth(mesh.region[e], at.position);
             const auto here = parts.value(e, at);
-            const Vec2 r = parts.residual({at_nodes.data(), count}, at, here, acting.inside(e, at));
+            const Vec2 r = parts.residual(e, {at_nodes.data(), count}, at, here, acting.inside(e, at));
             map.element_error2[e] += inner_share * h * h / (parts.modulus(mesh.region[e]) * p * p) * w * dot(r, r);
-            map.energy2 += w * parts.energy(mesh.region[e], here);
+            map.energy2 += w * parts.energy(e, at, here);
         }
     }
     each_pair(mesh, [&](const ElementSide& a, const ElementSide& b) {
@@ -207,8 +209,10 @@ std::vector<double> energy_densities(const Mesh& mesh, const Laws& laws, const S
         double volume = 0;
         for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
-            const double density = of_potential ? law.conduction.energy_norm2(flux_at(mesh, laws, solution, e, p))
-                                                : law.elastic.energy_norm2(stress_at(mesh, laws, solution, e, p)) / 2;
+            const double density =
+                of_potential
+                    ? law.conduction.energy_norm2(flux_at(mesh, laws, solution, e, p)) / conductivity_at(mesh, solution, e, p)
+                    : law.elastic.energy_norm2(stress_at(mesh, laws, solution, e, p)) / stiffness_at(mesh, solution, e, p) / 2;
             const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
             out[e] += w * density;
             volume += w;

@@ -108,14 +108,24 @@ std::array<double, fields> blended(const Mesh& mesh, const Patches<fields>& patc
     return sum;
 }
 
-/// From what fit_strain gives.
+/// From what fit_strain gives, at a slot or at a point of an element.
 Tensor4 stress_of(const Laws& laws, const AxialStrain& axial, std::int32_t region, std::array<double, 4> strain,
-                  const Vec2& p, double temperature_change) {
+                  const Vec2& p, double temperature_change, double stiffness) {
     if (laws.axisymmetric())
         strain[3] = p[0] > 0 ? strain[3] / p[0] : strain[0];
     else
         strain[3] = laws.plane == Plane::generalised_strain ? axial.at(p) : 0;
-    return laws.of(region).elastic.stress(strain, temperature_change);
+    return scaled(laws.of(region).elastic.stress(strain, temperature_change), stiffness);
+}
+Tensor4 stress_of(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t e,
+                  const std::array<double, 4>& strain, const ElementPoint& p) {
+    return stress_of(laws, s.axial, mesh.region[e], strain, p.position, slot_value(mesh, s.temperature_change, e, p),
+                     stiffness_at(mesh, s, e, p));
+}
+
+/// At a slot; 1 if there are none.
+double factor_of(const std::vector<double>& factors, std::size_t slot) {
+    return factors.empty() ? 1 : factors[slot];
 }
 
 /// Where stress is fitted, not displacement.
@@ -167,6 +177,7 @@ class Recovery {
         for (std::size_t s = 0; s < slots; ++s)
             if (is_corner(s)) out.patches.of_slot[s] = count++;
         out.patches.all.resize(static_cast<std::size_t>(count));
+        if constexpr (!of_stress) out.factor = solution_.conductivity_factor;
         in_parallel_pieces(slots, fits_a_piece, [&](std::size_t begin, std::size_t end) {
             NodePatch elements(around_);
             FitInput in;
@@ -224,12 +235,13 @@ class Recovery {
         const auto at = patch.at(p);
         Value v{};
         if constexpr (!of_stress)
-            v = laws_.of(region).conduction.flux({{at[0], at[1]}});
+            v = laws_.of(region).conduction.flux({{at[0], at[1]}}) * factor_of(solution_.conductivity_factor, slot);
         else if (by_stress(laws_, region))
             v = at;
         else
             v = stress_of(laws_, solution_.axial, region, at, p,
-                          solution_.temperature_change.empty() ? 0 : solution_.temperature_change[slot]);
+                          solution_.temperature_change.empty() ? 0 : solution_.temperature_change[slot],
+                          factor_of(solution_.stiffness_factor, slot));
         for (std::size_t c = 0; c < v.size(); ++c) into[c] += share * v[c];
     }
 
@@ -344,6 +356,11 @@ class Recovery {
                 balance.temperature_change = slot_value(mesh_, solution_.temperature_change, e, p);
                 balance.temperature_gradient = slot_gradient(mesh_, solution_.temperature_change, e, p);
             }
+            const auto& factors = of_stress ? solution_.stiffness_factor : solution_.conductivity_factor;
+            if (!factors.empty()) {
+                balance.factor = slot_value(mesh_, factors, e, p);
+                balance.factor_slope = slot_gradient(mesh_, factors, e, p) / balance.factor;
+            }
             if (loads_.any_in_volume()) {
                 const std::lock_guard lock(formulas_);
                 balance.load = loads_.inside(e, p);
@@ -363,9 +380,11 @@ class Recovery {
             return v;
         };
         FitInput::Side side{&load, {}, {}};
+        const auto& factors = of_stress ? solution_.stiffness_factor : solution_.conductivity_factor;
         for (std::size_t q = 0; q < load.points.size(); ++q) {
             side.potential[q] = along(solution_.potential, load.points[q]);
             side.temperature_change[q] = along(solution_.temperature_change, load.points[q]);
+            if (!factors.empty()) side.factor[q] = along(factors, load.points[q]);
         }
         return side;
     }
@@ -407,11 +426,13 @@ Tensor4 recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& sol
     Tensor4 strain{};
     for (std::size_t i = 0; i < list.size(); ++i) {
         const auto slot = static_cast<std::size_t>(list[i]);
-        const Tensor4 own = law.strain(slots[slot], changes.empty() ? 0 : changes[slot]);
+        const Tensor4 own = law.strain(scaled(slots[slot], 1 / factor_of(solution.stiffness_factor, slot)),
+                                       changes.empty() ? 0 : changes[slot]);
         for (std::size_t c = 0; c < 3; ++c) strain[c] += point.n[i] * own[c];
         strain[3] += point.n[i] * own[3] * mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[slot])][0] / r;
     }
-    return law.stress(strain, slot_value(mesh, changes, element, point));
+    return scaled(law.stress(strain, slot_value(mesh, changes, element, point)),
+                  stiffness_at(mesh, solution, element, point));
 }
 
 Tensor4 RecoveredStress::at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
@@ -421,8 +442,7 @@ Tensor4 RecoveredStress::at(const Mesh& mesh, const Laws& laws, const Solution& 
     const bool near_axis = laws.axisymmetric() && point.position[0] < axis_share * mesh.size_of(element);
     if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 1 || by_stress(laws, region) || near_axis)
         return recovered_stress(mesh, laws, solution, slots, element, point);
-    return stress_of(laws, solution.axial, region, blended(mesh, patches, element, point), point.position,
-                     slot_value(mesh, solution.temperature_change, element, point));
+    return stress_of(mesh, laws, solution, element, blended(mesh, patches, element, point), point);
 }
 
 Tensor4 RecoveredStress::finest(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
@@ -433,8 +453,7 @@ Tensor4 RecoveredStress::finest(const Mesh& mesh, const Laws& laws, const Soluti
     if (laws.axisymmetric() && point.position[0] < axis_reach * mesh.size_of(element))
         return recovered_stress(mesh, laws, solution, slots, element, point);
     if (polynomial_degree(mesh.kinds[element]) == 2) return value;
-    const Tensor4 other = stress_of(laws, solution.axial, region, blended(mesh, patches, element, point),
-                                    point.position, slot_value(mesh, solution.temperature_change, element, point));
+    const Tensor4 other = stress_of(mesh, laws, solution, element, blended(mesh, patches, element, point), point);
     for (std::size_t c = 0; c < value.size(); ++c) value[c] = 0.5 * (value[c] + other[c]);
     return value;
 }
@@ -447,29 +466,34 @@ std::optional<Tensor4> RecoveredStress::by_corner(const Mesh& mesh, const Laws& 
     const auto own = patches.at(mesh.slots_of(element)[corner]).at(point.position);
     if (by_stress(laws, region)) return own;
     if (laws.axisymmetric() && point.position[0] < axis_share * mesh.size_of(element)) return {};
-    return stress_of(laws, solution.axial, region, own, point.position,
-                     slot_value(mesh, solution.temperature_change, element, point));
+    return stress_of(mesh, laws, solution, element, own, point);
+}
+
+Vec2 RecoveredFlux::flux_of(const Mesh& mesh, const Laws& laws, std::size_t element, const std::array<double, 2>& g,
+                            const ElementPoint& point) const {
+    const Vec2 flux = laws.of(mesh.region[element]).conduction.flux({{g[0], g[1]}});
+    return factor.empty() ? flux : flux * slot_value(mesh, factor, element, point);
 }
 
 Vec2 RecoveredFlux::finest(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const {
     const Vec2 value = at(mesh, laws, element, point);
     if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 2) return value;
     const auto g = blended(mesh, patches, element, point);
-    return (value + laws.of(mesh.region[element]).conduction.flux({{g[0], g[1]}})) * 0.5;
+    return (value + flux_of(mesh, laws, element, g, point)) * 0.5;
 }
 
 std::optional<Vec2> RecoveredFlux::by_corner(const Mesh& mesh, const Laws& laws, std::size_t element,
                                              std::size_t corner, const ElementPoint& point) const {
     if (patches.all.empty()) return {};
     const auto g = patches.at(mesh.slots_of(element)[corner]).at(point.position);
-    return laws.of(mesh.region[element]).conduction.flux({{g[0], g[1]}});
+    return flux_of(mesh, laws, element, g, point);
 }
 
 Vec2 RecoveredFlux::at(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const {
     if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 1)
         return interpolate(mesh, slots, element, point);
     const auto g = blended(mesh, patches, element, point);
-    return laws.of(mesh.region[element]).conduction.flux({{g[0], g[1]}});
+    return flux_of(mesh, laws, element, g, point);
 }
 
 RecoveredStress recover_stress(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s) {

@@ -40,11 +40,16 @@ struct RecoveredStress {
 struct RecoveredFlux {
     std::vector<Vec2> slots;
     Patches<2> patches{};
+    std::vector<double> factor{};  ///< of the conductivity, at the slots (see Solution)
     [[nodiscard]] Vec2 at(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const;
     /// See RecoveredStress.
     [[nodiscard]] Vec2 finest(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const;
     [[nodiscard]] std::optional<Vec2> by_corner(const Mesh& mesh, const Laws& laws, std::size_t element,
                                                 std::size_t corner, const ElementPoint& point) const;
+
+  private:
+    [[nodiscard]] Vec2 flux_of(const Mesh& mesh, const Laws& laws, std::size_t element,
+                               const std::array<double, 2>& gradient, const ElementPoint& point) const;
 };
 
 /// Over the patch round each corner node, which grows by a ring of elements where it has few, as on the boundary, a

@@ -217,11 +217,13 @@ Tensor4 SingularFit::stress(std::size_t element, const ElementPoint& p) const {
     const double change = slot_value(mesh_, solution_.temperature_change, element, p);
     Tensor4 strain{g[0][0], g[1][1], g[0][1] + g[1][0], 0};
     if (laws_.plane == Plane::generalised_strain) strain[3] = solution_.axial.at(p.position);
-    return laws_.of(mesh_.region[element]).elastic.stress(strain, change);
+    return scaled(laws_.of(mesh_.region[element]).elastic.stress(strain, change),
+                  stiffness_at(mesh_, solution_, element, p));
 }
 
 Vec2 SingularFit::flux(std::size_t element, const ElementPoint& p) const {
-    return laws_.of(mesh_.region[element]).conduction.flux(gradient(p.position)[0]);
+    return laws_.of(mesh_.region[element]).conduction.flux(gradient(p.position)[0]) *
+           conductivity_at(mesh_, solution_, element, p);
 }
 
 std::vector<SingularFit> singular_fits(const Mesh& mesh, const Laws& laws, const Solution& solution,

@@ -103,7 +103,7 @@ std::vector<double> internal_forces(const FieldProblem& problem, const Laws& law
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
             const Tensor4 t = stress_at(mesh, laws, s, e, p);
             const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
-            energies[e] += 0.5 * w * law.energy_norm2(t);
+            energies[e] += 0.5 * w * law.energy_norm2(t) / stiffness_at(mesh, s, e, p);
             for (std::size_t i = 0; i < nodes.size(); ++i) {
                 const auto n = 2 * static_cast<std::size_t>(nodes[i]);
                 double x = p.dn[i][0] * t[0] + p.dn[i][1] * t[2];
@@ -141,7 +141,7 @@ std::vector<double> internal_flows(const Mesh& mesh, const Laws& laws, const Sol
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
             const Vec2 f = flux_at(mesh, laws, s, e, p);
             const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
-            dissipation += w * laws.of(mesh.region[e]).conduction.energy_norm2(f);
+            dissipation += w * laws.of(mesh.region[e]).conduction.energy_norm2(f) / conductivity_at(mesh, s, e, p);
             for (std::size_t i = 0; i < slots.size(); ++i)
                 flow[static_cast<std::size_t>(slots[i])] -= w * dot(p.dn[i], f);
         }

@@ -52,15 +52,17 @@ void add_point(std::span<const NodeStrain> b, const LawMatrix& d, double w, Elem
 std::span<const ShapePoint> integration_points(const Mesh& mesh, const Laws& laws, std::size_t e,
                                                std::span<const Vec2> positions) {
     const ElementKind kind = mesh.kinds[e];
-    // The radius in the integrals raises the degree by one, and the hoop strain is no polynomial at all.
-    if (laws.axisymmetric()) return tabulated(kind, quadrature(kind, polynomial_degree(kind) == 1 ? 4 : 6));
+    // The radius, or a thickness or material that changes, raises the degree in the integrals by one, and the hoop
+    // strain is no polynomial at all.
+    if (!laws.even(mesh.region[e]))
+        return tabulated(kind, quadrature(kind, polynomial_degree(kind) == 1 ? 4 : 6));
     if (corner_count(kind) == 3 && projects_volume(mesh, laws, e))  // the squares of a bubble's gradients
         return tabulated(kind, quadrature(kind, 4));
     return tabulated(kind, stiffness_rule(kind, is_straight(kind, positions)));
 }
 
-void elastic_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, const Vec2& centre, double arm,
-                    ElementMatrix& k) {
+void elastic_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double>& factor, std::size_t e,
+                    const Vec2& centre, double arm, ElementMatrix& k) {
     if (projects_volume(mesh, laws, e)) {
         projected_matrix(mesh, laws, e, centre, arm, k);
         return;
@@ -75,7 +77,8 @@ void elastic_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, const Vec
     std::array<NodeStrain, most_element_nodes> b{};
     for (const auto& q : integration_points(mesh, laws, e, positions)) {
         const ElementPoint p = evaluate(kind, positions, q);
-        const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
+        double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
+        if (!factor.empty()) w *= slot_value(mesh, factor, e, p);
         for (std::size_t i = 0; i < nodes; ++i) b[i] = {p.dn[i][0], p.dn[i][1], 0};
         if (laws.axisymmetric()) {
             for (std::size_t i = 0; i < nodes; ++i) b[i].z = p.n[i] / p.position[0];
@@ -98,7 +101,8 @@ void elastic_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, const Vec
     for (std::size_t i = 0; i < nodes; ++i) k[2 * i * n + 2 * i + 1] = k[(2 * i + 1) * n + 2 * i];
 }
 
-void conduction_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, ElementMatrix& k) {
+void conduction_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double>& factor, std::size_t e,
+                       ElementMatrix& k) {
     constexpr auto n = most_element_dofs;
     const ElementKind kind = mesh.kinds[e];
     const auto nodes = static_cast<std::size_t>(node_count(kind));
@@ -107,7 +111,8 @@ void conduction_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, Elemen
     for (std::size_t i = 0; i < nodes; ++i) std::fill_n(k.begin() + static_cast<std::ptrdiff_t>(i * n), nodes, 0.0);
     for (const auto& q : integration_points(mesh, laws, e, positions)) {
         const ElementPoint p = evaluate(kind, positions, q);
-        const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
+        double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
+        if (!factor.empty()) w *= slot_value(mesh, factor, e, p);
         for (std::size_t j = 0; j < nodes; ++j) {
             const double fx = w * (c[0][0] * p.dn[j][0] + c[0][1] * p.dn[j][1]),
                          fy = w * (c[1][0] * p.dn[j][0] + c[1][1] * p.dn[j][1]);

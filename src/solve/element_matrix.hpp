@@ -20,11 +20,13 @@ struct AxialStrain {
 std::span<const ShapePoint> integration_points(const Mesh& mesh, const Laws& laws, std::size_t element,
                                                std::span<const Vec2> positions);
 
-/// Stiffness. In generalised plane strain three more rows and columns: e, and the tilt times `arm` about `centre`.
-void elastic_matrix(const Mesh& mesh, const Laws& laws, std::size_t element, const Vec2& centre, double arm,
-                    ElementMatrix& matrix);
+/// Stiffness, times a factor that is given at the slots (empty: 1). In generalised plane strain three more rows and
+/// columns: e, and the tilt times `arm` about `centre`.
+void elastic_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double>& factor, std::size_t element,
+                    const Vec2& centre, double arm, ElementMatrix& matrix);
 /// The same of the potential's equation.
-void conduction_matrix(const Mesh& mesh, const Laws& laws, std::size_t element, ElementMatrix& matrix);
+void conduction_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double>& factor, std::size_t element,
+                       ElementMatrix& matrix);
 
 /// Strain at a point of an element.
 Tensor4 strain_at(const Mesh& mesh, Plane plane, const std::vector<Vec2>& displacement, const AxialStrain& axial,

@@ -11,7 +11,7 @@
 
 namespace dotsift {
 
-/// Refers to the mesh, the study, the laws and the cases that it was made of; they must outlive it.
+/// Refers to everything that it was made of, which must outlive it.
 struct FieldProblem {
     const Mesh* mesh = nullptr;
     FieldLayout layout;
@@ -28,9 +28,10 @@ struct FieldProblem {
     [[nodiscard]] Assembly assembly() const { return {*mesh, layout, constraints, element_matrix, joints}; }
 };
 
+/// `factor`: of the stiffness or the conductivity at each slot, read when elements are asked for; null or empty: 1.
 FieldProblem displacement_problem(const Mesh& mesh, const Study& study, const Laws& laws,
-                                  const std::vector<CaseSpec>& cases);
+                                  const std::vector<CaseSpec>& cases, const std::vector<double>* factor = nullptr);
 FieldProblem potential_problem(const Mesh& mesh, const Study& study, const Laws& laws,
-                               const std::vector<CaseSpec>& cases);
+                               const std::vector<CaseSpec>& cases, const std::vector<double>* factor = nullptr);
 
 }  // namespace dotsift

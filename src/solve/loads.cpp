@@ -204,26 +204,4 @@ NodalLoads nodal_flows(const Mesh& mesh, const Study& study, const Laws& laws, c
     return maker.take();
 }
 
-std::vector<double> prescribed_temperature_change(const Mesh& mesh, const Study& study, const CaseSpec& load_case) {
-    std::vector<double> change;
-    for (const auto& load : study.loads) {
-        if (load.kind != LoadKind::temperature_change) continue;
-        const double f = load_case.of_load(load.name);
-        if (f == 0) continue;
-        if (change.empty()) change.assign(mesh.node_of_slot.size(), 0.0);
-        const FormulaEvaluator value(load.components[0], study.path.string());
-        std::vector<char> done(change.size(), 0);
-        for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-            if (!load.on.empty() && !mesh.region_fits(e, load.on)) continue;
-            for (const auto slot : mesh.slots_of(e)) {
-                const auto s = static_cast<std::size_t>(slot);
-                if (done[s]) continue;
-                done[s] = 1;
-                change[s] += f * value({mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[s])], {}, load.about});
-            }
-        }
-    }
-    return change;
-}
-
 }  // namespace dotsift

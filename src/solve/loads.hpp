@@ -22,7 +22,4 @@ NodalLoads nodal_forces(const Mesh& mesh, const Study& study, const Laws& laws, 
 /// Flows at the slots.
 NodalLoads nodal_flows(const Mesh& mesh, const Study& study, const Laws& laws, const std::vector<CaseSpec>& cases);
 
-/// The change of temperature at each slot that the loads of a case prescribe; empty if none does.
-std::vector<double> prescribed_temperature_change(const Mesh& mesh, const Study& study, const CaseSpec& load_case);
-
 }  // namespace dotsift

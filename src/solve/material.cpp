@@ -109,7 +109,19 @@ ConductionLaw conduction_law(const MaterialSpec& m) {
 }
 
 double Laws::depth(std::int32_t region, const Vec2& position) const {
-    return axisymmetric() ? 2 * std::numbers::pi * position[0] : of(region).thickness;
+    if (axisymmetric()) return 2 * std::numbers::pi * position[0];
+    const RegionLaw& law = of(region);
+    return law.thickness_field ? (*law.thickness_field)(position) : law.thickness;
+}
+
+Vec2 Laws::depth_slope(std::int32_t region, const Vec2& p, double size) const {
+    if (axisymmetric()) return {{1 / p[0], 0}};
+    const auto& field = of(region).thickness_field;
+    if (!field) return {};
+    constexpr double step_share = 1e-3;  // of the element: its error is the square of this, and rounding far below
+    const double step = step_share * size;
+    const Vec2 x{{step, 0}}, y{{0, step}};
+    return Vec2{{(*field)(p + x) - (*field)(p - x), (*field)(p + y) - (*field)(p - y)}} / (2 * step * (*field)(p));
 }
 
 Laws laws_of(const Study& study, const std::vector<std::string>& region_names) {
@@ -122,8 +134,14 @@ Laws laws_of(const Study& study, const std::vector<std::string>& region_names) {
         RegionLaw law;
         if (study.elastic()) law.elastic = elastic_law(*material, study.plane);
         law.conduction = conduction_law(*material);
-        law.thickness = study.thickness_in(region);
+        const Formula& thickness = study.thickness_in(region);
+        if (thickness.constant)
+            law.thickness = *thickness.constant;
+        else
+            law.thickness_field = std::make_shared<const PositiveField>(thickness, study.path.string(), "thickness");
         law.density = material->density.value_or(0);
+        law.of_temperature = (study.elastic() && material->modulus_of_temperature) ||
+                             (study.conducts() && material->conductivity_of_temperature);
         laws.regions.push_back(law);
     }
     return laws;

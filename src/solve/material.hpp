@@ -2,9 +2,11 @@
 // Material laws: strain to stress, gradient to flux.
 
 #include <array>
+#include <memory>
 #include <string>
 #include <vector>
 
+#include "study/shared_formula.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
@@ -16,6 +18,10 @@ using Matrix4 = std::array<std::array<double, 4>, 4>;
 
 inline Tensor4 difference(const Tensor4& a, const Tensor4& b) {
     return {a[0] - b[0], a[1] - b[1], a[2] - b[2], a[3] - b[3]};
+}
+
+inline Tensor4 scaled(const Tensor4& a, double factor) {
+    return {a[0] * factor, a[1] * factor, a[2] * factor, a[3] * factor};
 }
 
 /// Linear elasticity.
@@ -51,7 +57,9 @@ struct RegionLaw {
     ElasticLaw elastic;
     ConductionLaw conduction;
     double thickness = 1;
+    std::shared_ptr<const PositiveField> thickness_field;  ///< instead, where it changes from place to place
     double density = 0;
+    bool of_temperature = false;  ///< modulus or conductivity: what stands here is that at the reference
 };
 
 /// The laws of each region of a mesh, by its index.
@@ -62,6 +70,13 @@ struct Laws {
     [[nodiscard]] const RegionLaw& of(std::int32_t region) const { return regions[static_cast<std::size_t>(region)]; }
     /// What an area in the plane stands for is a volume of this depth: the thickness, or once round.
     [[nodiscard]] double depth(std::int32_t region, const Vec2& position) const;
+    /// The gradient of the depth, relative to it: what balance in a plane of changing depth has besides the divergence.
+    /// `size`, of the element there, sets the step in which a formula is differentiated.
+    [[nodiscard]] Vec2 depth_slope(std::int32_t region, const Vec2& position, double size) const;
+    /// The depth does not change.
+    [[nodiscard]] bool flat(std::int32_t region) const { return !axisymmetric() && !of(region).thickness_field; }
+    /// Neither depth nor material change within an element.
+    [[nodiscard]] bool even(std::int32_t region) const { return flat(region) && !of(region).of_temperature; }
     /// Has a strain zz that the displacement brings.
     [[nodiscard]] bool axisymmetric() const { return plane == Plane::axisymmetric; }
 };

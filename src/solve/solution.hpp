@@ -53,8 +53,13 @@ struct Solution {
     std::vector<Vec2> displacement;          ///< at each node; empty: not solved for
     AxialStrain axial;                       ///< generalised plane strain
     std::vector<VolumeStrain> volume;        ///< of each element; empty: none is projected
-    std::vector<double> temperature_change;  ///< at each slot (see Mesh), where there is thermal strain; else empty
+    std::vector<double> temperature_change;  ///< at each slot (see Mesh), where there is thermal strain; else empty.
+                                             ///< Where the expansion changes, what it would be with a constant one
+    std::vector<double> temperature_slope;   ///< its derivative by the temperature there; empty: 1
     std::vector<double> potential;           ///< at each slot; empty: not solved for
+    /// At each slot, modulus and conductivity over those at the reference temperature; empty: 1. The slope is the
+    /// derivative of the first by the temperature.
+    std::vector<double> stiffness_factor, stiffness_slope, conductivity_factor;
     double strain_energy = 0;                ///< elastic; without thermal strain half the work of the forces
     double dissipation = 0;                  ///< integral of gradient . conductivity . gradient
     std::vector<LoadTotal> loads;
@@ -64,6 +69,10 @@ struct Solution {
     std::int64_t unknowns = 0;
     SolverReport solver;
 };
+
+/// How many times as stiff, or as conductive, the material is at a point as at the reference temperature.
+double stiffness_at(const Mesh& mesh, const Solution& solution, std::size_t element, const ElementPoint& point);
+double conductivity_at(const Mesh& mesh, const Solution& solution, std::size_t element, const ElementPoint& point);
 
 /// The elements' own stress and flux.
 Tensor4 stress_at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,

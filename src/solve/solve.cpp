@@ -1,43 +1,100 @@
 #include "solve/solve.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 
+#include "base/errors.hpp"
 #include "solve/balance.hpp"
 #include "solve/loads.hpp"
+#include "solve/thermal_strain.hpp"
 #include "solve/volume_strain.hpp"
 
 namespace dotsift {
 
+namespace {
+
+// Successive temperatures that differ by less than this share of their range solve the equation whose conductivity they
+// make: what is left is rounding beside the solver's own.
+constexpr double settled_share = 1e-12;
+constexpr int most_iterations = 100;
+
+}  // namespace
+
 StudySolver::StudySolver(const Mesh& mesh, const Study& study, bool keep)
-    : mesh_(mesh),
-      study_(study),
-      keep_(keep),
-      cases_(study.cases_to_solve()),
-      laws_(laws_of(study, mesh.region_names)) {}
+    : mesh_(mesh), study_(study), keep_(keep), laws_(laws_of(study, mesh.region_names)) {
+    const auto cases = study.cases_to_solve();
+    const bool apart = study.stiffness_changes() || study.conductivity_changes();
+    for (std::size_t c = 0; c < (apart ? cases.size() : 1); ++c) {
+        groups_.push_back(std::make_unique<Group>());
+        groups_.back()->cases = apart ? std::vector{cases[c]} : cases;
+    }
+}
 
 StudySolver::~StudySolver() = default;
 
+StudySolver::Group& StudySolver::group_of(const std::string& load_case) {
+    for (const auto& group : groups_)
+        for (const auto& c : group->cases)
+            if (c.name == load_case) return *group;
+    throw InputError("no load case is named \"" + load_case + "\"");
+}
+
 std::vector<Solution> StudySolver::solve(const std::vector<StartFields>& start) {
-    std::vector<Solution> out(cases_.size());
-    for (std::size_t c = 0; c < cases_.size(); ++c) out[c].load_case = cases_[c].name;
-    if (study_.conducts()) solve_potential(start, out);
-    if (!keep_) potential_.reset();
-    if (study_.elastic()) solve_displacement(start, out);
-    if (!keep_) displacement_.reset();
+    std::vector<Solution> out;
+    for (const auto& group : groups_)
+        for (const auto& c : group->cases) out.emplace_back().load_case = c.name;
+    std::size_t first = 0;
+    for (auto& group : groups_) {
+        const std::size_t count = group->cases.size();
+        const auto own = std::span(out).subspan(first, count);
+        const auto guess = std::span(start).subspan(std::min(first, start.size()));
+        if (study_.conducts()) solve_potential(*group, guess, own);
+        if (!keep_) group->potential.reset();
+        if (study_.elastic()) solve_displacement(*group, guess, own);
+        if (!keep_) group->displacement.reset();
+        first += count;
+    }
     return out;
 }
 
-void StudySolver::solve_potential(const std::vector<StartFields>& start, std::vector<Solution>& out) {
-    potential_problem_ = potential_problem(mesh_, study_, laws_, cases_);
-    const FieldProblem& problem = potential_problem_;
-    NodalLoads loads = nodal_flows(mesh_, study_, laws_, cases_);
-    potential_ = std::make_unique<FieldSystem>(problem, loads.force, study_.solver);
-    for (std::size_t c = 0; c < cases_.size(); ++c) {
+void StudySolver::iterate_potential(Group& group, const std::vector<std::vector<double>>& flow,
+                                    const std::vector<double>& start) const {
+    std::vector<double> temperature(mesh_.node_of_slot.size(), study_.conduction.reference);
+    if (start.size() == temperature.size()) temperature = start;
+    // Each time the linear equation of the conductivity that the last temperature makes (Picard).
+    for (int k = 0; k < most_iterations; ++k) {
+        group.conductivity_factor = conductivity_factor(mesh_, study_, temperature);
+        group.potential = std::make_unique<FieldSystem>(group.potential_problem, flow, study_.solver);
+        auto next = group.potential->solve(0, temperature);
+        const auto [low, high] = std::minmax_element(next.begin(), next.end());
+        const double range = std::max(*high - *low, std::max(std::fabs(*high), std::fabs(*low)));
+        double change = 0;
+        for (std::size_t s = 0; s < next.size(); ++s) change = std::max(change, std::fabs(next[s] - temperature[s]));
+        temperature = std::move(next);
+        if (change <= settled_share * range) return;
+    }
+    throw SolveError(fmt::format("the temperature has not settled after {} rounds: the conductivity changes too "
+                                 "steeply with it",
+                                 most_iterations),
+                     {}, "give a smoother conductivity over the temperature, or look whether its table fits the loads");
+}
+
+void StudySolver::solve_potential(Group& group, std::span<const StartFields> start, std::span<Solution> out) const {
+    group.potential_problem = potential_problem(mesh_, study_, laws_, group.cases, &group.conductivity_factor);
+    const FieldProblem& problem = group.potential_problem;
+    NodalLoads loads = nodal_flows(mesh_, study_, laws_, group.cases);
+    if (study_.conductivity_changes())
+        iterate_potential(group, loads.force, start.empty() ? std::vector<double>() : start[0].potential);
+    else
+        group.potential = std::make_unique<FieldSystem>(problem, loads.force, study_.solver);
+    for (std::size_t c = 0; c < group.cases.size(); ++c) {
         Solution& s = out[c];
-        s.potential = potential_->solve(c, c < start.size() ? start[c].potential : std::vector<double>());
-        s.unknowns += potential_->unknowns();
-        s.solver = potential_->report();
+        s.potential = group.potential->solve(c, c < start.size() ? start[c].potential : std::vector<double>());
+        s.conductivity_factor = group.conductivity_factor;
+        s.unknowns += group.potential->unknowns();
+        s.solver = group.potential->report();
         auto flow = internal_flows(mesh_, laws_, s, s.dissipation);
         (void)add_joints(problem.sourced, s.potential, flow);
         check_residual(problem.constraints, flow, loads.force[c],
@@ -47,21 +104,21 @@ void StudySolver::solve_potential(const std::vector<StartFields>& start, std::ve
     }
 }
 
-void StudySolver::solve_displacement(const std::vector<StartFields>& start, std::vector<Solution>& out) {
-    displacement_problem_ = displacement_problem(mesh_, study_, laws_, cases_);
-    const FieldProblem& problem = displacement_problem_;
+void StudySolver::solve_displacement(Group& group, std::span<const StartFields> start, std::span<Solution> out) const {
+    group.displacement_problem = displacement_problem(mesh_, study_, laws_, group.cases, &group.stiffness_factor);
+    const FieldProblem& problem = group.displacement_problem;
     const FieldLayout& layout = problem.layout;
-    NodalLoads loads = nodal_forces(mesh_, study_, laws_, cases_);
+    NodalLoads loads = nodal_forces(mesh_, study_, laws_, group.cases);
     auto forces = loads.force;
-    for (std::size_t c = 0; c < cases_.size(); ++c) {
+    for (std::size_t c = 0; c < group.cases.size(); ++c) {
         Solution& s = out[c];
         s.axial.centre = problem.centre;
-        s.temperature_change = prescribed_temperature_change(mesh_, study_, cases_[c]);
-        if (!s.potential.empty()) {
-            if (s.temperature_change.empty()) s.temperature_change.assign(s.potential.size(), 0.0);
-            for (std::size_t n = 0; n < s.potential.size(); ++n)
-                s.temperature_change[n] += s.potential[n] - study_.conduction.reference;
-        }
+        auto thermal = thermal_strain(mesh_, study_, group.cases[c], s.potential);
+        s.temperature_change = std::move(thermal.change);
+        s.temperature_slope = std::move(thermal.slope);
+        s.stiffness_factor = std::move(thermal.stiffness_factor);
+        s.stiffness_slope = std::move(thermal.stiffness_slope);
+        if (!s.stiffness_factor.empty()) group.stiffness_factor = s.stiffness_factor;
         if (s.temperature_change.empty() && loads.inner[c].empty()) continue;
         // Stresses of the part as it is, held everywhere, but heated, or loaded inside of elements.
         s.displacement.assign(mesh_.nodes.size(), {});
@@ -70,8 +127,8 @@ void StudySolver::solve_displacement(const std::vector<StartFields>& start, std:
         const auto held = internal_forces(problem, laws_, s, energy);
         for (std::size_t d = 0; d < held.size(); ++d) forces[c][d] -= held[d];
     }
-    displacement_ = std::make_unique<FieldSystem>(problem, forces, study_.solver);
-    for (std::size_t c = 0; c < cases_.size(); ++c) {
+    group.displacement = std::make_unique<FieldSystem>(problem, forces, study_.solver);
+    for (std::size_t c = 0; c < group.cases.size(); ++c) {
         Solution& s = out[c];
         std::vector<double> guess;
         if (c < start.size() && !start[c].displacement.empty()) {
@@ -79,13 +136,13 @@ void StudySolver::solve_displacement(const std::vector<StartFields>& start, std:
             for (std::size_t n = 0; n < mesh_.nodes.size(); ++n)
                 for (std::size_t i = 0; i < 2; ++i) guess[2 * n + i] = start[c].displacement[n][i];
         }
-        const auto v = displacement_->solve(c, guess);
+        const auto v = group.displacement->solve(c, guess);
         const double flow_error = s.balance.relative_error;
         std::vector<SupportReaction> flows_of_supports;
         flows_of_supports.swap(s.reactions);
-        s.unknowns += displacement_->unknowns();
-        s.solver = displacement_->report();
-        take_displacement(v, s);
+        s.unknowns += group.displacement->unknowns();
+        s.solver = group.displacement->report();
+        take_displacement(problem, v, s);
         s.volume = volume_strains(mesh_, laws_, s, loads.inner[c]);
         auto internal = internal_forces(problem, laws_, s, s.strain_energy);
         auto with_joints = internal;
@@ -108,15 +165,15 @@ void StudySolver::solve_displacement(const std::vector<StartFields>& start, std:
     }
 }
 
-void StudySolver::take_displacement(const std::vector<double>& v, Solution& s) const {
+void StudySolver::take_displacement(const FieldProblem& problem, const std::vector<double>& v, Solution& s) const {
     s.displacement.resize(mesh_.nodes.size());
     for (std::size_t n = 0; n < mesh_.nodes.size(); ++n) s.displacement[n] = {{v[2 * n], v[2 * n + 1]}};
-    const FieldLayout& layout = displacement_problem_.layout;
-    s.axial.centre = displacement_problem_.centre;
+    const FieldLayout& layout = problem.layout;
+    s.axial.centre = problem.centre;
     if (!layout.shared) return;
     const auto k = static_cast<std::size_t>(layout.shared_first);
     s.axial.e = v[k];
-    s.axial.tilt = Vec2{{v[k + 1], v[k + 2]}} / displacement_problem_.arm;
+    s.axial.tilt = Vec2{{v[k + 1], v[k + 2]}} / problem.arm;
 }
 
 namespace {
@@ -128,17 +185,33 @@ std::vector<double> lifted(std::vector<double> response, const std::vector<doubl
 
 }  // namespace
 
-Solution StudySolver::dual_displacement(const std::vector<double>& force, const std::vector<double>& lift) {
+Solution StudySolver::dual_displacement(const std::string& load_case, const std::vector<double>& force,
+                                        const std::vector<double>& lift) {
+    Group& group = group_of(load_case);
     Solution s;
-    take_displacement(lifted(displacement_->respond(force), lift), s);
+    s.load_case = load_case;
+    s.stiffness_factor = group.stiffness_factor;
+    take_displacement(group.displacement_problem, lifted(group.displacement->respond(force), lift), s);
     s.volume = volume_strains(mesh_, laws_, s, {});
     return s;
 }
 
-Solution StudySolver::dual_potential(const std::vector<double>& flow, const std::vector<double>& lift) {
+Solution StudySolver::dual_potential(const std::string& load_case, const std::vector<double>& flow,
+                                     const std::vector<double>& lift) {
+    Group& group = group_of(load_case);
     Solution s;
-    s.potential = lifted(potential_->respond(flow), lift);
+    s.load_case = load_case;
+    s.conductivity_factor = group.conductivity_factor;
+    s.potential = lifted(group.potential->respond(flow), lift);
     return s;
+}
+
+double stiffness_at(const Mesh& mesh, const Solution& s, std::size_t e, const ElementPoint& p) {
+    return s.stiffness_factor.empty() ? 1 : slot_value(mesh, s.stiffness_factor, e, p);
+}
+
+double conductivity_at(const Mesh& mesh, const Solution& s, std::size_t e, const ElementPoint& p) {
+    return s.conductivity_factor.empty() ? 1 : slot_value(mesh, s.conductivity_factor, e, p);
 }
 
 Tensor4 stress_at(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t e, const ElementPoint& p) {
@@ -146,11 +219,12 @@ Tensor4 stress_at(const Mesh& mesh, const Laws& laws, const Solution& s, std::si
     const double change = slot_value(mesh, s.temperature_change, e, p);
     Tensor4 strain = strain_at(mesh, laws.plane, s.displacement, s.axial, e, p);
     if (!s.volume.empty()) correct_volume(mesh, laws, s.volume[e], e, p, change, strain);
-    return law.stress(strain, change);
+    return scaled(law.stress(strain, change), stiffness_at(mesh, s, e, p));
 }
 
 Vec2 flux_at(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t e, const ElementPoint& p) {
-    return laws.of(mesh.region[e]).conduction.flux(slot_gradient(mesh, s.potential, e, p));
+    return laws.of(mesh.region[e]).conduction.flux(slot_gradient(mesh, s.potential, e, p)) *
+           conductivity_at(mesh, s, e, p);
 }
 
 std::vector<Solution> solve_cases(const Mesh& mesh, const Study& study) {

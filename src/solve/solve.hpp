@@ -2,6 +2,8 @@
 // Mesh and study -> the solution of every load case.
 
 #include <memory>
+#include <span>
+#include <string>
 #include <vector>
 
 #include "solve/field_system.hpp"
@@ -27,29 +29,41 @@ class StudySolver {
 
     /// Every load case. See solve_cases. `start` is a guess of each, or empty.
     std::vector<Solution> solve(const std::vector<StartFields>& start = {});
-    /// What forces at the degrees of freedom (see displacement_layout) or flows at the slots do, where everything that
-    /// is prescribed is held at zero and nothing else acts. With a lift, that less what they do. After solve().
-    Solution dual_displacement(const std::vector<double>& force, const std::vector<double>& lift = {});
-    Solution dual_potential(const std::vector<double>& flow, const std::vector<double>& lift = {});
+    /// What forces at the degrees of freedom (see displacement_layout) or flows at the slots do in a load case, where
+    /// everything that is prescribed is held at zero and nothing else acts. With a lift, that less what they do. After
+    /// solve(). Of a conductivity that changes with the temperature the derivative is left out.
+    Solution dual_displacement(const std::string& load_case, const std::vector<double>& force,
+                               const std::vector<double>& lift = {});
+    Solution dual_potential(const std::string& load_case, const std::vector<double>& flow,
+                            const std::vector<double>& lift = {});
     [[nodiscard]] const Laws& laws() const { return laws_; }
 
   private:
-    void solve_potential(const std::vector<StartFields>& start, std::vector<Solution>& out);
-    void solve_displacement(const std::vector<StartFields>& start, std::vector<Solution>& out);
+    /// Load cases that share their systems: all of them, or one each where materials change with the temperature.
+    struct Group {
+        std::vector<CaseSpec> cases;
+        FieldProblem potential_problem, displacement_problem;
+        std::vector<double> stiffness_factor, conductivity_factor;  ///< at the slots; empty: 1
+        std::unique_ptr<FieldSystem> potential, displacement;
+    };
+    void solve_potential(Group& group, std::span<const StartFields> start, std::span<Solution> out) const;
+    /// Of a conductivity that changes with the temperature, of one case.
+    void iterate_potential(Group& group, const std::vector<std::vector<double>>& flow,
+                           const std::vector<double>& start) const;
+    void solve_displacement(Group& group, std::span<const StartFields> start, std::span<Solution> out) const;
     /// From the values of all degrees of freedom.
-    void take_displacement(const std::vector<double>& values, Solution& out) const;
+    void take_displacement(const FieldProblem& problem, const std::vector<double>& values, Solution& out) const;
+    [[nodiscard]] Group& group_of(const std::string& load_case);
 
     const Mesh& mesh_;
     const Study& study_;
     bool keep_;
-    std::vector<CaseSpec> cases_;
     Laws laws_;
-    FieldProblem potential_problem_, displacement_problem_;
-    std::unique_ptr<FieldSystem> potential_, displacement_;
+    std::vector<std::unique_ptr<Group>> groups_;
 };
 
 /// Solves for the potential, for the displacement, or for both one after the other, all cases with one factorisation
-/// each. Throws SolveError and InputError (contradicting supports, formulas that give no number, singular systems).
+/// each, or each with its own where materials change with the temperature. Throws SolveError and InputError (contradicting supports, formulas that give no number, singular systems).
 ///
 ///     std::vector<Solution> cases = solve_cases(mesh, study);
 std::vector<Solution> solve_cases(const Mesh& mesh, const Study& study);

@@ -135,7 +135,9 @@ FormulaEvaluator::FormulaEvaluator(const Formula& formula, std::string file, con
         if (formula.tables)
             for (const auto& table : *formula.tables) {
                 auto* data = const_cast<ValueTable*>(&table);
-                if (table.scattered)
+                if (table.faulty)
+                    impl_->parser.DefineFun(table.name, [](const double*, int) -> double { return 1; });
+                else if (table.scattered)
                     impl_->parser.DefineFunUserData(
                         table.name,
                         [](void* t, double x, double y) -> double {

@@ -19,6 +19,7 @@ struct ValueTable {
     Where where;
     std::vector<double> at, value;                     ///< `at` ascends
     std::shared_ptr<const ScatteredValues> scattered;  ///< instead of these
+    bool faulty = false;                               ///< stands in for one that cannot be read: 1, of any arguments
     [[nodiscard]] double operator()(double x) const;
 };
 
@@ -63,6 +64,9 @@ class FormulaEvaluator {
 
 /// Whether formulas know a function of this name, such as sin.
 bool is_function_of_formulas(const std::string& name);
+
+/// What formulas of the temperature, such as those of material constants, call it.
+inline const std::string temperature_name = "T";
 
 /// Names that the formulas of a study may use besides its variables.
 const std::vector<std::string>& place_names();

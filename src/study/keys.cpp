@@ -31,9 +31,10 @@ constexpr std::array table{
     Key{"part", "plane", "\"stress\", \"strain\", \"generalised_strain\", \"axisymmetric\"", "\"stress\"",
         "Plane stress; plane strain; plane strain with ends that are free to move and tilt as planes; or a body of "
         "revolution, where x is the radius and y runs along the axis."},
-    Key{"part", "thickness", "length > 0", "1",
-        "Thickness; total forces and energies are for this thickness (axisymmetric: for the whole turn)."},
-    Key{"part", "thickness_of", "table region = length", "-", "Another thickness in single regions."},
+    Key{"part", "thickness", "length or formula, > 0", "1",
+        "Thickness, which may change from place to place, by a table of scattered points too; total forces and energies "
+        "are for this thickness (axisymmetric: for the whole turn)."},
+    Key{"part", "thickness_of", "table region = length or formula", "-", "Another thickness in single regions."},
     Key{"part", "names_for_others", "name or names", "-",
         "Boundary names that nothing in the study uses, and that are meant for readers of its meshes: no warning."},
     Key{"part", "shape", "array of tables", "required",
@@ -166,7 +167,8 @@ constexpr std::array table{
         "A file of materials for many studies, relative to the study, with tables as in [material.steel]: what is not "
         "given here comes from there. Its numbers carry their units."},
     Key{"material.NAME", "entry", "name", "its own name", "from: which material of the file."},
-    Key{"material.NAME", "youngs_modulus", "stress > 0", "-", "Young's modulus."},
+    Key{"material.NAME", "youngs_modulus", "stress > 0, or formula of T", "-",
+        "Young's modulus; as a formula of the temperature T, which may call a table."},
     Key{"material.NAME", "poissons_ratio", "-1 < number < 0.5", "-",
         "Poisson's ratio; 0.5 is possible in plane stress only."},
     Key{"material.NAME", "moduli", "[E1, E2, E3]", "-",
@@ -177,16 +179,18 @@ constexpr std::array table{
     Key{"material.NAME", "shear_modulus", "stress > 0", "-", "Orthotropic: in the plane of the first two axes."},
     Key{"material.NAME", "angle", "number, \"30 deg\"", "0", "Of the first axis from x, anticlockwise."},
     Key{"material.NAME", "density", "density > 0", "-", "For the mass, gravity and rotation; as in \"7850 kg/m^3\"."},
-    Key{"material.NAME", "expansion", "number or three, \"1.2e-5 1/K\"", "0",
-        "Thermal strain per degree, along all axes or each."},
-    Key{"material.NAME", "conductivity", "number or [k1, k2], \"40 W/(m K)\"", "-",
-        "Conductivity, along all axes or the first and second."},
+    Key{"material.NAME", "expansion", "number or three, \"1.2e-5 1/K\", or formula of T", "0",
+        "Thermal strain per degree, along all axes or each. A formula of the temperature T, which may call a table, is the "
+        "mean from conduction.reference to there: the strain is expansion(T) (T - reference)."},
+    Key{"material.NAME", "conductivity", "number or [k1, k2], \"40 W/(m K)\", or formula of T", "-",
+        "Conductivity, along all axes or the first and second. As a formula of the temperature T, or of whatever the "
+        "potential is, the same along all axes; the equation is then solved round by round."},
 
     Key{"conduction", "potential", "text", "\"temperature\"",
         "What the potential is; another one, such as \"voltage\" or \"head\", has plain numbers everywhere."},
     Key{"conduction", "unit", "text", "K for temperature",
         "The unit that the potential is shown with, such as \"°C\"."},
-    Key{"conduction", "reference", "number, \"293 K\"", "0", "The temperature at which nothing is strained."},
+    Key{"conduction", "reference", "number, \"293 K\"", "0", "The temperature at which nothing is strained. With a load temperature_change alone, what it is added to."},
 
     Key{"table.NAME", "points", "[[x, value], ...]", "this or file",
         "A function for formulas, called as NAME(x): straight between the points, constant beyond the ends."},

@@ -95,18 +95,20 @@ void read_part(const Section& top, Study& study) {
     study.region_name = s.text("name").value_or(study.region_name);
     study.names_for_others = s.names("names_for_others");
     if (const auto plane = s.choice("plane", plane_names)) study.plane = static_cast<Plane>(*plane);
-    if (const auto thickness = s.positive("thickness", dimension::length)) study.thickness = *thickness;
+    const auto above_zero = [&](const Formula& f, const std::string& label) {
+        if (!f.constant || *f.constant > 0) return true;
+        problems.add(f.where, fmt::format("{} is {:g}, but it must be greater than zero", label, *f.constant));
+        return false;
+    };
+    if (const auto thickness = s.formula("thickness", dimension::length, true))
+        if (above_zero(*thickness, "part.thickness")) study.thickness = *thickness;
     if (study.plane == Plane::axisymmetric && s.has("thickness"))
         s.fault("thickness", "has no meaning in an axisymmetric study, where totals go all round", "remove it");
     if (const auto* list = s.table("thickness_of")) {
         for (const auto& [key, node] : *list) {
             const std::string label = fmt::format("part.thickness_of.{}", key.str());
-            const auto f = read_formula(context, node, dimension::length, label, false);
-            if (f && *f->constant <= 0)
-                problems.add(where_of(node),
-                             fmt::format("{} is {:g}, but it must be greater than 0", label, *f->constant));
-            else if (f)
-                study.thickness_of.emplace_back(std::string(key.str()), *f->constant);
+            const auto f = read_formula(context, node, dimension::length, label, true);
+            if (f && above_zero(*f, label)) study.thickness_of.emplace_back(std::string(key.str()), *f);
         }
     }
     const auto* shapes = s.node("shape");

@@ -42,6 +42,29 @@ bool is_stable(const Orthotropy& o) {
     return a < 1 && b < 1 && c < 1 && a + b + c + mixed < 1;
 }
 
+/// A constant of a material as text, perhaps a formula of the temperature.
+struct Constant {
+    double value = 0;  ///< at the reference
+    std::optional<Formula> of_temperature;
+};
+
+std::optional<Constant> read_constant(const Section& s, const std::string& key, Dimension expected,
+                                      const Study& study) {
+    const auto f = read_formula_of(s.context(), *s.node(key), expected, s.shown() + "." + key, temperature_name);
+    if (!f) return {};
+    if (f->constant) return Constant{*f->constant, {}};
+    const double at = study.conduction.reference;
+    const double value = FormulaEvaluator(*f, s.context().problems->file(), {temperature_name}).with({at});
+    if (std::isfinite(value) && value != 0) return Constant{value, f};
+    s.fault(key, fmt::format("is {:g} at the reference temperature of {:g}, where it needs a value", value, at),
+            "conduction.reference says which temperature that is");
+    return {};
+}
+
+bool is_text(const Section& s, const char* key) {
+    return s.node(key) && s.node(key)->is_string();
+}
+
 void read_elastic_constants(const Section& s, const Study& study, MaterialSpec& m) {
     const bool isotropic = s.has("youngs_modulus") || s.has("poissons_ratio");
     const bool orthotropic = s.has("moduli") || s.has("poissons_ratios") || s.has("shear_modulus");
@@ -76,7 +99,17 @@ void read_elastic_constants(const Section& s, const Study& study, MaterialSpec& 
     if (!isotropic) return;
     if (!s.has("youngs_modulus")) s.missing("youngs_modulus", "as in: youngs_modulus = \"205 GPa\"");
     if (!s.has("poissons_ratio")) s.missing("poissons_ratio", "as in: poissons_ratio = 0.3");
-    m.youngs_modulus = s.positive("youngs_modulus", dimension::stress).value_or(1);
+    m.youngs_modulus = 1;
+    if (is_text(s, "youngs_modulus")) {
+        if (const auto e = read_constant(s, "youngs_modulus", dimension::stress, study)) {
+            m.youngs_modulus = e->value;
+            m.modulus_of_temperature = e->of_temperature;
+            if (e->value <= 0)
+                s.fault("youngs_modulus", fmt::format("is {:g}, but it must be greater than zero", e->value));
+        }
+    } else {
+        m.youngs_modulus = s.positive("youngs_modulus", dimension::stress).value_or(1);
+    }
     const auto nu = s.number("poissons_ratio", dimension::none);
     if (!nu) return;
     m.poissons_ratio = *nu;
@@ -85,6 +118,10 @@ void read_elastic_constants(const Section& s, const Study& study, MaterialSpec& 
     else if (*nu == 0.5 && study.plane != Plane::stress)
         s.fault("poissons_ratio", "is 0.5: an incompressible material can be solved in plane stress only",
                 "use a value below 0.5, such as 0.4999, or plane = \"stress\"");
+    else if (m.modulus_of_temperature && m.nearly_incompressible() && study.plane != Plane::stress)
+        s.fault("youngs_modulus",
+                fmt::format("changes with the temperature, which is not possible with a Poisson's ratio of {:g}", *nu),
+                "nearly incompressible materials need one modulus; use a number, or plane = \"stress\"");
 }
 
 void read_material(const Section& s, const std::string& name, Study& study) {
@@ -95,14 +132,26 @@ void read_material(const Section& s, const std::string& name, Study& study) {
     m.density = s.positive("density", dimension::density);
     m.angle = s.number("angle", dimension::none).value_or(0);
     read_elastic_constants(s, study, m);
-    if (const auto a = s.numbers("expansion", 1, 3, dimension::expansion)) {
+    if (is_text(s, "expansion")) {
+        if (const auto a = read_constant(s, "expansion", dimension::expansion, study)) {
+            m.expansion.fill(a->value);
+            m.expansion_of_temperature = a->of_temperature;
+        }
+    } else if (const auto a = s.numbers("expansion", 1, 3, dimension::expansion)) {
         if (a->size() == 2)
             s.fault("expansion", "must be one number, or three along the axes", "as in 1.2e-5 or [1e-6, 3e-5, 3e-5]");
         else
             m.expansion = a->size() == 1 ? std::array<double, 3>{(*a)[0], (*a)[0], (*a)[0]}
                                          : std::array<double, 3>{(*a)[0], (*a)[1], (*a)[2]};
     }
-    if (const auto k = s.numbers("conductivity", 1, 2, of_potential(study, dimension::conductivity))) {
+    if (is_text(s, "conductivity")) {
+        if (const auto k = read_constant(s, "conductivity", of_potential(study, dimension::conductivity), study)) {
+            m.conductivity = {{k->value, k->value}};
+            m.conductivity_of_temperature = k->of_temperature;
+            if (k->value <= 0)
+                s.fault("conductivity", fmt::format("is {:g}, but it must be greater than zero", k->value));
+        }
+    } else if (const auto k = s.numbers("conductivity", 1, 2, of_potential(study, dimension::conductivity))) {
         m.conductivity = {{k->front(), k->back()}};
         if (k->front() <= 0 || k->back() <= 0) s.fault("conductivity", "must be greater than 0");
     }

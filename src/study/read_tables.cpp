@@ -20,8 +20,9 @@ constexpr std::size_t most_points = 200'000;
 /// Stands in for a table with a fault, so that each formula that calls it does not bring another one.
 void make_empty(ValueTable& t) {
     t.at = {0, 1};
-    t.value = {0, 0};
+    t.value = {1, 1};
     t.scattered = nullptr;
+    t.faulty = true;
 }
 
 /// Straight between points of which the first coordinates ascend.
@@ -183,7 +184,6 @@ void read_file_of_values(const Section& s, Study& study, ValueTable& t) {
         points.push_back({{place.first, place.second}});
         values.push_back(value);
     }
-    make_empty(t);
     t.scattered = std::make_shared<ScatteredValues>(std::move(points), std::move(values));
 }
 

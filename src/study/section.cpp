@@ -57,10 +57,6 @@ std::string kind_in_words(const toml::node& node) {
     }
 }
 
-bool is_place_name(const std::string& name) {
-    return std::find(place_names().begin(), place_names().end(), name) != place_names().end();
-}
-
 /// A number and a word after it, as in "3 bushels": the word is meant as a unit.
 bool number_before(const std::string& source, const std::string& word) {
     char* end = nullptr;
@@ -72,11 +68,11 @@ bool number_before(const std::string& source, const std::string& word) {
 
 /// Replaces variables by their values or formulas, which are already free of variables.
 std::optional<std::string> with_variables(const ReadingContext& context, const std::string& source, Where where,
-                                          const std::string& label) {
+                                          const std::string& label, const std::vector<std::string>& own) {
     std::string text = source;
     bool good = true;
     for (const auto& name : identifiers(source)) {
-        if (is_place_name(name) || name == "pi") continue;
+        if (std::find(own.begin(), own.end(), name) != own.end() || name == "pi") continue;
         const auto found = context.variables.find(name);
         if (found != context.variables.end()) {
             text = replace_identifier(text, name, found->second.text);
@@ -104,8 +100,11 @@ bool has_control(const std::string& text) {
     return std::any_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 32 || c == 127; });
 }
 
-std::optional<Formula> read_formula(const ReadingContext& context, const toml::node& node, Dimension expected,
-                                    const std::string& label, bool place_allowed) {
+namespace {
+
+/// `own`: what the formula may be of besides variables.
+std::optional<Formula> read_formula_with(const ReadingContext& context, const toml::node& node, Dimension expected,
+                                         const std::string& label, const std::vector<std::string>& own) {
     Problems& problems = *context.problems;
     Formula formula;
     formula.where = where_of(node);
@@ -146,26 +145,46 @@ std::optional<Formula> read_formula(const ReadingContext& context, const toml::n
         }
         return constant(context.units.from_si(measure->in_si, measure->dimension));
     }
-    const auto expanded = with_variables(context, *text, formula.where, label);
+    const auto expanded = with_variables(context, *text, formula.where, label, own);
     if (!expanded) return std::nullopt;
     formula.text = *expanded;
     const auto used = identifiers(*expanded);
-    const bool needs_place = std::any_of(used.begin(), used.end(), is_place_name);
+    const bool depends = std::any_of(used.begin(), used.end(), [&](const std::string& name) {
+        return std::find(own.begin(), own.end(), name) != own.end();
+    });
     try {
-        const FormulaEvaluator evaluator(formula, problems.file());
-        if (!needs_place) return constant(evaluator({{{1, 1}}, {{1, 0}}, {{0, 0}}}));
+        const FormulaEvaluator evaluator(formula, problems.file(), own);
+        if (!depends) return constant(evaluator.with(std::vector<double>(own.size(), 1.0)));
     } catch (const InputError& e) {
         problems.add(formula.where, fmt::format("{}: {}", label, e.what()),
                      "write a number, a number with its unit such as \"3 mm\", or a formula");
         return std::nullopt;
     }
-    if (!place_allowed) {
-        problems.add(formula.where,
-                     fmt::format("{} = \"{}\" depends on the place, but one number is wanted", label, *text),
-                     "x, y, r, theta, nx and ny can stand in loads, supports and exact_stress only");
-        return std::nullopt;
-    }
     return formula;
+}
+
+}  // namespace
+
+std::optional<Formula> read_formula(const ReadingContext& context, const toml::node& node, Dimension expected,
+                                    const std::string& label, bool place_allowed) {
+    auto formula = read_formula_with(context, node, expected, label, place_names());
+    if (!formula || formula->constant || place_allowed) return formula;
+    context.problems->add(
+        formula->where,
+        fmt::format("{} = \"{}\" depends on the place, but one number is wanted", label, formula->source),
+        "x, y, r, theta, nx and ny can stand in loads, supports, thickness and exact_stress only");
+    return std::nullopt;
+}
+
+std::optional<Formula> read_formula_of(const ReadingContext& context, const toml::node& node, Dimension expected,
+                                       const std::string& label, const std::string& unknown) {
+    auto formula = read_formula_with(context, node, expected, label, {unknown});
+    if (!formula || formula->constant || !context.variables.contains(unknown)) return formula;
+    context.problems->add(formula->where,
+                          fmt::format("{} = \"{}\" is of {}, which is also a variable of this study", label,
+                                      formula->source, unknown),
+                          "give the variable another name");
+    return std::nullopt;
 }
 
 Section::Section(const ReadingContext& context, const toml::table& table, std::string kind, std::string shown)
@@ -173,6 +192,7 @@ Section::Section(const ReadingContext& context, const toml::table& table, std::s
     const auto allowed = keys_of(kind_);
     for (const auto& [key, value] : table_) {
         const std::string name{key.str()};
+        note_place(name, value);
         if (std::find(allowed.begin(), allowed.end(), name) != allowed.end()) continue;
         const Where place{static_cast<int>(key.source().begin.line), static_cast<int>(key.source().begin.column)};
         const std::string near = nearest(name, allowed);
@@ -183,6 +203,10 @@ Section::Section(const ReadingContext& context, const toml::table& table, std::s
                                                             : fmt::format("`dotsift keys {}` lists what is allowed",
                                                                           kind_.substr(0, kind_.find('.'))));
     }
+}
+
+void Section::note_place(const std::string& what, const toml::node& node) const {
+    if (context_.places) context_.places->try_emplace({shown_, what}, where_of(node));
 }
 
 Where Section::where(std::string_view key) const {
@@ -306,6 +330,7 @@ std::optional<std::string> Section::text(std::string_view key) const {
         fault(key, "holds a control character", "write it without");
         return std::nullopt;
     }
+    if (value) note_place(*value, *n);
     return value;
 }
 
@@ -344,12 +369,16 @@ std::vector<std::string> Section::names(std::string_view key) const {
             fault(key, "holds a control character", "write it without");
             return {};
         }
+        note_place(*one, *n);
         return {*one};
     }
     std::vector<std::string> list;
     if (const auto* array = n->as_array()) {
         for (const auto& item : *array)
-            if (const auto name = item.value_exact<std::string>(); name && !name->empty()) list.push_back(*name);
+            if (const auto name = item.value_exact<std::string>(); name && !name->empty()) {
+                note_place(*name, item);
+                list.push_back(*name);
+            }
         if (list.size() == array->size() && !list.empty()) return list;
     }
     fault(key, "must be a name or an array of names", "as in \"bore\" or [\"left\", \"right\"]");

@@ -34,12 +34,17 @@ struct ReadingContext {
     UnitSystem units;
     std::map<std::string, Formula> variables;
     std::shared_ptr<const std::vector<ValueTable>> tables;
+    std::map<std::pair<std::string, std::string>, Where>* places = nullptr;  ///< to be noted there, as Study has them
 };
 
 /// Turns a number, "number unit" or formula into a formula in the study's units. Nothing, with the fault noted, if it
 /// is none of these. `expected` is told in the message.
 std::optional<Formula> read_formula(const ReadingContext& context, const toml::node& node, Dimension expected,
                                     const std::string& label, bool place_allowed);
+
+/// The same of one unknown with a name of its own, such as the temperature T.
+std::optional<Formula> read_formula_of(const ReadingContext& context, const toml::node& node, Dimension expected,
+                                       const std::string& label, const std::string& unknown);
 
 class Section {
   public:
@@ -91,6 +96,7 @@ class Section {
 
   private:
     [[nodiscard]] std::string label(std::string_view key) const;
+    void note_place(const std::string& what, const toml::node& node) const;
     [[nodiscard]] std::optional<std::size_t> choice_of(std::string_view key, const std::string& value,
                                                        std::span<const std::string> allowed) const;
 

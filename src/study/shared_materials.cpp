@@ -68,6 +68,7 @@ std::optional<toml::table> with_shared(const Section& s, const std::string& name
     ReadingContext context = s.context();
     context.problems = &problems;
     context.variables.clear();
+    context.places = nullptr;  // those of this study only
     need_units(*found, problems);
     const Section shared(context, *found, "material.NAME", "material." + entry);
     for (const auto* key : {"on", "from", "entry"})

@@ -175,7 +175,22 @@ double CaseSpec::of_other(const std::string& other) const {
     return 1;
 }
 
-double Study::thickness_in(const std::string& region) const {
+bool Study::stiffness_changes() const {
+    return elastic() && std::any_of(materials.begin(), materials.end(),
+                                    [](const MaterialSpec& m) { return m.modulus_of_temperature.has_value(); });
+}
+
+bool Study::conductivity_changes() const {
+    return conducts() && std::any_of(materials.begin(), materials.end(),
+                                     [](const MaterialSpec& m) { return m.conductivity_of_temperature.has_value(); });
+}
+
+Where Study::place_of(const std::string& section, const std::string& what, Where otherwise) const {
+    const auto found = places.find({section, what});
+    return found == places.end() ? otherwise : found->second;
+}
+
+const Formula& Study::thickness_in(const std::string& region) const {
     for (const auto& [name, t] : thickness_of)
         if (name == region) return t;
     return thickness;

@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 #include <filesystem>
+#include <map>
 #include <optional>
 #include <string>
 #include <utility>
@@ -159,6 +160,9 @@ struct MaterialSpec {
     std::optional<Orthotropy> orthotropy;               ///< instead of the first two
     double angle = 0;                                   ///< of the first axis from x, anticlockwise
     std::array<double, 3> expansion{};                  ///< thermal strain per degree along the axes
+    /// Formulas of the temperature T; the constants above are then those at the reference. The expansion is the same
+    /// along all axes, and the mean from the reference to there.
+    std::optional<Formula> modulus_of_temperature, expansion_of_temperature, conductivity_of_temperature;
     std::optional<std::array<double, 2>> conductivity;  ///< along the first and the second axis
     [[nodiscard]] bool elastic() const { return youngs_modulus > 0 || orthotropy; }
     /// Keeps its volume so nearly that linear elements are too stiff; where the thickness cannot give way.
@@ -494,8 +498,8 @@ struct Study {
     bool units_given = false;  ///< the study declares them
     Physics physics = Physics::elasticity;
     Plane plane = Plane::stress;
-    double thickness = 1;
-    std::vector<std::pair<std::string, double>> thickness_of;  ///< of single regions
+    Formula thickness{"1", "1", {}, 1.0, {}};
+    std::vector<std::pair<std::string, Formula>> thickness_of;  ///< of single regions
     std::string region_name = "part";
     Where part_where;
     std::vector<ShapeSpec> shapes;
@@ -526,9 +530,15 @@ struct Study {
     bool error_bound = false;                                        ///< from an admissible field, of each level
     bool integration_points = false;                                 ///< to be listed in a table of each level
     std::optional<ExactStress> exact_stress;
+    std::map<std::pair<std::string, std::string>, Where> places;  ///< of keys and names, by the section they stand in
+    /// Where a section, as in "load.pull", has a key or names something; `otherwise` if it does not.
+    [[nodiscard]] Where place_of(const std::string& section, const std::string& what, Where otherwise) const;
     [[nodiscard]] bool elastic() const { return physics != Physics::conduction; }
     [[nodiscard]] bool conducts() const { return physics != Physics::elasticity; }
-    [[nodiscard]] double thickness_in(const std::string& region) const;
+    /// The stiffness, or the conductivity, of some material changes with the temperature: each load case has its own.
+    [[nodiscard]] bool stiffness_changes() const;
+    [[nodiscard]] bool conductivity_changes() const;
+    [[nodiscard]] const Formula& thickness_in(const std::string& region) const;
     /// The cases to be solved: those of the study, or one with every load.
     [[nodiscard]] std::vector<CaseSpec> cases_to_solve() const;
 };

@@ -157,6 +157,30 @@ TEST_CASE("thermal strain that is free, and weight in a column, are recovered ex
     }
 }
 
+TEST_CASE("a ring that expands more round its axis than along its radius: the heat's own share of the balance") {
+    // Without lateral contraction the balance is r u'' + u' - u / r = K with K = (a_r - a_t) T, so that
+    // u = A r + B / r + K / 2 r ln r.
+    const double young = 1000, change = 50, radial = 1e-4, hoop = 5e-4, inner = 1, outer = 2;
+    const double k = (radial - hoop) * change;
+    const auto rising = [&](double r) { return k / 2 * (std::log(r) + 1) - radial * change; };
+    const double b = (rising(inner) - rising(outer)) / (1 / (inner * inner) - 1 / (outer * outer));
+    const double a = b / (inner * inner) - rising(inner);
+    const auto s = solve_cases_of(fmt::format(
+        "[part]\nplane = \"axisymmetric\"\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [1, 0]\nsize = [1, "
+        "0.5]\nnames = {{ bottom = \"flat\", top = \"flat\" }}\n[material.m]\nmoduli = [{0}, {0}, "
+        "{0}]\npoissons_ratios = [0, 0, 0]\nshear_modulus = {1}\nexpansion = [{2}, 0, {3}]\n[support.flat]\non = "
+        "\"flat\"\nuy = 0\n[load.t]\ntemperature_change = {4}\n[size]\nglobal = 0.25\n[quantity.u]\nof = \"ux\"\n",
+        young, young / 2, radial, hoop, change));
+    double worst = 0;
+    for (std::size_t slot = 0; slot < s.mesh.node_of_slot.size(); ++slot) {
+        const double r = s.mesh.nodes[static_cast<std::size_t>(s.mesh.node_of_slot[slot])][0];
+        const auto& found = s.cases[0].stress.slots[slot];
+        worst = std::max(worst, std::fabs(found[0] - young * (a - b / (r * r) + rising(r))));
+        worst = std::max(worst, std::fabs(found[3] - young * (a + b / (r * r) + k / 2 * std::log(r) - hoop * change)));
+    }
+    CHECK(worst < 1e-3 * young * hoop * change);
+}
+
 TEST_CASE("the estimate agrees with the true error on smooth problems from the second mesh on") {
     const Manufactured m = manufactured_elasticity(Plane::strain, ManufacturedMaterial::isotropic);
     const Manufactured wood = manufactured_elasticity(Plane::stress, ManufacturedMaterial::orthotropic);

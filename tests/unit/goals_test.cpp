@@ -152,8 +152,13 @@ TEST_CASE("in a heated part the temperature's error is a part of the quantity's"
     std::string held = heated;  // between two walls, so that heat makes the force at them
     const auto pull = held.find("[load.pull]"), path = held.find("[path.across]");
     held.replace(pull, path - pull, "[support.stop]\non = \"right\"\nux = 0\n");
+    std::string changing = heated, held_changing = held;  // softer, and expanding more, where it is hotter
+    for (auto* text : {&changing, &held_changing}) {
+        text->replace(text->find("youngs_modulus = 1000"), 21, "youngs_modulus = \"1000 - 15 * T\"");
+        text->replace(text->find("expansion = 1e-3"), 16, "expansion = \"1e-3 * (1 + T / 30)\"");
+    }
     int seen = 0;
-    for (const auto& text : {heated, held}) {
+    for (const auto& text : {heated, held, changing, held_changing}) {
         const auto fine = studied(text, 0.06, 2);
         for (const int order : {1, 2}) {
             const auto coarse = studied(text, order == 1 ? 0.2 : 0.4, order);
@@ -176,12 +181,14 @@ TEST_CASE("in a heated part the temperature's error is a part of the quantity's"
                     continue;
                 }
                 ++seen;
-                CHECK(g->error / error > 0.8);
-                CHECK(g->error / error < 1.2);
+                // Constants that change are interpolated, which no estimate sees.
+                const bool constant = text == heated || text == held;
+                CHECK(g->error / error > (constant ? 0.8 : 0.7));
+                CHECK(g->error / error < (constant ? 1.2 : 1.35));
             }
         }
     }
-    CHECK(seen > 8);
+    CHECK(seen > 16);
 }
 
 TEST_CASE("what has no dual problem says so") {

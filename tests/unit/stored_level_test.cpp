@@ -27,7 +27,7 @@ const std::string warm_pad =
     "\"rectangle\"\nsize = [4, 1]\nnames = { left = \"left\", right = \"right\", bottom = \"bottom\" "
     "}\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [0, 1]\nsize = [4, 1]\nregion = \"pad\"\nnames = { top = \"top\" "
     "}\n[[part.shape]]\nmark = \"point\"\nat = [2, 0.5]\nname = \"middle\"\n[material.steel]\non = "
-    "\"plate\"\nyoungs_modulus = 1000\npoissons_ratio = 0.3\nconductivity = 20\nexpansion = "
+    "\"plate\"\nyoungs_modulus = \"1000 - T\"\npoissons_ratio = 0.3\nconductivity = 20\nexpansion = "
     "1e-4\n[material.rubber]\non "
     "= \"pad\"\nyoungs_modulus = 5\npoissons_ratio = 0.4999\nconductivity = 0.3\nexpansion = 2e-4\n[support.floor]\non "
     "= "
@@ -90,6 +90,8 @@ TEST_CASE("a stored level comes back bit for bit") {
         CHECK(same(s.displacement, t.displacement));
         CHECK(same(s.potential, t.potential));
         CHECK(same(s.temperature_change, t.temperature_change));
+        CHECK(!s.stiffness_factor.empty());
+        CHECK(same(s.stiffness_factor, t.stiffness_factor));
         CHECK(same(a.cases[c].stress.slots, b.cases[c].stress.slots));
         CHECK(same(a.cases[c].flux.slots, b.cases[c].flux.slots));
         CHECK(s.strain_energy == t.strain_energy);

@@ -105,7 +105,7 @@ TEST_CASE("the shortest useful study has 20 lines and sensible defaults") {
     CHECK(faults_of(text).empty());
     const auto study = study_from(text);
     CHECK(study.plane == Plane::stress);
-    CHECK(study.thickness == 1);
+    CHECK(study.thickness.constant == 1.0);
     REQUIRE(study.series.size() == 1);
     CHECK(study.series[0].kind == SeriesKind::uniform);
     CHECK(study.sizes.growth == 1.3);
