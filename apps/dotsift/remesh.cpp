@@ -13,6 +13,7 @@
 #include "evidence/vtu.hpp"
 #include "evidence/vtu_read.hpp"
 #include "mesh/placed_mesh.hpp"
+#include "mesh/remesh.hpp"
 #include "part/placed_area.hpp"
 #include "quality/make_mesh.hpp"
 #include "recovery/indicators.hpp"
@@ -64,10 +65,16 @@ Choice zones_of(const StudyAndPart& opened, const Mesh& mesh) {
         throw InputError("the study names no zone to make anew", place,
                          "add [mesh.remesh.NAME] with inside or on, and a size, or give --field");
     }
-    SizeSpec sizes = study.sizes;
-    for (const auto& z : study.mesh.remesh)
-        if (z.sized) sizes.local.push_back(z.rule);
-    return {elements_of(mesh, study), sizing_of(opened.part, sizes, study.path).field};
+    const auto sizes_with = [&](auto counts) {
+        SizeSpec sizes = study.sizes;
+        for (const auto& z : study.mesh.remesh)
+            if (z.sized && counts(z)) sizes.local.push_back(z.rule);
+        return sizing_of(opened.part, sizes, study.path).field;
+    };
+    SizeField field = sizes_with([](const RemeshZone&) { return true; });
+    auto anew = blended_zones(mesh, elements_of(mesh, study), sizes_with([](const RemeshZone& z) { return z.blend; }),
+                              sizes_with([](const RemeshZone&) { return false; }));
+    return {std::move(anew), std::move(field)};
 }
 
 /// An array of the file at its nodes or elements. Throws InputError with those that are there.

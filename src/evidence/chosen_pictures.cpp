@@ -221,7 +221,7 @@ const Level* level_of(const StudyResult& result, const PictureSpec& picture) {
     return nullptr;
 }
 
-PictureFiles draw_chosen(const Study& study, const StudyResult& result, const PictureSpec& picture) {
+PictureFiles draw_chosen(const Study& study, const StudyResult& result, const PictureSpec& picture, PictureUse use) {
     const Level* level = level_of(result, picture);
     if (!level) {
         Place place;
@@ -265,7 +265,7 @@ PictureFiles draw_chosen(const Study& study, const StudyResult& result, const Pi
     keep_in_window(f.mesh, p.slots, p);
     if (!picture.deformed) {
         p.subtitle = subtitle_of(study, *level, picture, 1);
-        return draw_field(f.mesh, p);
+        return draw_field(f.mesh, p, use);
     }
     const Solution& s = f.cases[envelope.first_case()].solution;
     const double factor = factor_for(picture, f.mesh, s);
@@ -278,7 +278,7 @@ PictureFiles draw_chosen(const Study& study, const StudyResult& result, const Pi
         const Location where = locator.nearest(*at);
         *at = evaluate(moved.kinds[where.element], moved.positions(where.element), where.xi).position;
     }
-    return draw_field(moved, p);
+    return draw_field(moved, p, use);
 }
 
 }  // namespace dotsift

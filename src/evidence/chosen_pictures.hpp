@@ -21,6 +21,7 @@ std::string caption_of(const Study& study, const PictureSpec& picture);
 const Level* level_of(const StudyResult& result, const PictureSpec& picture);
 
 /// Of a result that has such a level. An extreme that sits on a singular place is marked as one without a value.
-PictureFiles draw_chosen(const Study& study, const StudyResult& result, const PictureSpec& picture);
+PictureFiles draw_chosen(const Study& study, const StudyResult& result, const PictureSpec& picture,
+                         PictureUse use = PictureUse::files);
 
 }  // namespace dotsift

@@ -135,7 +135,10 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
         drawings.emplace_back([&, k] { of_levels[k] = write_level_pictures(directory, study, levels[k], ranges); });
     for (std::size_t k = 0; k < wanted.size(); ++k)
         drawings.emplace_back([&, k] {
-            chosen[k] = drawn_or_told(wanted[k].name, [&] { return draw_chosen(study, result, wanted[k]); });
+            const bool asked_for = wanted[k].where.line > 0;
+            chosen[k] = drawn_or_told(wanted[k].name, [&] {
+                return draw_chosen(study, result, wanted[k], asked_for ? PictureUse::files : use_of_fields(study));
+            });
             add_webp(chosen[k]);
         });
     for (std::size_t q = 0; q < close_ups.size(); ++q)

@@ -183,6 +183,10 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
     return r;
 }
 
+PictureUse use_of_fields(const Study& study) {
+    return study.pictured == PicturedLevels::all ? PictureUse::files : PictureUse::pixels;
+}
+
 namespace {
 
 /// What fields are made from, on another mesh.
@@ -230,7 +234,7 @@ PictureFiles draw_change(const Study& study, const Level& level, const SharedRan
     d.high = d.clipped ? most_places : largest;
     d.low = -d.high;
     d.mark_extremes = false;
-    return draw_field(level.fields->mesh, d);
+    return draw_field(level.fields->mesh, d, use_of_fields(study));
 }
 
 CloseUp close_up_of(const Study& study, const Level& level, std::size_t quantity) {
@@ -281,13 +285,14 @@ PictureFiles draw_close_up(const Study& study, const Level& level, const CloseUp
             label_without_value(*level.fields, spec.field, place_of_case(level.fields->cases, spec.load_case), largest,
                                 *value.position, places);
     }
-    return draw_field(level.fields->mesh, p);
+    return draw_field(level.fields->mesh, p, use_of_fields(study));
 }
 
 LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges, const Level* before,
                          PictureUse use) {
     const LevelFields& f = *l.fields;
     const std::string length = study.units.label(dimension::length);
+    const PictureUse of_fields = use == PictureUse::files ? use_of_fields(study) : use;
     LevelPictures out;
     out.mesh = draw_mesh(
         f.mesh, level_title(study, l),
@@ -295,7 +300,7 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
                     grouped(static_cast<long long>(l.mesh.nodes)), grouped(static_cast<long long>(l.mesh.elements)),
                     l.mesh.mean_quality, l.mesh.smallest_angle),
         length, use);
-    out.field = draw_field(f.mesh, field_picture(study, l, ranges), use);
+    out.field = draw_field(f.mesh, field_picture(study, l, ranges), of_fields);
 
     FieldPicture e;
     e.title = level_title(study, l);
@@ -309,7 +314,7 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
     e.high = ranges.error_high;
     e.logarithmic = true;
     e.mark_extremes = false;
-    out.error = draw_field(f.mesh, e, use);
+    out.error = draw_field(f.mesh, e, of_fields);
 
     if (before) out.change = draw_change(study, l, ranges, *before);
     return out;

@@ -45,6 +45,9 @@ Field shown_field(const Study& study);
 SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& levels,
                            std::vector<SingularPlace> places = {});
 
+/// Pictures of fields are made of pixels; as vectors, which take as long again, where a study wants all pictures.
+PictureUse use_of_fields(const Study& study);
+
 /// `before` is the level before it in its series; null: none.
 LevelPictures draw_level(const Study& study, const Level& level, const SharedRanges& ranges, const Level* before,
                          PictureUse use = PictureUse::files);

@@ -52,9 +52,8 @@ void length_bar(Canvas& c, const View& view, const std::string& unit) {
 }
 
 void write_picture(const std::filesystem::path& stem, const PictureFiles& files) {
-    if (files.svg.empty()) return;  // for a page alone
-    write_file(stem.string() + ".png", files.png);
-    write_file(stem.string() + ".svg", files.svg);
+    if (!files.png.empty()) write_file(stem.string() + ".png", files.png);
+    if (!files.svg.empty()) write_file(stem.string() + ".svg", files.svg);
 }
 
 PictureFiles both_formats(const std::function<void(Canvas&)>& draw, PictureUse use) {
@@ -64,7 +63,7 @@ PictureFiles both_formats(const std::function<void(Canvas&)>& draw, PictureUse u
         return files;
     }
     files.png = render(PictureFormat::png, picture_width, picture_height, draw, &files.pixels);
-    files.svg = render(PictureFormat::svg, picture_width, picture_height, draw);
+    if (use == PictureUse::files) files.svg = render(PictureFormat::svg, picture_width, picture_height, draw);
     return files;
 }
 

@@ -49,11 +49,11 @@ void heading(Canvas& c, const std::string& title, const std::string& subtitle);
 /// A bar of a round length in the part's unit, at the bottom left.
 void length_bar(Canvas& c, const View& view, const std::string& unit);
 
-/// Both formats of a picture, if it was drawn for files: STEM.png and STEM.svg. Throws FileError.
+/// What there is of a picture: STEM.png and STEM.svg. Throws FileError.
 void write_picture(const std::filesystem::path& stem, const PictureFiles& files);
 
-/// What a picture is for: files in both formats, or a page alone, which needs its pixels.
-enum class PictureUse { files, page };
+/// What a picture is for: files in both formats, a file of pixels, or a page alone, which needs its pixels.
+enum class PictureUse { files, pixels, page };
 
 PictureFiles both_formats(const std::function<void(Canvas&)>& draw, PictureUse use = PictureUse::files);
 

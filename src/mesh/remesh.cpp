@@ -282,6 +282,19 @@ class Remesh {
 
 }  // namespace
 
+std::vector<char> blended_zones(const Mesh& old, std::vector<char> zones, const SizeField& with,
+                                const SizeField& without) {
+    constexpr double too_large = 1.5;
+    constexpr double no_change = 1 - 1e-6;  // of a size that no zone changes
+    for (std::size_t e = 0; e < old.element_count(); ++e) {
+        if (old.row[e] > 0) continue;
+        const Vec2 at = old.centre_of(e);
+        const double wanted = with.at(at);
+        if (wanted < no_change * without.at(at) && old.size_of(e) > too_large * wanted) zones[e] = 1;
+    }
+    return zones;
+}
+
 Mesh remesh(const Part& part, const Mesh& old, const std::vector<char>& anew, const SizeField& field,
             const MeshSpec& elements, std::int64_t most_elements, RemeshCounts& counts) {
     double made = 0, kept = 0;

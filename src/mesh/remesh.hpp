@@ -16,6 +16,12 @@ struct RemeshCounts {
     std::size_t kept_elements = 0, new_elements = 0, removed_elements = 0;
 };
 
+/// The elements of zones, and those round them that are more than half as large again as the zones want there: beside
+/// elements that stay so large, no others could have the size that is wanted. `with` are the sizes with the zones',
+/// `without` those that hold anyway.
+std::vector<char> blended_zones(const Mesh& old, std::vector<char> zones, const SizeField& with,
+                                const SizeField& without);
+
 /// Makes the elements of `old` whose flag is set anew with the sizes of `field`. Everything else stays node for node:
 /// kept nodes and elements come first and in their old order. Boundaries, lines between regions and named points stay
 /// where they are; a boundary is divided anew where the elements on both its sides are. Rows of layers stay. The new

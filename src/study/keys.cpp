@@ -338,6 +338,9 @@ constexpr std::array table{
     Key{"mesh.remesh.NAME", "inside", "placed shape", "this or on",
         "Elements whose centre lies in the shape are made anew."},
     Key{"mesh.remesh.NAME", "size", "length > 0, formula", "as in size", "Wanted in the zone; the smaller one holds."},
+    Key{"mesh.remesh.NAME", "blend", "true, false", "true",
+        "Elements round the zone that are too large beside it are made anew, too, so that sizes grow out of it; false: the "
+        "zone alone, whose own elements then have to meet those that stay."},
 
     Key{"quality.NAME", "of",
         "\"shape\", \"scaled_jacobian\", \"jacobian_ratio\", \"smallest_angle\", \"largest_angle\", \"edge_ratio\", "

@@ -297,6 +297,7 @@ MeshSpec read_mesh(const Section& top) {
         }
         zone.sized = r.has("size");
         if (zone.sized) read_size(r, zone.rule);
+        zone.blend = r.flag("blend").value_or(true);
         mesh.remesh.push_back(std::move(zone));
     });
     return mesh;

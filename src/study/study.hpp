@@ -355,6 +355,7 @@ struct RetrySpec {
 struct RemeshZone {
     LocalSize rule;      ///< the place, and the size in it
     bool sized = false;  ///< whether it has a size of its own
+    bool blend = true;   ///< larger elements round it are made anew, too, so that sizes grow out of it
 };
 
 /// What elements a mesh is made of.

@@ -170,6 +170,36 @@ TEST_CASE("a remeshed mesh carries fields over, and a series begins with it") {
     CHECK(absent.status == 4);
 }
 
+TEST_CASE("a zone of much smaller elements blends into its surroundings, in all kinds of elements") {
+    const TemporaryFolder folder;
+    const auto study = [&](const std::string& zone, const std::string& elements) {
+        return folder.file("s.toml",
+                           "format = 1\ntitle = \"Tie plate\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [100, "
+                           "50]\nnames = { left = \"wall\", right = \"tip\" }\n[[part.shape]]\ncut = "
+                           "\"circle\"\ncentre = [60, 25]\nradius = 8\n[material.m]\nyoungs_modulus = "
+                           "70000\npoissons_ratio = 0.33\n[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.pull]\non "
+                           "= \"tip\"\nforce = [1000, 0]\n[size]\nglobal = 6\n[mesh]\nelements = \"" +
+                               elements + "\"\n[mesh.remesh.bore]\ninside = { shape = \"circle\", centre = [60, 25], "
+                                          "radius = 12 }\nsize = 0.6\n" +
+                               zone + "[quantity.u]\nof = \"ux\"\ntake = \"mean\"\non = \"tip\"\n");
+    };
+    for (const char* elements : {"triangles", "quadrilaterals", "mostly_quadrilaterals"}) {
+        CAPTURE(elements);
+        const auto mesh = (folder / elements / "mesh.vtu").string(), out = (folder / "r").string();
+        REQUIRE(run({"mesh", study("", elements), "-o", (folder / elements).string()}).status == 0);
+        const auto alone = run({"remesh", study("blend = false\n", elements), mesh, "-o", out});
+        CHECK(alone.status == 0);
+        CHECK(has(alone.out, "size that could not be met"));
+        const auto blended = run({"remesh", study("", elements), mesh, "-o", out});
+        CHECK(blended.status == 0);
+        CHECK(!has(blended.out, "poor elements"));
+        const auto json = nlohmann::json::parse(run({"remesh", study("", elements), mesh, "-o", out, "--json"}).out);
+        CHECK(json["after"]["poor"] == 0);
+        CHECK(json["kept"]["elements"] > 10);  // far from the zone all stays
+    }
+    CHECK(has(run({"check", study("blend = 3\n", "triangles")}).err, "mesh.remesh.bore.blend"));
+}
+
 TEST_CASE("remesh keeps a mesh outside its zones and tells the change") {
     const TemporaryFolder folder;
     const auto plain = folder.file("p.toml", small_study());
