@@ -65,6 +65,7 @@ Choice zones_of(const StudyAndPart& opened, const Mesh& mesh) {
         throw InputError("the study names no zone to make anew", place,
                          "add [mesh.remesh.NAME] with inside or on, and a size, or give --field");
     }
+    const auto zones = elements_of(mesh, study);
     const auto sizes_with = [&](auto counts) {
         SizeSpec sizes = study.sizes;
         for (const auto& z : study.mesh.remesh)
@@ -72,7 +73,7 @@ Choice zones_of(const StudyAndPart& opened, const Mesh& mesh) {
         return sizing_of(opened.part, sizes, study.path).field;
     };
     SizeField field = sizes_with([](const RemeshZone&) { return true; });
-    auto anew = blended_zones(mesh, elements_of(mesh, study), sizes_with([](const RemeshZone& z) { return z.blend; }),
+    auto anew = blended_zones(mesh, zones, sizes_with([](const RemeshZone& z) { return z.blend; }),
                               sizes_with([](const RemeshZone&) { return false; }));
     return {std::move(anew), std::move(field)};
 }

@@ -280,9 +280,11 @@ cairo_t* white_page(cairo_surface_t* surface) {
 
 }  // namespace
 
-std::vector<std::uint32_t> render_pixels(int width, int height, const std::function<void(Canvas&)>& draw) {
+std::vector<std::uint32_t> render_pixels(int width, int height, const std::function<void(Canvas&)>& draw,
+                                         double scale) {
     cairo_surface_t* surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height);
     cairo_t* context = white_page(surface);
+    cairo_scale(context, scale, scale);
     Canvas canvas(context);
     draw(canvas);
     std::vector<std::uint32_t> pixels;

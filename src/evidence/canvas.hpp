@@ -58,8 +58,9 @@ class Canvas {
 std::string render(PictureFormat format, int width, int height, const std::function<void(Canvas&)>& draw,
                    std::vector<std::uint32_t>* pixels = nullptr);
 
-/// The same as colours alone, 0xAARRGGBB.
-std::vector<std::uint32_t> render_pixels(int width, int height, const std::function<void(Canvas&)>& draw);
+/// The same as colours alone, 0xAARRGGBB; everything that is drawn becomes larger by a scale.
+std::vector<std::uint32_t> render_pixels(int width, int height, const std::function<void(Canvas&)>& draw,
+                                         double scale = 1);
 
 /// A document of pages of this size in points. `draw` gets the canvas and a call that begins the next page. The same
 /// drawing gives the same bytes: there is no date in it.

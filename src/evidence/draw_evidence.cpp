@@ -23,7 +23,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr int small_width = 480;  // of pictures that a page shows small
+constexpr int small_width = static_cast<int>(picture_width * page_scale);  // of pictures that a page shows small
 
 /// A picture, or what is wrong with it.
 PictureFiles drawn_or_told(const std::string& name, const std::function<PictureFiles()>& draw) {
@@ -75,7 +75,7 @@ LevelPictures write_level_pictures(const fs::path& directory, const Study& study
     if (drawn.change) write_picture(folder / "change", *drawn.change);
     const bool shown_small = !at.first && !at.last;
     for (PictureFiles* p : {&drawn.mesh, &drawn.field, &drawn.error}) {
-        add_webp(*p, shown_small || !large ? small_width : picture_width);
+        add_webp(*p, shown_small ? small_width : picture_width);
         if (!shown_small) continue;
         p->png.clear();
         p->svg.clear();

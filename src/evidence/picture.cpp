@@ -182,7 +182,7 @@ PictureFiles draw_field(const Mesh& mesh, const FieldPicture& p, PictureUse use)
     const Shown shown = shown_elements(mesh, cutout);
     const View view = view_of(mesh, cutout, p.undeformed);
     const Edges edges = element_edges(mesh, view, shown);
-    Raster raster(Box2{{{left - 8, top - 8}}, {{plot_right + 8, plot_bottom + 8}}, false});
+    Raster raster(Box2{{{left - 8, top - 8}}, {{plot_right + 8, plot_bottom + 8}}, false}, scale_for(use));
     std::vector<double> shares(mesh.node_of_slot.size(), 0);
     for (std::size_t s = 0; s < p.slots.size(); ++s) shares[s] = p.position(p.slots[s]);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
@@ -253,7 +253,7 @@ PictureFiles draw_categories(const Mesh& mesh, const CategoryPicture& p) {
 }
 
 ElementColours::ElementColours(const Mesh& mesh, const View& view, const Box2& area,
-                               const std::function<Colour(std::size_t)>& colour)
+                               const std::function<Colour(std::size_t)>& colour, double scale)
     : box_{area.low - around, area.high + around, false} {
     // The raster holds numbers; each colour is one of a list.
     std::vector<Colour> list;
@@ -263,7 +263,7 @@ ElementColours::ElementColours(const Mesh& mesh, const View& view, const Box2& a
         list.push_back(wanted);
         return list.size() - 1;
     };
-    Raster raster(box_);
+    Raster raster(box_, scale);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         auto positions = mesh.positions(e);
         for (auto& q : positions) q = view(q);
@@ -290,7 +290,8 @@ void ElementColours::draw(Canvas& c) {
 PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::string& subtitle,
                        const std::string& length_unit, PictureUse use) {
     const View view = view_of(mesh, {});
-    ElementColours elements(mesh, view, field_area, [](std::size_t) { return Colour{0.91, 0.94, 0.96}; });
+    ElementColours elements(
+        mesh, view, field_area, [](std::size_t) { return Colour{0.91, 0.94, 0.96}; }, scale_for(use));
     const auto draw = [&](Canvas& c) {
         heading(c, title, subtitle);
         elements.draw(c);

@@ -39,7 +39,7 @@ struct FieldPicture : ColourScale {
 class ElementColours {
   public:
     ElementColours(const Mesh& mesh, const View& view, const Box2& area,
-                   const std::function<Colour(std::size_t element)>& colour);
+                   const std::function<Colour(std::size_t element)>& colour, double scale = 1);
     void draw(Canvas& canvas);
 
   private:

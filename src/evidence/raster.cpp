@@ -57,10 +57,11 @@ std::array<int, 2> span_of_row(const std::array<Vec2, 3>& p, int y, int low, int
 
 }  // namespace
 
-Raster::Raster(const Box2& box)
+Raster::Raster(const Box2& box, double scale)
     : box_(box),
-      columns_(static_cast<int>(std::ceil(box.size()[0]))),
-      rows_(static_cast<int>(std::ceil(box.size()[1]))),
+      scale_(scale),
+      columns_(static_cast<int>(std::ceil(box.size()[0] * scale))),
+      rows_(static_cast<int>(std::ceil(box.size()[1] * scale))),
       samples_(
           static_cast<std::size_t>(columns_) * samples_each_way * static_cast<std::size_t>(rows_) * samples_each_way,
           std::numeric_limits<float>::quiet_NaN()) {}
@@ -84,7 +85,7 @@ void Raster::paint(ElementKind kind, const std::array<Vec2, most_element_nodes>&
             std::array<double, most_element_nodes> n{};
             shape_values(kind, xi[k], n);
             for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(kind)); ++i) p[k] += positions[i] * n[i];
-            p[k] = (p[k] - box_.low) * samples_each_way - Vec2{{0.5, 0.5}};  // sample centres at whole numbers
+            p[k] = (p[k] - box_.low) * (samples_each_way * scale_) - Vec2{{0.5, 0.5}};  // sample centres at whole numbers
         }
         const double area = cross(p[1] - p[0], p[2] - p[0]);
         if (area == 0) return;
@@ -116,7 +117,8 @@ void Raster::paint(ElementKind kind, const std::array<Vec2, most_element_nodes>&
         const auto corners = static_cast<std::size_t>(corner_count(kind));
         for (std::size_t s = 0; s < corners; ++s)
             curved =
-                curved || distance(positions[s + corners], (positions[s] + positions[(s + 1) % corners]) * 0.5) > 0.05;
+                curved ||
+                scale_ * distance(positions[s + corners], (positions[s] + positions[(s + 1) % corners]) * 0.5) > 0.05;
     }
     const int pieces = curved || bilinear ? curved_pieces : 1;
     for (const auto& t : reference_triangles(kind)) {

@@ -10,10 +10,10 @@
 
 namespace dotsift {
 
-/// Collects values at 2 x 2 samples a pixel over a rectangle of the canvas.
+/// Collects values at 2 x 2 samples a pixel over a rectangle of the canvas, each unit of which has `scale` pixels.
 class Raster {
   public:
-    explicit Raster(const Box2& box);
+    explicit Raster(const Box2& box, double scale = 1);
     [[nodiscard]] const Box2& box() const { return box_; }
     [[nodiscard]] int columns() const { return columns_; }
     [[nodiscard]] int rows() const { return rows_; }
@@ -33,6 +33,7 @@ class Raster {
     std::vector<std::uint32_t> average(Lookup colour) const;
 
     Box2 box_;
+    double scale_;
     int columns_, rows_;
     std::vector<float> samples_;  ///< NaN: nothing there
 };

@@ -59,7 +59,8 @@ void write_picture(const std::filesystem::path& stem, const PictureFiles& files)
 PictureFiles both_formats(const std::function<void(Canvas&)>& draw, PictureUse use) {
     PictureFiles files;
     if (use == PictureUse::page) {
-        files.pixels = render_pixels(picture_width, picture_height, draw);
+        files.width = static_cast<int>(picture_width * page_scale);
+        files.pixels = render_pixels(files.width, static_cast<int>(picture_height * page_scale), draw, page_scale);
         return files;
     }
     files.png = render(PictureFormat::png, picture_width, picture_height, draw, &files.pixels);

@@ -12,6 +12,7 @@
 namespace dotsift {
 
 inline constexpr int picture_width = 1280, picture_height = 800;
+inline constexpr double page_scale = 0.375;  ///< of pictures that a page alone shows: 480 pixels wide
 
 /// Where the part is drawn if a colour bar or a short legend stands on its right.
 inline constexpr Box2 field_area{{{40, 96}}, {{1060, 752}}, false};
@@ -20,8 +21,9 @@ struct PictureFiles {
     std::string png, svg;
     std::string webp{};                   ///< for pages; empty: made when it is needed
     std::vector<std::uint32_t> pixels{};  ///< of the PNG, so that WebP need not decode it; may be empty
+    int width = picture_width;            ///< of these
     std::string trouble{};                ///< why it could not be drawn; what stands there instead says so
-    [[nodiscard]] bool drawn() const { return !svg.empty() || !webp.empty() || !pixels.empty(); }
+    [[nodiscard]] bool drawn() const { return !png.empty() || !svg.empty() || !webp.empty() || !pixels.empty(); }
 };
 
 /// Part coordinates to pixels: equal scales, centred in an area of the picture.
@@ -54,6 +56,9 @@ void write_picture(const std::filesystem::path& stem, const PictureFiles& files)
 
 /// What a picture is for: files in both formats, a file of pixels, or a page alone, which needs its pixels.
 enum class PictureUse { files, pixels, page };
+constexpr double scale_for(PictureUse use) {
+    return use == PictureUse::page ? page_scale : 1;
+}
 
 PictureFiles both_formats(const std::function<void(Canvas&)>& draw, PictureUse use = PictureUse::files);
 

@@ -61,7 +61,7 @@ void add_webp(PictureFiles& files, int widest) {
         const auto& pixels = files.pixels;
         files.webp = pixels.empty()
                          ? webp_of_png(files.png, widest)
-                         : encoded(picture_width, picture_height, widest, [&](WebPPicture& p) {
+                         : encoded(files.width, static_cast<int>(pixels.size()) / files.width, widest, [&](WebPPicture& p) {
                                if (!WebPPictureAlloc(&p)) return false;
                                for (int y = 0; y < p.height; ++y)
                                    std::copy_n(pixels.begin() + static_cast<std::ptrdiff_t>(y) * p.width, p.width,
