@@ -184,7 +184,8 @@ std::optional<double> ExactField::along_path(const QuantitySpec& q) const {
             const Vec2 p = a + (b - a) * t;
             if (is_section(q.field)) {
                 const double sxx = *component("sxx", p), syy = *component("syy", p), sxy = *component("sxy", p);
-                const Vec2 f = Vec2{{sxx * n[0] + sxy * n[1], sxy * n[0] + syy * n[1]}} * (w * *study_.thickness.constant);
+                const Vec2 f =
+                    Vec2{{sxx * n[0] + sxy * n[1], sxy * n[0] + syy * n[1]}} * (w * *study_.thickness.constant);
                 force += f;
                 moment += cross(p - (a + b) * 0.5, f);
                 continue;

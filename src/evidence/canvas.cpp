@@ -285,6 +285,13 @@ std::vector<std::uint32_t> render_pixels(int width, int height, const std::funct
     cairo_surface_t* surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height);
     cairo_t* context = white_page(surface);
     cairo_scale(context, scale, scale);
+    if (scale != 1) {  // letters stand where they would in the large picture, not on whole pixels
+        cairo_font_options_t* options = cairo_font_options_create();
+        cairo_font_options_set_hint_metrics(options, CAIRO_HINT_METRICS_OFF);
+        cairo_font_options_set_hint_style(options, CAIRO_HINT_STYLE_NONE);
+        cairo_set_font_options(context, options);
+        cairo_font_options_destroy(options);
+    }
     Canvas canvas(context);
     draw(canvas);
     std::vector<std::uint32_t> pixels;

@@ -291,7 +291,11 @@ PictureFiles draw_mesh(const Mesh& mesh, const std::string& title, const std::st
                        const std::string& length_unit, PictureUse use) {
     const View view = view_of(mesh, {});
     ElementColours elements(
-        mesh, view, field_area, [](std::size_t) { return Colour{0.91, 0.94, 0.96}; }, scale_for(use));
+        mesh, view, field_area,
+        [](std::size_t) {
+            return Colour{0.91, 0.94, 0.96};
+        },
+        scale_for(use));
     const auto draw = [&](Canvas& c) {
         heading(c, title, subtitle);
         elements.draw(c);

@@ -85,7 +85,8 @@ void Raster::paint(ElementKind kind, const std::array<Vec2, most_element_nodes>&
             std::array<double, most_element_nodes> n{};
             shape_values(kind, xi[k], n);
             for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(kind)); ++i) p[k] += positions[i] * n[i];
-            p[k] = (p[k] - box_.low) * (samples_each_way * scale_) - Vec2{{0.5, 0.5}};  // sample centres at whole numbers
+            p[k] =
+                (p[k] - box_.low) * (samples_each_way * scale_) - Vec2{{0.5, 0.5}};  // sample centres at whole numbers
         }
         const double area = cross(p[1] - p[0], p[2] - p[0]);
         if (area == 0) return;

@@ -82,10 +82,9 @@ class Report {
         if (!study_.elastic())
             what = study_.plane == Plane::axisymmetric ? "Axisymmetric conduction" : "Plane conduction";
         if (study_.plane != Plane::axisymmetric)
-            what += study_.thickness.constant
-                        ? fmt::format(", thickness {:g} {}", *study_.thickness.constant,
-                                      study_.units.label(dimension::length))
-                        : fmt::format(", thickness {}", study_.thickness.source);
+            what += study_.thickness.constant ? fmt::format(", thickness {:g} {}", *study_.thickness.constant,
+                                                            study_.units.label(dimension::length))
+                                              : fmt::format(", thickness {}", study_.thickness.source);
         out_ += fmt::format("<h1>{}</h1>\n<p class=\"faint\">Grid-independence study. {}.</p>\n", escaped(study_.title),
                             what);
         out_ += fmt::format("<div class=\"verdict {}\"><strong>{}</strong>\n<ul>\n", met ? "met" : "missed",

@@ -396,10 +396,9 @@ Table materials_table(const Study& study) {
         std::string laws;
         const auto add = [&](const std::string& text) { laws += (laws.empty() ? "" : ", ") + text; };
         if (m.youngs_modulus > 0) {
-            add(m.modulus_of_temperature
-                    ? fmt::format("Young's modulus {}, {:g} {} at the reference", m.modulus_of_temperature->source,
-                                  m.youngs_modulus, stress)
-                    : fmt::format("Young's modulus {:g} {}", m.youngs_modulus, stress));
+            add(m.modulus_of_temperature ? fmt::format("Young's modulus {}, {:g} {} at the reference",
+                                                       m.modulus_of_temperature->source, m.youngs_modulus, stress)
+                                         : fmt::format("Young's modulus {:g} {}", m.youngs_modulus, stress));
             add(fmt::format("Poisson's ratio {:g}", m.poissons_ratio));
         }
         if (m.orthotropy)

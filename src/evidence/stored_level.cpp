@@ -72,10 +72,9 @@ void read_case(const MeshFile& file, const Study& study, const std::string& suff
                 return Vec2{{v[0], v[1]}};
             });
     }
-    for (const auto& [name, field] :
-         {std::pair{"slots.temperature_change", &s.temperature_change},
-          std::pair{"slots.stiffness_factor", &s.stiffness_factor},
-          std::pair{"slots.conductivity_factor", &s.conductivity_factor}})
+    for (const auto& [name, field] : {std::pair{"slots.temperature_change", &s.temperature_change},
+                                      std::pair{"slots.stiffness_factor", &s.stiffness_factor},
+                                      std::pair{"slots.conductivity_factor", &s.conductivity_factor}})
         if (file.field(name + suffix, FileField::Of::whole))
             *field = read.values(name + suffix, FileField::Of::whole, all, 1);
     if (file.field("volume_strain" + suffix, FileField::Of::whole)) {

@@ -59,15 +59,16 @@ std::string webp_of_png(const std::string& png, int widest) {
 void add_webp(PictureFiles& files, int widest) {
     if (files.webp.empty()) {
         const auto& pixels = files.pixels;
-        files.webp = pixels.empty()
-                         ? webp_of_png(files.png, widest)
-                         : encoded(files.width, static_cast<int>(pixels.size()) / files.width, widest, [&](WebPPicture& p) {
-                               if (!WebPPictureAlloc(&p)) return false;
-                               for (int y = 0; y < p.height; ++y)
-                                   std::copy_n(pixels.begin() + static_cast<std::ptrdiff_t>(y) * p.width, p.width,
-                                               p.argb + static_cast<std::ptrdiff_t>(y) * p.argb_stride);
-                               return true;
-                           });
+        files.webp =
+            pixels.empty()
+                ? webp_of_png(files.png, widest)
+                : encoded(files.width, static_cast<int>(pixels.size()) / files.width, widest, [&](WebPPicture& p) {
+                      if (!WebPPictureAlloc(&p)) return false;
+                      for (int y = 0; y < p.height; ++y)
+                          std::copy_n(pixels.begin() + static_cast<std::ptrdiff_t>(y) * p.width, p.width,
+                                      p.argb + static_cast<std::ptrdiff_t>(y) * p.argb_stride);
+                      return true;
+                  });
     }
     files.pixels = {};
 }

@@ -57,9 +57,8 @@ class Accumulator {
             if (heated_) {
                 double by_change = g.temperature_change;
                 for (std::size_t i = 0; i < 4; ++i) by_change -= strain[i] * law.expansion[i];
-                by_temperature += s.temperature_slope.empty()
-                                      ? by_change
-                                      : by_change * slot_value(mesh, s.temperature_slope, e, p);
+                by_temperature +=
+                    s.temperature_slope.empty() ? by_change : by_change * slot_value(mesh, s.temperature_slope, e, p);
                 if (!s.stiffness_slope.empty()) {
                     const Tensor4 stress = stress_at(mesh, source_.laws, s, e, p);
                     double by_stiffness = g.stiffness;
@@ -234,7 +233,7 @@ class Regularised {
         const Functional start = sum_.out;
         sum_.out = before;
         walk(-1);
-        if (std::fabs(start.value) >= std::fabs(sum_.out.value)) sum_.out = start;
+        if (first_end_counts(q_, start.value, sum_.out.value)) sum_.out = start;
         return true;
     }
 

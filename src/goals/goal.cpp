@@ -109,22 +109,24 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
     const auto marked = loaded_nodes(mesh, *functional);
     std::vector<double> by_temperature;
     if (!functional->on_displacement.empty()) {
-        const Solution dual = solver.dual_displacement(fields.solution.load_case, functional->on_displacement, functional->lift);
+        const Solution dual =
+            solver.dual_displacement(fields.solution.load_case, functional->on_displacement, functional->lift);
         const auto gap = [&](const Solution& of, const RecoveredStress& recovered) {
             return [&](std::size_t e, const ElementPoint& p) {
                 return difference(recovered.at(mesh, laws, of, e, p), stress_at(mesh, laws, of, e, p));
             };
         };
         const auto recovered = recover_dual_stress(mesh, study, laws, dual, marked);
-        out.element_error = products(mesh, laws, gap(fields.solution, fields.stress), gap(dual, recovered),
-                                     [&](std::size_t e, const ElementPoint& p, const Tensor4& a, const Tensor4& b) {
-                                         return work(laws.of(mesh.region[e]).elastic, a, b) /
-                                                stiffness_at(mesh, fields.solution, e, p);
-                                     });
+        out.element_error =
+            products(mesh, laws, gap(fields.solution, fields.stress), gap(dual, recovered),
+                     [&](std::size_t e, const ElementPoint& p, const Tensor4& a, const Tensor4& b) {
+                         return work(laws.of(mesh.region[e]).elastic, a, b) / stiffness_at(mesh, fields.solution, e, p);
+                     });
         if (!functional->on_potential.empty())
             by_temperature = temperature_terms(study, mesh, solver, fields, *functional, dual);
     } else {
-        const Solution dual = solver.dual_potential(fields.solution.load_case, functional->on_potential, functional->lift);
+        const Solution dual =
+            solver.dual_potential(fields.solution.load_case, functional->on_potential, functional->lift);
         out.element_error = flux_products(mesh, laws, fields.solution, fields.flux, dual,
                                           recover_dual_flux(mesh, study, laws, dual, marked));
     }

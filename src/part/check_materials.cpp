@@ -29,10 +29,10 @@ void check_materials(const Study& study, const Part& part, Problems& problems) {
             const auto regions = part.regions_named({pattern});
             if (regions.empty()) {
                 const std::string near = nearest(pattern, part.regions);
-                problems.add(
-                    study.place_of("material." + material.name, pattern, material.where),
-                    fmt::format("material.{}: no region is named \"{}\"", material.name, pattern),
-                    near.empty() ? fmt::format("regions are {}", quoted_list(part.regions))
+                problems.add(study.place_of("material." + material.name, pattern, material.where),
+                             fmt::format("material.{}: no region is named \"{}\"", material.name, pattern),
+                             near.empty()
+                                 ? fmt::format("regions are {}", quoted_list(part.regions))
                                  : fmt::format("did you mean \"{}\"? regions are {}", near, quoted_list(part.regions)));
             }
             for (const int r : regions) {
@@ -69,6 +69,7 @@ void check_plausible(const Study& study, Problems& problems) {
     constexpr double softest = 1e4, stiffest = 2e12;        // Pa: foam, diamond
     constexpr double softest_firm = 5e8, firm_ratio = 0.4;  // rubber and soft plastics hardly change their volume
     for (const auto& m : study.materials) {
+        if (m.moduli_have_units) continue;
         std::vector<double> moduli{m.youngs_modulus};
         if (m.orthotropy) moduli.assign(m.orthotropy->moduli.begin(), m.orthotropy->moduli.end());
         for (const double e : moduli) {

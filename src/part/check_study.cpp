@@ -91,7 +91,8 @@ void check_sizes(const Study& study, const Part& part, Problems& problems) {
         check_regions(study, l.inside, "size.layers." + l.name, l.where, part, problems);
     }
     for (const auto& q : study.quality) check_regions(study, q.on, "quality." + q.name, q.where, part, problems);
-    for (const auto& r : study.mesh.regions) check_regions(study, {r.name}, "mesh.region." + r.name, r.where, part, problems);
+    for (const auto& r : study.mesh.regions)
+        check_regions(study, {r.name}, "mesh.region." + r.name, r.where, part, problems);
     for (const auto& z : study.mesh.remesh)
         check_regions(study, z.rule.on, "mesh.remesh." + z.rule.name, z.rule.where, part, problems);
 }
@@ -274,13 +275,16 @@ void check_side(const QuantitySpec& q, const Study& study, const Part& part, dou
 void check_study(const Study& study, const Part& part, Problems& problems) {
     for (const auto& s : study.supports) check_names(study, s.on, "support." + s.name, s.where, part, problems);
     for (const auto& s : study.supports)
-        if (s.at && s.at_name.empty()) check_corner(*s.at, "support." + s.name, study.place_of("support." + s.name, "at", s.where), part, problems);
+        if (s.at && s.at_name.empty())
+            check_corner(*s.at, "support." + s.name, study.place_of("support." + s.name, "at", s.where), part,
+                         problems);
     for (const auto& l : study.loads) {
         if (is_in_volume(l.kind))
             check_regions(study, l.on, "load." + l.name, l.where, part, problems);
         else
             check_names(study, l.on, "load." + l.name, l.where, part, problems);
-        if (l.at && l.at_name.empty()) check_corner(*l.at, "load." + l.name, study.place_of("load." + l.name, "at", l.where), part, problems);
+        if (l.at && l.at_name.empty())
+            check_corner(*l.at, "load." + l.name, study.place_of("load." + l.name, "at", l.where), part, problems);
     }
     for (const auto& r : study.remotes) check_names(study, r.on, "remote." + r.name, r.where, part, problems);
     for (const auto& p : study.periodic)

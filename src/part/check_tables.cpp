@@ -39,7 +39,8 @@ void check_thickness(const Study& study, const Part& part, Problems& problems) {
         try {
             const PositiveField field(thickness, study.path.string(), "the thickness");
             for (const Vec2& p : places)
-                if (const int face = part.face_at(p); face >= 0 && part.faces[static_cast<std::size_t>(face)].region == own)
+                if (const int face = part.face_at(p);
+                    face >= 0 && part.faces[static_cast<std::size_t>(face)].region == own)
                     (void)field(p);
         } catch (const InputError& e) {
             problems.add(thickness.where, e.what(), e.remedy());

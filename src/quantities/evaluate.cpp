@@ -232,8 +232,9 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
                 v.value = of(0);
             } else {
                 const double start = of(1), end = of(-1);
-                v.value = std::fabs(start) >= std::fabs(end) ? start : end;
-                v.position = std::fabs(start) >= std::fabs(end) ? path.points.front() : path.points.back();
+                const bool first = first_end_counts(q, start, end);
+                v.value = first ? start : end;
+                v.position = first ? path.points.front() : path.points.back();
             }
             break;
         }
@@ -258,6 +259,12 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
 }
 
 }  // namespace
+
+bool first_end_counts(const QuantitySpec& q, double first, double last) {
+    constexpr double clearly = 1.1;
+    if (q.end) return *q.end == PathEnd::first;
+    return std::fabs(last) <= clearly * std::fabs(first);
+}
 
 double field_at(Field field, const FieldSource& f, std::size_t e, const ElementPoint& p) {
     return scalar(field, values_at(f, e, p), f.laws.of(f.mesh.region[e]), f.about);

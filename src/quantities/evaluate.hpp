@@ -36,6 +36,10 @@ struct FieldSource {
     bool finest = false;  ///< recovered stress and flux as accurate as the polynomials allow, where these are there
 };
 
+/// Which end of a path counts for a linearised stress: the one that the quantity names, else the first one unless the
+/// other's value is clearly larger, so that the choice is the same on every mesh.
+bool first_end_counts(const QuantitySpec& quantity, double first, double last);
+
 /// A scalar field made from displacement, recovered stress, potential or recovered flux, at a point of an element.
 double field_at(Field field, const FieldSource& source, std::size_t element, const ElementPoint& point);
 

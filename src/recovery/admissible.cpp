@@ -394,7 +394,8 @@ bool points_carry_force(const Study& study, const Solution& solution) {
 std::string why_no_bound(const Study& study, const Mesh& mesh, const Laws& laws) {
     if (laws.plane != Plane::stress && laws.plane != Plane::strain)
         return "balanced fields are made in plane stress and plane strain only";
-    if (std::any_of(laws.regions.begin(), laws.regions.end(), [](const auto& r) { return r.thickness_field || r.of_temperature; }))
+    if (std::any_of(laws.regions.begin(), laws.regions.end(),
+                    [](const auto& r) { return r.thickness_field || r.of_temperature; }))
         return "thickness or material change from place to place";
     if (!study.periodic.empty()) return "periodic pairs tie the tractions of two boundaries";
     if (!study.remotes.empty()) return "remote points tie the tractions of a boundary";

@@ -209,10 +209,10 @@ std::vector<double> energy_densities(const Mesh& mesh, const Laws& laws, const S
         double volume = 0;
         for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
-            const double density =
-                of_potential
-                    ? law.conduction.energy_norm2(flux_at(mesh, laws, solution, e, p)) / conductivity_at(mesh, solution, e, p)
-                    : law.elastic.energy_norm2(stress_at(mesh, laws, solution, e, p)) / stiffness_at(mesh, solution, e, p) / 2;
+            const double density = of_potential ? law.conduction.energy_norm2(flux_at(mesh, laws, solution, e, p)) /
+                                                      conductivity_at(mesh, solution, e, p)
+                                                : law.elastic.energy_norm2(stress_at(mesh, laws, solution, e, p)) /
+                                                      stiffness_at(mesh, solution, e, p) / 2;
             const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
             out[e] += w * density;
             volume += w;

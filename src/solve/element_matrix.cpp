@@ -54,8 +54,7 @@ std::span<const ShapePoint> integration_points(const Mesh& mesh, const Laws& law
     const ElementKind kind = mesh.kinds[e];
     // The radius, or a thickness or material that changes, raises the degree in the integrals by one, and the hoop
     // strain is no polynomial at all.
-    if (!laws.even(mesh.region[e]))
-        return tabulated(kind, quadrature(kind, polynomial_degree(kind) == 1 ? 4 : 6));
+    if (!laws.even(mesh.region[e])) return tabulated(kind, quadrature(kind, polynomial_degree(kind) == 1 ? 4 : 6));
     if (corner_count(kind) == 3 && projects_volume(mesh, laws, e))  // the squares of a bubble's gradients
         return tabulated(kind, quadrature(kind, 4));
     return tabulated(kind, stiffness_rule(kind, is_straight(kind, positions)));

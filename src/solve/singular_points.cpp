@@ -173,9 +173,8 @@ class PointFinder {
         const auto same = [](const RegionLaw& a, const RegionLaw& b) {
             return a.elastic.stiffness == b.elastic.stiffness &&
                    a.conduction.conductivity == b.conduction.conductivity && a.thickness == b.thickness &&
-                   (!a.thickness_field || !b.thickness_field
-                        ? !a.thickness_field && !b.thickness_field
-                        : a.thickness_field->text() == b.thickness_field->text());
+                   (!a.thickness_field || !b.thickness_field ? !a.thickness_field && !b.thickness_field
+                                                             : a.thickness_field->text() == b.thickness_field->text());
         };
         const bool one_law = std::all_of(fan.wedges.begin(), fan.wedges.end(),
                                          [&](const Wedge& w) { return same(*w.law, *fan.wedges.front().law); });

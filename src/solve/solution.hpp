@@ -60,8 +60,8 @@ struct Solution {
     /// At each slot, modulus and conductivity over those at the reference temperature; empty: 1. The slope is the
     /// derivative of the first by the temperature.
     std::vector<double> stiffness_factor, stiffness_slope, conductivity_factor;
-    double strain_energy = 0;                ///< elastic; without thermal strain half the work of the forces
-    double dissipation = 0;                  ///< integral of gradient . conductivity . gradient
+    double strain_energy = 0;  ///< elastic; without thermal strain half the work of the forces
+    double dissipation = 0;    ///< integral of gradient . conductivity . gradient
     std::vector<LoadTotal> loads;
     std::vector<SupportReaction> reactions;  ///< supports, then ties, in the order of the study
     std::vector<RemoteMotion> remotes;

@@ -63,7 +63,8 @@ class StudySolver {
 };
 
 /// Solves for the potential, for the displacement, or for both one after the other, all cases with one factorisation
-/// each, or each with its own where materials change with the temperature. Throws SolveError and InputError (contradicting supports, formulas that give no number, singular systems).
+/// each, or each with its own where materials change with the temperature. Throws SolveError and InputError
+/// (contradicting supports, formulas that give no number, singular systems).
 ///
 ///     std::vector<Solution> cases = solve_cases(mesh, study);
 std::vector<Solution> solve_cases(const Mesh& mesh, const Study& study);

@@ -59,8 +59,8 @@ class RelativeConstant {
         place.file = file_;
         place.line = formula_.where.line;
         place.column = formula_.where.column;
-        throw InputError(fmt::format("the constant \"{}\" is {:g} at T = {:g}, but {} is wanted", formula_.source, value,
-                                     temperature, positive_ ? "a number above zero" : "a number"),
+        throw InputError(fmt::format("the constant \"{}\" is {:g} at T = {:g}, but {} is wanted", formula_.source,
+                                     value, temperature, positive_ ? "a number above zero" : "a number"),
                          place, "give it for all temperatures that occur; max(..., small) keeps it above zero");
     }
     /// By the temperature.
@@ -109,8 +109,8 @@ ThermalStrain thermal_strain(const Mesh& mesh, const Study& study, const CaseSpe
     const auto [low, high] = std::minmax_element(out.change.begin(), out.change.end());
     const double step = step_share * (std::max(*high, 0.0) - std::min(*low, 0.0));
     const auto moduli = constants_of(
-        mesh, study, &MaterialSpec::modulus_of_temperature,
-        [](const MaterialSpec& m) { return m.youngs_modulus; }, true);
+        mesh, study, &MaterialSpec::modulus_of_temperature, [](const MaterialSpec& m) { return m.youngs_modulus; },
+        true);
     if (!moduli.empty()) {
         out.stiffness_factor.assign(out.change.size(), 1.0);
         out.stiffness_slope.assign(out.change.size(), 0.0);
@@ -121,8 +121,8 @@ ThermalStrain thermal_strain(const Mesh& mesh, const Study& study, const CaseSpe
         });
     }
     const auto expansions = constants_of(
-        mesh, study, &MaterialSpec::expansion_of_temperature,
-        [](const MaterialSpec& m) { return m.expansion[0]; }, false);
+        mesh, study, &MaterialSpec::expansion_of_temperature, [](const MaterialSpec& m) { return m.expansion[0]; },
+        false);
     if (expansions.empty()) return out;
     out.slope.assign(out.change.size(), 1.0);
     each_slot(mesh, {}, [&](std::size_t s, std::size_t region) {

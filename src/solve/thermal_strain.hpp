@@ -18,8 +18,8 @@ struct ThermalStrain {
     std::vector<double> stiffness_factor, stiffness_slope;
 };
 
-/// Of the loads of a case that prescribe a change of temperature, and of a temperature that was solved for (at each slot;
-/// empty: none). An expansion over the temperature is the mean from the reference to there, so that the strain is
+/// Of the loads of a case that prescribe a change of temperature, and of a temperature that was solved for (at each
+/// slot; empty: none). An expansion over the temperature is the mean from the reference to there, so that the strain is
 /// expansion(T) (T - reference). Throws InputError if a constant is no number, or a modulus not greater than zero, at a
 /// temperature that occurs.
 ThermalStrain thermal_strain(const Mesh& mesh, const Study& study, const CaseSpec& load_case,

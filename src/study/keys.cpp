@@ -32,7 +32,8 @@ constexpr std::array table{
         "Plane stress; plane strain; plane strain with ends that are free to move and tilt as planes; or a body of "
         "revolution, where x is the radius and y runs along the axis."},
     Key{"part", "thickness", "length or formula, > 0", "1",
-        "Thickness, which may change from place to place, by a table of scattered points too; total forces and energies "
+        "Thickness, which may change from place to place, by a table of scattered points too; total forces and "
+        "energies "
         "are for this thickness (axisymmetric: for the whole turn)."},
     Key{"part", "thickness_of", "table region = length or formula", "-", "Another thickness in single regions."},
     Key{"part", "names_for_others", "name or names", "-",
@@ -180,7 +181,8 @@ constexpr std::array table{
     Key{"material.NAME", "angle", "number, \"30 deg\"", "0", "Of the first axis from x, anticlockwise."},
     Key{"material.NAME", "density", "density > 0", "-", "For the mass, gravity and rotation; as in \"7850 kg/m^3\"."},
     Key{"material.NAME", "expansion", "number or three, \"1.2e-5 1/K\", or formula of T", "0",
-        "Thermal strain per degree, along all axes or each. A formula of the temperature T, which may call a table, is the "
+        "Thermal strain per degree, along all axes or each. A formula of the temperature T, which may call a table, is "
+        "the "
         "mean from conduction.reference to there: the strain is expansion(T) (T - reference)."},
     Key{"material.NAME", "conductivity", "number or [k1, k2], \"40 W/(m K)\", or formula of T", "-",
         "Conductivity, along all axes or the first and second. As a formula of the temperature T, or of whatever the "
@@ -190,7 +192,8 @@ constexpr std::array table{
         "What the potential is; another one, such as \"voltage\" or \"head\", has plain numbers everywhere."},
     Key{"conduction", "unit", "text", "K for temperature",
         "The unit that the potential is shown with, such as \"°C\"."},
-    Key{"conduction", "reference", "number, \"293 K\"", "0", "The temperature at which nothing is strained. With a load temperature_change alone, what it is added to."},
+    Key{"conduction", "reference", "number, \"293 K\"", "0",
+        "The temperature at which nothing is strained. With a load temperature_change alone, what it is added to."},
 
     Key{"table.NAME", "points", "[[x, value], ...]", "this or file",
         "A function for formulas, called as NAME(x): straight between the points, constant beyond the ends."},
@@ -339,7 +342,8 @@ constexpr std::array table{
         "Elements whose centre lies in the shape are made anew."},
     Key{"mesh.remesh.NAME", "size", "length > 0, formula", "as in size", "Wanted in the zone; the smaller one holds."},
     Key{"mesh.remesh.NAME", "blend", "true, false", "true",
-        "Elements round the zone that are too large beside it are made anew, too, so that sizes grow out of it; false: the "
+        "Elements round the zone that are too large beside it are made anew, too, so that sizes grow out of it; false: "
+        "the "
         "zone alone, whose own elements then have to meet those that stay."},
 
     Key{"quality.NAME", "of",
@@ -429,9 +433,12 @@ constexpr std::array table{
         "\"maximum\", \"minimum\", \"mean\", \"value\", \"integral\", \"membrane\", \"linearised\"",
         "\"maximum\"; of min_principal \"minimum\"; with at: \"value\"",
         "What is taken of it; means and integrals are over the length of the boundaries in on or of a path, or over "
-        "the area. membrane: of the stress averaged across a path; linearised: the larger end value of its linear "
-        "part."},
+        "the area. membrane: of the stress averaged across a path; linearised: an end value of its linear part."},
     Key{"quantity.NAME", "along", "path name", "-", "Along a path instead of on boundaries or regions."},
+    Key{"quantity.NAME", "end", "\"first\", \"last\"", "the larger value's",
+        "linearised: which end of the path counts. Without it the first one does unless the other's value is larger by "
+        "a "
+        "tenth: nearly equal ones of opposite sign would change places from mesh to mesh."},
     Key{"quantity.NAME", "case", "case name", "the first",
         "The load case. With * or ? in it, a quantity for each case that fits, called NAME_CASE."},
     Key{"quantity.NAME", "from", "\"recovered\", \"elements\", \"integration_points\"", "\"recovered\"",
@@ -470,7 +477,9 @@ constexpr std::array table{
         "Also an upper bound of the error in the energy norm, from a field that is in balance with the loads."},
     Key{"results", "pictures", "\"none\", \"last\", \"ends\", \"all\"", "\"ends\"",
         "Of which levels large pictures are made: the last of each series, the first one as well, or all. The report "
-        "shows small ones of every level but with none, which leaves all pictures out."},
+        "shows small ones of every level but with none, which leaves all pictures out. With all, fields come as "
+        "vectors "
+        "(.svg), too."},
 
     Key{"picture.NAME", "of", "field", "required", "A picture of one's choice: any field of quantity.NAME.of."},
     Key{"picture.NAME", "case", "case name, \"*\"", "the first",

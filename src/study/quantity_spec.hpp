@@ -118,6 +118,8 @@ struct QuantityLimit {
     [[nodiscard]] double allowed_lowest() const { return *lowest > 0 ? *lowest * safety : *lowest / safety; }
 };
 
+enum class PathEnd { first, last };
+
 struct QuantitySpec {
     std::string name;
     Where where;
@@ -126,6 +128,7 @@ struct QuantitySpec {
     std::vector<std::string> on;      ///< boundaries or supports; empty: the whole part
     std::vector<std::string> inside;  ///< patterns of regions: on which side of an interface; empty: on both
     std::string along;                ///< the name of a path
+    std::optional<PathEnd> end;       ///< of it, for Take::linearised; nothing: the one with the larger value
     std::string load_case;            ///< its name; empty: the first one
     FieldOrigin origin = FieldOrigin::recovered;
     Vec2 about{};                    ///< centre of radial and tangential components

@@ -202,10 +202,10 @@ class StudyReader {
             problems_.warn({1, 1}, "no material expands, so temperatures bring no displacement", "add expansion");
         for (const auto& m : study_.materials)
             if ((m.modulus_of_temperature || m.expansion_of_temperature) && !heated && !study_.conducts())
-                problems_.warn(m.where,
-                               fmt::format("material.{} changes with the temperature, but the study has no temperature",
-                                           m.name),
-                               "its values at conduction.reference count; add a load temperature_change, or conductivity");
+                problems_.warn(
+                    m.where,
+                    fmt::format("material.{} changes with the temperature, but the study has no temperature", m.name),
+                    "its values at conduction.reference count; add a load temperature_change, or conductivity");
         for (const auto& m : study_.materials) {
             const bool locks = m.nearly_incompressible() && study_.plane != Plane::stress;
             if (locks && study_.mesh.order == 1)

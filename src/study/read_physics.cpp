@@ -65,7 +65,19 @@ bool is_text(const Section& s, const char* key) {
     return s.node(key) && s.node(key)->is_string();
 }
 
+/// All moduli are written with their units.
+bool moduli_have_units(const Section& s) {
+    const auto has_unit = [](const toml::node& n) {
+        const auto text = n.value_exact<std::string>();
+        return text && parse_measure(*text);
+    };
+    if (const auto* young = s.node("youngs_modulus")) return has_unit(*young);
+    const auto* list = s.node("moduli") ? s.node("moduli")->as_array() : nullptr;
+    return list && std::all_of(list->begin(), list->end(), has_unit);
+}
+
 void read_elastic_constants(const Section& s, const Study& study, MaterialSpec& m) {
+    m.moduli_have_units = moduli_have_units(s);
     const bool isotropic = s.has("youngs_modulus") || s.has("poissons_ratio");
     const bool orthotropic = s.has("moduli") || s.has("poissons_ratios") || s.has("shear_modulus");
     if (isotropic && orthotropic) {

@@ -55,6 +55,10 @@ void read_take(const Section& s, const Study& study, QuantitySpec& q) {
             s.fault("take", "linearises stress across a path; this is none", "use a stress, such as von_mises");
         if (!s.has("along")) s.missing("along", "the path across the wall, as in: along = \"wall\"");
     }
+    static const std::vector<std::string> ends{"first", "last"};
+    if (const auto end = s.choice("end", ends)) q.end = static_cast<PathEnd>(*end);
+    if (q.end && q.take != Take::linearised)
+        s.fault("end", "says which end of a linearised stress counts, but none is taken", "use take = \"linearised\"");
 }
 
 /// Of a quantity whose numbers may carry a unit.
@@ -126,7 +130,7 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
     if (!s.one_of(subjects, "as in: of = \"von_mises\"")) {
         // told
     } else if (s.has("formula")) {
-        for (const auto* key : {"take", "on", "at", "along", "case", "from", "inside", "relative_to"})
+        for (const auto* key : {"take", "on", "at", "along", "end", "case", "from", "inside", "relative_to"})
             if (s.has(key)) s.fault(key, "has no meaning beside a formula", "remove it");
         if (auto text = s.text("formula")) q.formula = Formula{*text, *text, s.where("formula"), std::nullopt, nullptr};
     } else if (const auto field = s.choice("of", field_names())) {

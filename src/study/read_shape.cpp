@@ -316,11 +316,11 @@ void read_side_names(const Section& s, ShapeSpec& shape) {
         const auto name = node.value_exact<std::string>();
         if (std::find(sides.begin(), sides.end(), side) == sides.end()) {
             const std::string near = nearest(side, sides);
-            context.problems->add(where_of(node),
-                                  fmt::format("a {} has no side \"{}\"", name_of(shape.primitive), side),
-                                  sides.empty()  ? "name the whole shape with: name = \"...\""
-                                  : near.empty() ? fmt::format("its sides are {}", quoted_list(sides))
-                                                 : fmt::format("did you mean \"{}\"?", near));
+            context.problems->add(
+                where_of(node), fmt::format("\"{}\" names no side of this shape ({})", side, name_of(shape.primitive)),
+                sides.empty()  ? "name the whole shape with: name = \"...\""
+                : near.empty() ? fmt::format("its sides are {}", quoted_list(sides))
+                               : fmt::format("did you mean \"{}\"?", near));
         } else if (!name || name->empty() || has_control(*name)) {
             context.problems->add(where_of(node), fmt::format("the name of side \"{}\" must be a plain text", side));
         } else {

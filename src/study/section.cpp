@@ -180,10 +180,10 @@ std::optional<Formula> read_formula_of(const ReadingContext& context, const toml
                                        const std::string& label, const std::string& unknown) {
     auto formula = read_formula_with(context, node, expected, label, {unknown});
     if (!formula || formula->constant || !context.variables.contains(unknown)) return formula;
-    context.problems->add(formula->where,
-                          fmt::format("{} = \"{}\" is of {}, which is also a variable of this study", label,
-                                      formula->source, unknown),
-                          "give the variable another name");
+    context.problems->add(
+        formula->where,
+        fmt::format("{} = \"{}\" is of {}, which is also a variable of this study", label, formula->source, unknown),
+        "give the variable another name");
     return std::nullopt;
 }
 

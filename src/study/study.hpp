@@ -156,10 +156,11 @@ struct MaterialSpec {
     Where where;
     std::vector<std::string> on;  ///< patterns of regions; empty: those that no other material names
     double youngs_modulus = 0, poissons_ratio = 0;
+    bool moduli_have_units = false;  ///< of their own
     std::optional<double> density;
-    std::optional<Orthotropy> orthotropy;               ///< instead of the first two
-    double angle = 0;                                   ///< of the first axis from x, anticlockwise
-    std::array<double, 3> expansion{};                  ///< thermal strain per degree along the axes
+    std::optional<Orthotropy> orthotropy;  ///< instead of the first two
+    double angle = 0;                      ///< of the first axis from x, anticlockwise
+    std::array<double, 3> expansion{};     ///< thermal strain per degree along the axes
     /// Formulas of the temperature T; the constants above are then those at the reference. The expansion is the same
     /// along all axes, and the mean from the reference to there.
     std::optional<Formula> modulus_of_temperature, expansion_of_temperature, conductivity_of_temperature;

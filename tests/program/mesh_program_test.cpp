@@ -173,15 +173,17 @@ TEST_CASE("a remeshed mesh carries fields over, and a series begins with it") {
 TEST_CASE("a zone of much smaller elements blends into its surroundings, in all kinds of elements") {
     const TemporaryFolder folder;
     const auto study = [&](const std::string& zone, const std::string& elements) {
-        return folder.file("s.toml",
-                           "format = 1\ntitle = \"Tie plate\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [100, "
-                           "50]\nnames = { left = \"wall\", right = \"tip\" }\n[[part.shape]]\ncut = "
-                           "\"circle\"\ncentre = [60, 25]\nradius = 8\n[material.m]\nyoungs_modulus = "
-                           "70000\npoissons_ratio = 0.33\n[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.pull]\non "
-                           "= \"tip\"\nforce = [1000, 0]\n[size]\nglobal = 6\n[mesh]\nelements = \"" +
-                               elements + "\"\n[mesh.remesh.bore]\ninside = { shape = \"circle\", centre = [60, 25], "
-                                          "radius = 12 }\nsize = 0.6\n" +
-                               zone + "[quantity.u]\nof = \"ux\"\ntake = \"mean\"\non = \"tip\"\n");
+        return folder.file(
+            "s.toml",
+            "format = 1\ntitle = \"Tie plate\"\n[[part.shape]]\nadd = \"rectangle\"\nsize = [100, "
+            "50]\nnames = { left = \"wall\", right = \"tip\" }\n[[part.shape]]\ncut = "
+            "\"circle\"\ncentre = [60, 25]\nradius = 8\n[material.m]\nyoungs_modulus = "
+            "70000\npoissons_ratio = 0.33\n[support.wall]\non = \"wall\"\nhold = \"fixed\"\n[load.pull]\non "
+            "= \"tip\"\nforce = [1000, 0]\n[size]\nglobal = 6\n[mesh]\nelements = \"" +
+                elements +
+                "\"\n[mesh.remesh.bore]\ninside = { shape = \"circle\", centre = [60, 25], "
+                "radius = 12 }\nsize = 0.6\n" +
+                zone + "[quantity.u]\nof = \"ux\"\ntake = \"mean\"\non = \"tip\"\n");
     };
     for (const char* elements : {"triangles", "quadrilaterals", "mostly_quadrilaterals"}) {
         CAPTURE(elements);

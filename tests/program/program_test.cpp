@@ -201,8 +201,7 @@ TEST_CASE("run writes every promised file, and the same ones again") {
                                    "charts/peak.svg", "charts/error-against-unknowns.png"})
         CHECK(files.count(name));
     for (const std::string level : {"u/level-1/", "u/level-3/", "a/level-3/"})
-        for (const std::string name :
-             {"mesh.vtu", "level.json", "mesh.png", "mesh.svg", "von_mises.png", "error.png"})
+        for (const std::string name : {"mesh.vtu", "level.json", "mesh.png", "mesh.svg", "von_mises.png", "error.png"})
             CHECK(files.count(level + name));
     CHECK(!files.count("u/level-3/von_mises.svg"));  // vectors of fields take as long again
     CHECK(std::none_of(files.begin(), files.end(), [](const std::string& f) { return has(f, ".part"); }));

@@ -12,6 +12,8 @@
 #include <fstream>
 #include <iterator>
 
+#include "support/kept_study.hpp"
+
 namespace dotsift::test {
 
 TemporaryFolder::TemporaryFolder() {
@@ -27,6 +29,7 @@ TemporaryFolder::~TemporaryFolder() {
 }
 
 std::string TemporaryFolder::file(const std::string& name, const std::string& content) const {
+    if (content.starts_with("format = 1")) keep_study(content);
     std::ofstream(path_ / name, std::ios::binary) << content;
     return (path_ / name).string();
 }

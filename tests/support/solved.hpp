@@ -10,6 +10,7 @@
 #include "recovery/recover.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/solve.hpp"
+#include "support/kept_study.hpp"
 #include "support/studies.hpp"
 
 namespace dotsift::test {
@@ -32,6 +33,7 @@ struct SolvedCases {
 
 /// `body` follows "format = 1". Faults of the study fail the test.
 inline SolvedCases solve_cases_of(const std::string& body) {
+    keep_study("format = 1\n" + body);
     SolvedCases s;
     Problems problems("test.toml");
     s.both = open_study("test.toml", "format = 1\n" + body, problems);

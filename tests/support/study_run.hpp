@@ -4,6 +4,7 @@
 #include <doctest/doctest.h>
 
 #include "series/run.hpp"
+#include "support/kept_study.hpp"
 #include "support/studies.hpp"
 
 namespace dotsift::test {
@@ -15,6 +16,7 @@ struct StudyRun {
 
 /// Faults of the study fail the test.
 inline StudyRun run_text(const std::string& text) {
+    keep_study(text);
     StudyRun m;
     Problems problems("test.toml");
     m.opened = open_study("test.toml", text, problems);

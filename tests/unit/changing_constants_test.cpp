@@ -25,10 +25,9 @@ const std::string bar =
 const std::string rolled =
     "[support.wall]\non = \"left\"\nux = 0\n[support.floor]\non = \"bottom\"\nhold = \"symmetry\"\n";
 const std::string sizes = "[size]\nglobal = 0.4\n";
-constexpr std::array kinds{"[mesh]\nelements = \"triangles\"\norder = 1\n",
-                           "[mesh]\nelements = \"triangles\"\norder = 2\n",
-                           "[mesh]\nelements = \"quadrilaterals\"\norder = 1\n",
-                           "[mesh]\nelements = \"quadrilaterals\"\norder = 2\n"};
+constexpr std::array kinds{
+    "[mesh]\nelements = \"triangles\"\norder = 1\n", "[mesh]\nelements = \"triangles\"\norder = 2\n",
+    "[mesh]\nelements = \"quadrilaterals\"\norder = 1\n", "[mesh]\nelements = \"quadrilaterals\"\norder = 2\n"};
 
 bool quadratic(const char* kind) {
     return has(kind, "order = 2");
@@ -117,8 +116,7 @@ TEST_CASE("a thickness that is a formula in name only, or that lies at scattered
                                      "format = 1\n" + table + "[part]\n" + part + bar + rest, problems);
         INFO(problems.text());
         REQUIRE(problems.empty());
-        const Mesh mesh =
-            generate(both.part, sizing_of(both.part, both.study.sizes, "."), 100000, both.study.mesh);
+        const Mesh mesh = generate(both.part, sizing_of(both.part, both.study.sizes, "."), 100000, both.study.mesh);
         return solve_study(mesh, both.study).strain_energy;
     };
     CHECK(run("thickness = \"scan(x, y)\"\n") ==
@@ -140,7 +138,8 @@ TEST_CASE("expansion over the temperature: the mean from the reference") {
     const auto s = solve_cases_of(
         table + "[conduction]\nreference = 10\n[part]\n" + bar +
         material("1000", "0.25", "expansion = \"alpha(T)\"\n") + sizes + rolled +
-        "[load.warm]\ntemperature_change = 20\n[case.once]\nfactors = { warm = 1 }\n[case.half]\nfactors = { warm = 0.5 "
+        "[load.warm]\ntemperature_change = 20\n[case.once]\nfactors = { warm = 1 }\n[case.half]\nfactors = { warm = "
+        "0.5 "
         "}\n[quantity.once]\nof = \"ux\"\nat = [4, 0]\n[quantity.half]\nof = \"ux\"\nat = [4, 0]\ncase = "
         "\"half\"\n[quantity.stress]\nof = \"von_mises\"\n[quantity.strain]\nof = \"exx\"\nat = [2, 0.5]\n");
     CHECK(s.value("once") == doctest::Approx(4 * 20 * 1.75e-3));  // at 30
@@ -155,12 +154,13 @@ TEST_CASE("a modulus over the temperature, which changes along a bar or is the s
     for (const char* kind : kinds) {
         CAPTURE(std::string(kind));
         const double close = quadratic(kind) ? 2e-4 : 0.02;
-        const auto s = solve_cases_of("[part]\n" + bar + soft + sizes + rolled +
-                                      "[load.warm]\ntemperature_change = \"10 * x\"\n[load.pull]\non = "
-                                      "\"right\"\nforce = [3, 0]\n[quantity.end]\nof = \"ux\"\nat = [4, 0]\n"
-                                      "[quantity.energy]\nof = \"strain_energy\"\n[quantity.strain]\nof = \"exx\"\nat = "
-                                      "[2, 0.5]\n" +
-                                      kind);
+        const auto s =
+            solve_cases_of("[part]\n" + bar + soft + sizes + rolled +
+                           "[load.warm]\ntemperature_change = \"10 * x\"\n[load.pull]\non = "
+                           "\"right\"\nforce = [3, 0]\n[quantity.end]\nof = \"ux\"\nat = [4, 0]\n"
+                           "[quantity.energy]\nof = \"strain_energy\"\n[quantity.strain]\nof = \"exx\"\nat = "
+                           "[2, 0.5]\n" +
+                           kind);
         CHECK(s.value("end") == doctest::Approx(0.024).epsilon(close));
         CHECK(s.value("energy") == doctest::Approx(0.5 * 3 * 0.024).epsilon(close));
         CHECK(s.value("strain") == doctest::Approx(0.006).epsilon(10 * close));
@@ -201,8 +201,8 @@ TEST_CASE("a conductivity over the temperature: Kirchhoff's integral, alone, in 
     for (const char* kind : kinds) {
         CAPTURE(std::string(kind));
         const double close = quadratic(kind) ? 2e-5 : 2e-3;
-        const auto s = solve_cases_of("[part]\n" + bar + "[material.m]\nconductivity = \"2 * (1 + T / 100)\"\n" + sizes +
-                                      ends + kind);
+        const auto s = solve_cases_of("[part]\n" + bar + "[material.m]\nconductivity = \"2 * (1 + T / 100)\"\n" +
+                                      sizes + ends + kind);
         CHECK(s.value("in") == doctest::Approx(75).epsilon(close));  // the mean conductivity 3, over a length of 4
         CHECK(s.value("mid") == doctest::Approx(100 * (std::sqrt(2.5) - 1)).epsilon(close));
         CHECK(s.value("lost") == doctest::Approx(7500).epsilon(close));
@@ -211,7 +211,8 @@ TEST_CASE("a conductivity over the temperature: Kirchhoff's integral, alone, in 
         const auto& f = s.cases[0];
         CHECK(estimate_flux_error(s.mesh, s.laws, f.solution, f.flux, {}).relative() < (quadratic(kind) ? 0.002 : 0.1));
     }
-    // A second bar behind it, of a material that stays as it is: where they meet 2 T + T^2 / 100 is four times the flow.
+    // A second bar behind it, of a material that stays as it is: where they meet 2 T + T^2 / 100 is four times the
+    // flow.
     const auto row = solve_cases_of(
         "[part]\nname = \"first\"\n" + bar +
         "[[part.shape]]\nadd = \"rectangle\"\ncorner = [4, 0]\nsize = [2, 1]\nregion = \"second\"\nnames = { right = "
@@ -223,10 +224,11 @@ TEST_CASE("a conductivity over the temperature: Kirchhoff's integral, alone, in 
     const double between = 100 * (std::sqrt(1 + 60 * 4 / 100.0) - 1);
     CHECK(row.value("end") == doctest::Approx(between + 60 * 2 / 5.0).epsilon(1e-5));
     // A transfer at one end: h (T - 20) leaves there.
-    const auto cooled = solve_cases_of("[part]\n" + bar + "[material.m]\nconductivity = \"2 * (1 + T / 100)\"\n" + sizes +
-                                       "[support.hot]\non = \"left\"\npotential = 100\n[load.air]\non = "
-                                       "\"right\"\ntransfer = 3\nambient = 20\n[quantity.out]\nof = "
-                                       "\"reaction_flow\"\n[quantity.end]\nof = \"potential\"\nat = [4, 0.5]\n");
+    const auto cooled =
+        solve_cases_of("[part]\n" + bar + "[material.m]\nconductivity = \"2 * (1 + T / 100)\"\n" + sizes +
+                       "[support.hot]\non = \"left\"\npotential = 100\n[load.air]\non = "
+                       "\"right\"\ntransfer = 3\nambient = 20\n[quantity.out]\nof = "
+                       "\"reaction_flow\"\n[quantity.end]\nof = \"potential\"\nat = [4, 0.5]\n");
     // 2 T + T^2 / 100 + 4 * 3 (T - 20) = 300
     const double end = 50 * (-14 + std::sqrt(14.0 * 14 + 4 * 0.01 * (300 + 240)));
     CHECK(cooled.value("end") == doctest::Approx(end).epsilon(1e-5));
@@ -265,8 +267,8 @@ TEST_CASE("each load case has its own constants, as if it were alone, also from 
 
 TEST_CASE("faults of constants over the temperature") {
     const auto told = [](const std::string& line, const std::string& before = "", const std::string& plane = "stress") {
-        return faults_of("format = 1\n" + before + "[part]\nplane = \"" + plane + "\"\n" + bar + "[material.m]\n" + line + sizes + rolled +
-                         "[load.p]\non = \"right\"\npressure = 1\n[quantity.u]\nof = \"ux\"\n");
+        return faults_of("format = 1\n" + before + "[part]\nplane = \"" + plane + "\"\n" + bar + "[material.m]\n" +
+                         line + sizes + rolled + "[load.p]\non = \"right\"\npressure = 1\n[quantity.u]\nof = \"ux\"\n");
     };
     CHECK(has(told("youngs_modulus = \"1000 * S\"\npoissons_ratio = 0.3\n"), "\"S\" in the formula is no variable"));
     CHECK(has(told("youngs_modulus = \"1000 * x\"\npoissons_ratio = 0.3\n"), "\"x\" in the formula is no variable"));

@@ -39,13 +39,31 @@ Vec2 displacement_at(const SolvedCases& s, const Vec2& p, std::size_t load_case 
 
 TEST_SUITE_BEGIN("solve");
 
+TEST_CASE("which end of a linearised stress counts") {
+    QuantitySpec q;
+    CHECK(first_end_counts(q, -10, 10.9));  // nearly alike: the first on every mesh
+    CHECK(first_end_counts(q, 10, -5));
+    CHECK(!first_end_counts(q, 10, -11.5));
+    q.end = PathEnd::last;
+    CHECK(!first_end_counts(q, 10, 1));
+    const std::string wall =
+        "[load.p]\non = \"right\"\npressure = 1\n[path.mid]\npoints = [[2, 0], [2, 1]]\n[quantity.q]\n"
+        "of = \"sxx\"\nalong = \"mid\"\n";
+    CHECK(has(faults_of("format = 1\n" + bar_study(rolled + wall + "take = \"mean\"\nend = \"last\"\n")),
+              "says which end of a linearised stress counts"));
+    CHECK(has(faults_of("format = 1\n" + bar_study(rolled + wall + "take = \"linearised\"\nend = \"lst\"\n")),
+              "did you mean \"last\"?"));
+}
+
 TEST_CASE("a moment spread over a side bends the bar as beam theory says, and sums to itself") {
     const auto s = solve_cases_of(bar_study(
         "[support.wall]\non = \"left\"\nux = 0\n[support.pin]\nat = [0, 0]\nuy = 0\n[load.turn]\non = "
         "\"right\"\nmoment "
         "= 6\n[path.mid]\npoints = [[2, 0], [2, 1]]\n[quantity.moment]\nof = \"section_moment\"\nalong = \"mid\"\n"
         "[quantity.force]\nof = \"section_force_x\"\nalong = \"mid\"\n[quantity.membrane]\nof = \"sxx\"\ntake = "
-        "\"membrane\"\nalong = \"mid\"\n[quantity.ends]\nof = \"sxx\"\ntake = \"linearised\"\nalong = \"mid\"\n"));
+        "\"membrane\"\nalong = \"mid\"\n[quantity.ends]\nof = \"sxx\"\ntake = \"linearised\"\nalong = \"mid\"\n"
+        "[quantity.first]\nof = \"sxx\"\ntake = \"linearised\"\nalong = \"mid\"\nend = \"first\"\n"
+        "[quantity.last]\nof = \"sxx\"\ntake = \"linearised\"\nalong = \"mid\"\nend = \"last\"\n"));
     CHECK(s.solution().loads[0].moment == doctest::Approx(6));
     CHECK(norm(s.solution().loads[0].force) < 1e-12);
     const double curvature = 6.0 / (1000.0 / 12);
@@ -54,7 +72,9 @@ TEST_CASE("a moment spread over a side bends the bar as beam theory says, and su
     CHECK(s.value("moment") == doctest::Approx(-6).epsilon(1e-6));
     CHECK(std::fabs(s.value("force")) < 1e-8);
     CHECK(std::fabs(s.value("membrane")) < 1e-8);
-    CHECK(std::fabs(s.value("ends")) == doctest::Approx(36).epsilon(1e-6));
+    CHECK(s.value("ends") == doctest::Approx(s.value("first")).epsilon(1e-9));  // as large with the other sign at last
+    CHECK(std::fabs(s.value("first")) == doctest::Approx(36).epsilon(1e-6));
+    CHECK(s.value("last") == doctest::Approx(-s.value("first")).epsilon(1e-6));
     CHECK(s.solution().reactions[0].moment == doctest::Approx(-6));
 }
 

@@ -264,6 +264,7 @@ TEST_CASE("numbers and names that are easily misread") {
     CHECK(has(faults("\"1,5\"", ""), "is 2 values, but one number is wanted"));
     CHECK(has(warnings("205e9"), "larger than that of any material"));
     CHECK(has(warnings("205"), "smaller than that of any metal"));
+    CHECK(!has(warnings("\"80 MPa\""), "smaller than"));  // a foam, and its unit is known
     CHECK(has(warnings("205"), "\"205 GPa\""));
     CHECK(!has(warnings("205e3"), "modulus"));
     CHECK(!has(warnings("\"205 GPa\""), "modulus"));
