@@ -265,6 +265,54 @@ TEST_CASE("each load case has its own constants, as if it were alone, also from 
     }
 }
 
+TEST_CASE("constants of an orthotropic material stand at their places, and flux and resistance undo each other") {
+    MaterialSpec m;
+    m.orthotropy = Orthotropy{{100, 40, 10}, {0.3, 0.2, 0.1}, 15};  // nu12, nu23, nu13
+    for (const Plane plane : {Plane::stress, Plane::strain, Plane::axisymmetric}) {
+        const auto& c = elastic_law(m, plane).compliance;  // xx, yy, xy, zz
+        CHECK(c[0][1] == doctest::Approx(-0.3 / 100));
+        CHECK(c[1][3] == doctest::Approx(-0.2 / 40));
+        CHECK(c[0][3] == doctest::Approx(-0.1 / 100));
+        CHECK(c[2][2] == doctest::Approx(1.0 / 15));
+        CHECK(c[3][3] == doctest::Approx(1.0 / 10));
+    }
+    m.conductivity = {{5, 2}};
+    for (const double angle : {0.0, 0.4, 2.0}) {
+        m.angle = angle;
+        const ConductionLaw law = conduction_law(m);
+        const Vec2 gradient{{0.7, -1.3}}, flux = law.flux(gradient);
+        CHECK(law.energy_norm2(flux) == doctest::Approx(-dot(gradient, flux)).epsilon(1e-12));
+    }
+}
+
+TEST_CASE("round an axis residuals know the hoop stress and the radius") {
+    // A thick tube under inside pressure, which quadratic elements nearly follow: what is left falls with the size.
+    const auto residual = [](const std::string& size, const std::string& physics) {
+        const auto s = solve_cases_of(
+            "[part]\nplane = \"axisymmetric\"\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [1, 0]\nsize = [1, "
+            "0.5]\nnames = { left = \"in\", right = \"out\", bottom = \"flat\", top = \"flat\" }\n" +
+            physics + "[mesh]\nelements = \"quadrilaterals\"\n[size]\nglobal = " + size + "\n");
+        const bool elastic = s.both.study.elastic();
+        const ErrorMap map = elastic ? residual_stress_error(s.mesh, s.both.study, s.laws, s.solution())
+                                     : residual_flux_error(s.mesh, s.both.study, s.laws, s.solution());
+        return std::sqrt(map.error2 / map.energy2);
+    };
+    const std::string
+        pressed = material("1000", "0.3") +
+                  "[support.flat]\non = \"flat\"\nuy = 0\n[load.p]\non = "
+                  "\"in\"\npressure = 10\n[quantity.u]\nof = \"ux\"\n",
+        warm =
+            "[material.m]\nconductivity = 3\n[support.in]\non = \"in\"\npotential = 10\n[support.out]\non = "
+            "\"out\"\npotential = 0\n[quantity.t]\nof = \"potential\"\n";
+    for (const auto& physics : {pressed, warm}) {
+        const double coarse = residual("0.25", physics), fine = residual("0.0625", physics);
+        CAPTURE(coarse);
+        CAPTURE(fine);
+        CHECK(coarse < 0.05);
+        CHECK(fine < coarse / 8);  // of order two
+    }
+}
+
 TEST_CASE("faults of constants over the temperature") {
     const auto told = [](const std::string& line, const std::string& before = "", const std::string& plane = "stress") {
         return faults_of("format = 1\n" + before + "[part]\nplane = \"" + plane + "\"\n" + bar + "[material.m]\n" +

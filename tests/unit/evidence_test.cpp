@@ -188,8 +188,20 @@ TEST_CASE("pictures come as PNG and SVG of the right size, the same every time")
     const SharedRanges ranges = shared_ranges(m.opened.study, {&l});
     CHECK(ranges.field == Field::von_mises);
     CHECK(ranges.low < ranges.high);
-    const LevelPictures a = draw_level(m.opened.study, l, ranges, nullptr),
-                        b = draw_level(m.opened.study, l, ranges, nullptr);
+    const LevelPictures pixels = draw_level(m.opened.study, l, ranges, nullptr);
+    CHECK(is_png(pixels.field.png, picture_width, picture_height));
+    CHECK(pixels.field.svg.empty());
+    CHECK(is_xml(pixels.mesh.svg));
+    Study everything = m.opened.study;
+    everything.pictured = PicturedLevels::all;
+    const LevelPictures a = draw_level(everything, l, ranges, nullptr), b = draw_level(everything, l, ranges, nullptr);
+    CHECK(pixels.field.png == a.field.png);
+    const LevelPictures small = draw_level(m.opened.study, l, ranges, nullptr, PictureUse::page);
+    for (const auto* p : {&small.mesh, &small.field, &small.error}) {
+        CHECK(p->png.empty());
+        CHECK(p->width == 480);
+        CHECK(p->pixels.size() == 480 * 300);
+    }
     for (const auto* p : {&a.mesh, &a.field, &a.error}) {
         CHECK(is_png(p->png, picture_width, picture_height));
         CHECK(is_xml(p->svg));
