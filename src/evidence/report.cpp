@@ -69,7 +69,7 @@ class Report {
 
     /// A quantity's name, as a link to its chart where there is one.
     [[nodiscard]] std::string linked(const std::string& sentence, const std::string& quantity) const {
-        const std::string text = escaped(sentence);
+        std::string text = escaped(sentence);
         const std::string name = escaped(quantity);
         if (pictures_.quantity_charts.count(quantity) == 0 || text.rfind(name, 0) != 0) return text;
         return fmt::format("<a href=\"#chart-{0}\">{0}</a>{1}", name, text.substr(name.size()));

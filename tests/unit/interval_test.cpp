@@ -39,6 +39,18 @@ constexpr std::array kinds{QuantityKind::displacement, QuantityKind::local, Quan
 
 TEST_SUITE_BEGIN("statistics");
 
+TEST_CASE("with two levels a mean has what its dual problem says, more of it with quadratic elements") {
+    for (const auto& [degree, factor] : {std::pair{1, 1.5}, std::pair{2, 4.0}}) {
+        QuantityEvidence e;
+        e.measure = QuantityKind::mean;
+        e.levels = {{2, 1.1}, {1, 1.05}};
+        e.degree = degree;
+        e.expected_order = 2;
+        e.dual_error = -0.01;
+        CHECK(interval_of(e, judge_convergence(e.levels, 2)).half_width == doctest::Approx(factor * 0.01));
+    }
+}
+
 TEST_CASE("values that converge as expected are held, and not by far more than they need") {
     for (const auto kind : kinds)
         for (const double p : {1.0, 2.0, 3.0, 4.0})

@@ -6,6 +6,7 @@
 #include "mesh/generate.hpp"
 #include "part/build.hpp"
 #include "quantities/evaluate.hpp"
+#include "recovery/constrained_fit.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"
 #include "recovery/resize.hpp"
@@ -67,6 +68,46 @@ const std::string ring =
 }  // namespace
 
 TEST_SUITE_BEGIN("recovery");
+
+TEST_CASE("errors of two physics add up as squares of relative ones, and a true error is relative by its root") {
+    ErrorMap a, b;
+    a.element_error2 = {0.25, 0.75};
+    a.error2 = 1;
+    a.energy2 = 3;
+    b.element_error2 = {0.5, 0};
+    b.error2 = 0.5;
+    b.energy2 = 1.5;
+    const ErrorMap both = combined(a, b);
+    CHECK(both.relative() == doctest::Approx(std::sqrt(1.0 / 4 + 0.5 / 2)));
+    CHECK(both.element_error2[0] == doctest::Approx(0.25 / 4 + 0.5 / 2));
+    CHECK(both.element_error2[1] == doctest::Approx(0.75 / 4));
+    CHECK(combined(a, ErrorMap{{0, 0}, 0, 0}).error2 == 1);
+    TrueError known;
+    known.error2 = 0.04;
+    known.energy2 = 4;
+    CHECK(known.relative() == doctest::Approx(0.1));
+}
+
+TEST_CASE("what lies near a node counts for the polynomial round it") {
+    // A field that no parabola follows: the slope at the centre is the better, the less far values count.
+    FitInput in;
+    in.scale = 3;
+    in.reach = 0.5;
+    in.degree = 2;
+    for (int i = -6; i <= 6; ++i)
+        for (int j = -2; j <= 2; ++j) {
+            const Vec2 p{{i / 2.0, j / 2.0}};
+            in.nodes.push_back({p, {}, std::exp(p[0])});
+        }
+    Laws laws;
+    laws.regions.resize(1);
+    laws.regions[0].conduction = conduction_law([] {
+        MaterialSpec m;
+        m.conductivity = {{1, 1}};
+        return m;
+    }());
+    CHECK(fit_gradient(laws, in).at({{0, 0}})[0] == doctest::Approx(1).epsilon(0.2));  // 2.5 if all count alike
+}
 
 TEST_CASE("a stress field that the elements hold exactly is recovered exactly, with no error left") {
     const auto s = solve(bending);

@@ -8,6 +8,15 @@ using namespace dotsift;
 
 TEST_SUITE_BEGIN("statistics");
 
+TEST_CASE("the order of values that lie on both sides of the exact one, on meshes of uneven ratios") {
+    for (const double p : {1.0, 2.0, 3.5}) {
+        CAPTURE(p);
+        const auto at = [p](double h, double side) { return LevelValue{h, 1 + side * 0.01 * std::pow(h, p)}; };
+        CHECK(observed_order(at(1, 1), at(2, -1), at(3, 1)) == doctest::Approx(p).epsilon(1e-8));
+        CHECK(observed_order(at(1, 1), at(1.3, 1), at(3, 1)) == doctest::Approx(p).epsilon(1e-8));
+    }
+}
+
 TEST_CASE("published example: ratios 1.5 and 1.333, order 1.53") {  // Celik et al. 2008, table 1
     const double h1 = 1, h2 = 1.5, h3 = 1.5 * 1.333;
     const Convergence c = judge_convergence({{h3, 5.863}, {h2, 5.972}, {h1, 6.063}}, 2);
