@@ -185,6 +185,10 @@ TEST_CASE("a modulus over the temperature, which changes along a bar or is the s
         for (const char* q : {"peak", "hoop", "force", "energy"})
             CHECK(hot.value(q) == doctest::Approx(known.value(q)).epsilon(1e-8).scale(1e-3));
         CHECK(share_of_error(hot) == doctest::Approx(share_of_error(known)).epsilon(1e-6));
+        const auto error2 = [](const SolvedCases& s) {
+            return estimate_error(s.mesh, s.laws, s.cases[0].solution, s.cases[0].stress, {}).error2;
+        };
+        CHECK(error2(hot) == doctest::Approx(error2(known)).epsilon(1e-6));
         const auto residual = [](const SolvedCases& s) {
             const ErrorMap m = residual_stress_error(s.mesh, s.both.study, s.laws, s.solution());
             return m.energy2;
