@@ -10,7 +10,8 @@ namespace dotsift {
 
 namespace {
 
-constexpr Key table[] = {  // more than some compilers count for std::array by themselves
+constexpr Key table[] = {
+    // more than some compilers count for std::array by themselves
     Key{"", "format", "1", "required", "Version of the study format."},
     Key{"", "title", "text", "the file's name", "Heading of the report."},
     Key{"", "units", "table", "m and N", "Units of every number that carries none of its own."},
