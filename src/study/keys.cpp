@@ -344,8 +344,7 @@ constexpr Key table[] = {
     Key{"mesh.remesh.NAME", "size", "length > 0, formula", "as in size", "Wanted in the zone; the smaller one holds."},
     Key{"mesh.remesh.NAME", "blend", "true, false", "true",
         "Elements round the zone that are too large beside it are made anew, too, so that sizes grow out of it; false: "
-        "the "
-        "zone alone, whose own elements then have to meet those that stay."},
+        "the zone alone, whose own elements then have to meet those that stay."},
 
     Key{"quality.NAME", "of",
         "\"shape\", \"scaled_jacobian\", \"jacobian_ratio\", \"smallest_angle\", \"largest_angle\", \"edge_ratio\", "
@@ -438,8 +437,7 @@ constexpr Key table[] = {
     Key{"quantity.NAME", "along", "path name", "-", "Along a path instead of on boundaries or regions."},
     Key{"quantity.NAME", "end", "\"first\", \"last\"", "the larger value's",
         "linearised: which end of the path counts. Without it the first one does unless the other's value is larger by "
-        "a "
-        "tenth: nearly equal ones of opposite sign would change places from mesh to mesh."},
+        "a tenth: nearly equal ones of opposite sign would change places from mesh to mesh."},
     Key{"quantity.NAME", "case", "case name", "the first",
         "The load case. With * or ? in it, a quantity for each case that fits, called NAME_CASE."},
     Key{"quantity.NAME", "from", "\"recovered\", \"elements\", \"integration_points\"", "\"recovered\"",
@@ -479,8 +477,7 @@ constexpr Key table[] = {
     Key{"results", "pictures", "\"none\", \"last\", \"ends\", \"all\"", "\"ends\"",
         "Of which levels large pictures are made: the last of each series, the first one as well, or all. The report "
         "shows small ones of every level but with none, which leaves all pictures out. With all, fields come as "
-        "vectors "
-        "(.svg), too."},
+        "vectors (.svg), too."},
 
     Key{"picture.NAME", "of", "field", "required", "A picture of one's choice: any field of quantity.NAME.of."},
     Key{"picture.NAME", "case", "case name, \"*\"", "the first",
