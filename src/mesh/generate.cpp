@@ -93,7 +93,7 @@ double estimate_elements(const Part& part, const SizeField& sizes, double enough
 
 double estimate_elements(const Part& part, const Sizing& sizing, double enough) {
     double sum = estimate_elements(part, sizing.field, enough);
-    // Rows of layers take the place of the triangles that the field would have there.
+    // Rows of layers, quadrilaterals all, take the place of the triangles that the field would have there.
     constexpr int samples = 32;
     const double of_square = 4 / std::sqrt(3.0);  // equilateral triangles in a square of their side
     for (const auto& rows : sizing.layers) {
@@ -101,7 +101,7 @@ double estimate_elements(const Part& part, const Sizing& sizing, double enough) 
         for (int k = 0; k < samples && sum < enough; ++k) {
             const double t = (k + 0.5) / samples, length = norm(curve.derivative(t)) / samples,
                          size = sizing.field.at(curve.point(t));
-            sum += length / size * (2 * static_cast<double>(rows.rows) - of_square * rows.total() / size);
+            sum += length / size * (static_cast<double>(rows.rows) - of_square * rows.total() / size);
         }
     }
     return std::max(sum, 1.0);

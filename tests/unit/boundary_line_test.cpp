@@ -125,6 +125,26 @@ TEST_CASE("quantities along a boundary: means over a part of it, extremes, integ
     CHECK(std::count(csv.begin(), csv.end(), '\n') == 202);
 }
 
+TEST_CASE("the tangent of a boundary looks the way that it is gone, either way round") {
+    const auto s = solve_cases_of(
+        plate("[path.there]\nfollow = [\"right\", \"top\"]\n[path.back]\nfollow = [\"right\", \"top\"]\nfrom = [6.3, "
+              "4]\nto = "
+              "[8, 1.1]\n[path.round]\nfollow = \"hole\"\nfrom = [5, 2]\nto = [4, 3]\n[quantity.q]\nof = \"ux\"\n"));
+    const ElementLocator locator(s.mesh);
+    for (const auto& path : s.both.study.paths) {
+        CAPTURE(path.name);
+        const auto points = sample_path(path, locator);
+        REQUIRE(points.size() > 10);
+        for (std::size_t k = 1; k < points.size(); ++k) {
+            const Vec2 way = points[k].position - points[k - 1].position;
+            CHECK(norm(points[k].tangent) == doctest::Approx(1));
+            // Not where a corner lies between the two.
+            if (std::fabs(points[k].position[0] - 8) > 0.2 || std::fabs(points[k].position[1] - 4) > 0.2)
+                CHECK(dot(points[k].tangent, way) > 0.9 * norm(way));
+        }
+    }
+}
+
 TEST_CASE("paths on boundaries that do not make one line are told") {
     const auto faults = [](const std::string& path) {
         return faults_of("format = 1\n" + plate("[path.p]\n" + path + "[quantity.q]\nof = \"ux\"\nalong = \"p\"\n"));

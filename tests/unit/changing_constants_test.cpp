@@ -10,6 +10,7 @@
 #include "base/errors.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/indicators.hpp"
+#include "solve/thermal_strain.hpp"
 #include "support/folder.hpp"
 #include "support/solved.hpp"
 
@@ -146,6 +147,26 @@ TEST_CASE("expansion over the temperature: the mean from the reference") {
     CHECK(s.value("half") == doctest::Approx(4 * 10 * 1.5e-3));   // at 20
     CHECK(s.value("strain") == doctest::Approx(20 * 1.75e-3));
     CHECK(s.value("stress") < 1e-9);
+}
+
+TEST_CASE("what a temperature brings to the strain is the slope of the strain") {
+    const auto s =
+        solve_cases_of("[conduction]\nreference = 10\n[part]\n" + bar +
+                       material("\"1000 - 2 * T\"", "0.25",
+                                "conductivity = 1\nexpansion = \"1e-3 * (1 + 0.02 * T + 0.001 * T^2)\"\n") +
+                       sizes + rolled + "[support.hot]\non = \"left\"\npotential = 50\n[quantity.q]\nof = \"ux\"\n");
+    const auto at = [&](double temperature) {
+        return thermal_strain(s.mesh, s.both.study, {}, std::vector<double>(s.mesh.node_of_slot.size(), temperature));
+    };
+    const auto reference = 1e-3 * (1 + 0.02 * 10 + 0.001 * 100);
+    for (const double t : {20.0, 60.0, -30.0}) {
+        CAPTURE(t);
+        const auto here = at(t), above = at(t + 0.01), below = at(t - 0.01);
+        CHECK(here.change[0] == doctest::Approx((t - 10) * 1e-3 * (1 + 0.02 * t + 0.001 * t * t) / reference));
+        CHECK(here.slope[0] == doctest::Approx((above.change[0] - below.change[0]) / 0.02).epsilon(1e-5));
+        CHECK(here.stiffness_factor[0] == doctest::Approx((1000 - 2 * t) / 980));
+        CHECK(here.stiffness_slope[0] == doctest::Approx(-2.0 / 980).epsilon(1e-5));
+    }
 }
 
 TEST_CASE("a modulus over the temperature, which changes along a bar or is the same all over it") {

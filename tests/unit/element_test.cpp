@@ -3,6 +3,7 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
+#include <numbers>
 #include <random>
 
 #include "mesh/shape.hpp"
@@ -136,6 +137,11 @@ TEST_CASE("shape measures of known figures") {
     CHECK(m.largest_angle == doctest::Approx(90));
     CHECK(m.edge_ratio == doctest::Approx(std::sqrt(2)));
     CHECK(m.skewness == doctest::Approx(0.25));
+    // Of a quadrilateral the widest angle may count: 180 degrees less twice that of 2 to 3.
+    const std::array<Vec2, 4> dart{{{{0, 0}}, {{1, 0}}, {{0.6, 0.6}}, {{0, 1}}}};
+    const double widest = 90 + 2 * std::atan(2.0 / 3) * 180 / std::numbers::pi;
+    CHECK(measure_shape(dart).largest_angle == doctest::Approx(widest));
+    CHECK(measure_shape(dart).skewness == doctest::Approx((widest - 90) / 90));
     const std::array<Vec2, 4> square{{{{0, 0}}, {{2, 0}}, {{2, 2}}, {{0, 2}}}},
         rhombus{{{{0, 0}}, {{1, 0}}, {{1.5, std::sqrt(3) / 2}}, {{0.5, std::sqrt(3) / 2}}}},
         trapezium{{{{0, 0}}, {{4, 0}}, {{3, 1}}, {{1, 1}}}}, arrow{{{{0, 0}}, {{2, 0}}, {{0.2, 0.2}}, {{0, 2}}}};

@@ -106,6 +106,28 @@ TEST_CASE("a linear quantity is its derivative times the solution") {
     }
 }
 
+TEST_CASE("a shear stress as a function of the solution, and a moment about the middle of its section") {
+    const auto s =
+        studied(pulled +
+                    "[quantity.shear]\nof = \"sxy\"\ntake = \"mean\"\n[path.aslant]\npoints = [[1, 0], [1.4, "
+                    "2]]\n[quantity.turns]\nof = \"section_moment\"\nalong = \"aslant\"\n",
+                0.3, 2);
+    const auto values = evaluate_quantities(s->both.study, s->mesh, s->solver->laws(), {s->fields});
+    for (std::size_t k = 0; k < values.size(); ++k) {
+        const auto& q = s->both.study.quantities[k];
+        if (q.name != "shear" && q.name != "turns") continue;
+        CAPTURE(q.name);
+        const double narrow = 0.1;  // a band over which the moment hardly changes
+        const auto f = functional_of(q, s->both.study, s->mesh, s->solver->laws(), s->fields, q.at, narrow);
+        REQUIRE(f);
+        CHECK(f->value == doctest::Approx(values[k].value).epsilon(0.02));
+        double sum = 0;
+        for (std::size_t d = 0; d < 2 * s->mesh.nodes.size(); ++d)
+            sum += f->on_displacement[d] * s->fields.solution.displacement[d / 2][d % 2];
+        CHECK(sum == doctest::Approx(f->value).epsilon(1e-6));
+    }
+}
+
 TEST_CASE("means over discs and bands are the same function of the place on every mesh") {
     // A linear temperature, which both meshes hold exactly.
     std::string text = warm;

@@ -199,6 +199,9 @@ relative_to = [1, 2.5]
 of = "displacement"
 on = "right"
 relative_to = [5, 2]
+[quantity.farthest]
+of = "displacement"
+relative_to = [5, 2.5]
 [quantity.end]
 of = "turn"
 on = "right"
@@ -212,6 +215,10 @@ at = [5, 2.5]
     CHECK(s.value("apart") == doctest::Approx(0.03));
     CHECK(s.value("mean_apart") == doctest::Approx(0.012));
     CHECK(s.value("size") == doctest::Approx(0.003));  // at the other end of the side, which has turned
+    double farthest = 0;                               // a motion that is linear is largest at a corner
+    for (const auto& p : s.mesh.nodes)
+        farthest = std::max(farthest, std::hypot(0.01 * (p[0] - 5) - 0.003 * (p[1] - 2.5), 0.003 * (p[0] - 5)));
+    CHECK(s.value("farthest") == doctest::Approx(farthest));
     CHECK(s.value("end") == doctest::Approx(0.003));
     CHECK(s.value("side") == doctest::Approx(0.003));
     CHECK(s.value("plain") == doctest::Approx(5.05 - 0.0075));

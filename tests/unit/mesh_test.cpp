@@ -357,6 +357,17 @@ TEST_CASE("the element count is estimated before meshing, and limits hold") {
     CHECK_THROWS_AS((void)generate(part, sizes.scaled(1e-6), 1'000'000), InputError);
 }
 
+TEST_CASE("rows of layers are in the estimate of elements") {
+    const Part part = part_from("[[part.shape]]\nadd = \"rectangle\"\nsize = [8, 4]\n");
+    for (const std::int64_t rows : {4, 12}) {
+        CAPTURE(rows);
+        Sizing sizing{SizeField(0.4, 0.3, 1e-3, {}), {}, {}};
+        for (int e = 0; e < 4; ++e) sizing.layers.push_back({e, true, 0.02, rows, 1.1, 0});
+        const auto made = static_cast<double>(generate(part, sizing, 100000).element_count());
+        CHECK(estimate_elements(part, sizing, 1e9) == doctest::Approx(made).epsilon(0.15));
+    }
+}
+
 TEST_CASE("a strip of any thinness is meshed, with flat elements in the end") {
     for (const std::string height : {"1e-2", "1e-3", "1e-4", "1e-5", "4e-6"})
         for (const ElementShape shape : {ElementShape::triangles, ElementShape::mostly_quadrilaterals}) {

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "mesh/generate.hpp"
+#include "mesh/locate.hpp"
 #include "part/build.hpp"
 #include "part/check_study.hpp"
 #include "quantities/evaluate.hpp"
@@ -104,6 +105,27 @@ TEST_CASE("elements fit the regions, which share the nodes of their interface") 
             CHECK(mesh.node_of_slot[static_cast<std::size_t>(mesh.slots_of(e)[i])] == mesh.element(e)[i]);
     const MeshSummary s = summarise(mesh);
     CHECK(s.smallest_angle > 20);
+}
+
+TEST_CASE("a place on an interface, as far as numbers can say so, is seen from both of its sides") {
+    for (const int order : {1, 2}) {
+        CAPTURE(order);
+        const Part part = part_from(
+            "[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [3, 0], [4.3, 5.1], [0, 5]]\nregion = "
+            "\"a\"\n[[part.shape]]\nadd = \"polygon\"\ncorners = [[3, 0], [9, 0.7], [9, 5], [4.3, 5.1]]\nregion = "
+            "\"b\"\n");
+        MeshSpec spec;
+        spec.order = order;
+        const Mesh mesh = generate(part, Sizing{SizeField(0.7, 0.3, 1e-3, {}), {}, {}}, 100000, spec);
+        const ElementLocator locator(mesh);
+        for (int k = 1; k < 300; ++k) {
+            const double t = k / 300.0;
+            const auto sides = locator.sides_of({{3 + 1.3 * t, 5.1 * t}}, {});
+            REQUIRE(sides.size() == 2);
+            CHECK(mesh.region[sides[0].element] != mesh.region[sides[1].element]);
+        }
+        CHECK(locator.sides_of({{3 + 1.3 * 0.5 + 1e-3, 5.1 * 0.5}}, {}).size() == 1);
+    }
 }
 
 TEST_CASE("splines and joined edges are meshed along their true course") {

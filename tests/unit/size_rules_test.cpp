@@ -312,6 +312,20 @@ TEST_CASE("round arcs the size grows with the distance from the arc itself, what
     }
 }
 
+TEST_CASE("along a boundary whose size is a formula the field follows the formula") {
+    Problems problems("t.toml");
+    const StudyAndPart o =
+        open_study("t.toml",
+                   "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [10, 2]\nnames = { "
+                   "bottom = \"foot\" }\n[size]\nglobal = 5\ngrowth = 1.3\n[size.local.foot]\non = "
+                   "\"foot\"\nsize = \"0.3 + 0.1 * x + 0.004 * x^2\"\n" +
+                       rest_of_study(),
+                   problems);
+    const Sizing sizing = sizing_of(o.part, o.study.sizes, "t.toml");
+    for (double x = 0.07; x < 10; x += 0.173)
+        CHECK(sizing.field.at({{x, 0}}) == doctest::Approx(0.3 + 0.1 * x + 0.004 * x * x).epsilon(4e-3));
+}
+
 TEST_CASE("a circle as a place of a size is that circle, and sizes that vary keep their slope when they are scaled") {
     const std::string round = "[[part.shape]]\nadd = \"circle\"\nradius = 10\nname = \"rim\"\n";
     Problems problems("t.toml");

@@ -130,6 +130,17 @@ TEST_CASE("a budget is used up, and gives less error than the same number of eve
     CHECK(unknowns.levels.back().unknowns < 1.1 * 3000);
 }
 
+TEST_CASE("the way to a large budget goes in steps that the error map can be trusted for") {
+    const auto s = series_of("kind = \"adaptive\"\nstrategy = \"budget\"\nbudget_elements = 6000\nmost_levels = 3\n");
+    REQUIRE(s.levels.size() == 3);
+    for (std::size_t k = 1; k < 3; ++k) {
+        const double growth =
+            static_cast<double>(s.levels[k].mesh.elements) / static_cast<double>(s.levels[k - 1].mesh.elements);
+        CHECK(growth > 3);
+        CHECK(growth < 5);
+    }
+}
+
 TEST_CASE("shares refine where the error is, level by level") {
     for (const std::string strategy : {"share_of_elements", "share_of_error"}) {
         CAPTURE(strategy);
@@ -169,6 +180,8 @@ TEST_CASE("every stop rule ends a series and is named") {
     CHECK(has(series_of("kind = \"uniform\"\nmost_unknowns = 1000\nmost_levels = 9\n").stopped_by,
               "limit of 1 000 unknowns"));
     CHECK(has(series_of("kind = \"uniform\"\nmost_seconds = 1e-9\nmost_levels = 9\n").stopped_by, "seconds"));
+    CHECK(has(series_of("kind = \"uniform\"\nmost_seconds = 0.001\nmost_levels = 3\n").stopped_by, "seconds"));
+    CHECK(has(series_of("kind = \"uniform\"\nmost_seconds = 900\nmost_levels = 3\n").stopped_by, "3 levels"));
     CHECK(has(series_of("kind = \"uniform\"\nmost_memory = 1e-6\nmost_levels = 9\n").stopped_by, "GB"));
     const auto known = series_of("kind = \"uniform\"\nratio = 2\nuntil_quantities = true\nmost_levels = 6\n");
     CHECK(known.stopped_by == "the targets of all quantities");
