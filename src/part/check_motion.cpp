@@ -2,11 +2,11 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <numeric>
 
+#include "base/dense.hpp"
 #include "study/read.hpp"
 
 namespace dotsift {
@@ -124,12 +124,12 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
             gram(0, 0) = gram(2, 2) = std::max(gram(1, 1), 1.0);
             gram(0, 1) = gram(1, 0) = gram(0, 2) = gram(2, 0) = gram(1, 2) = gram(2, 1) = 0;
         }
-        const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> eigen(gram);
+        const SymmetricEigen eigen = symmetric_eigen(gram);
         // A motion counts as free when the supports hold it a million times less than the best-held one.
-        const double floor = 1e-12 * std::max(eigen.eigenvalues()[2], 1e-300);
+        const double floor = 1e-12 * std::max(eigen.values[2], 1e-300);
         std::vector<Eigen::Vector3d> free;
         for (int k = 0; k < 3; ++k)
-            if (eigen.eigenvalues()[k] <= floor) free.emplace_back(eigen.eigenvectors().col(k));
+            if (eigen.values[k] <= floor) free.emplace_back(eigen.vectors.col(k));
         if (free.empty()) continue;
         std::string motion;
         if (free.size() == 3) {

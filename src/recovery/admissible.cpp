@@ -1,12 +1,11 @@
 #include "recovery/admissible.hpp"
 
-#include <Eigen/Dense>
 #include <Eigen/SparseCore>
-
 #include <algorithm>
 #include <cmath>
 #include <map>
 
+#include "base/dense.hpp"
 #include "base/errors.hpp"
 #include "base/parallel.hpp"
 #include "recovery/equilibrium_mesh.hpp"
@@ -23,8 +22,8 @@ constexpr double spurious_share = 1e-11;
 constexpr double point_force_share = 1e-7;
 
 using namespace balanced;
-using Matrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most_macro, most_macro>;
-using Vector = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, most_macro, 1>;
+using Matrix = Eigen::MatrixXd;
+using Vector = Eigen::VectorXd;
 
 /// The equilibrium mesh of one field.
 class BalancedField {
@@ -152,9 +151,11 @@ class BalancedField {
                 }
             }
         }
-        const Eigen::LLT<Matrix> factor(Matrix(flexibility.selfadjointView<Eigen::Lower>()));
-        out.from_motion = factor.solve(Matrix(out.work.transpose()));
-        out.at_rest = factor.solve(out.strain);
+        Matrix right(n, 3 * per + 1);
+        right << out.work.transpose(), out.strain;
+        const Matrix solved = solve_positive(flexibility, right);
+        out.from_motion = solved.leftCols(3 * per);
+        out.at_rest = solved.col(3 * per);
         return out;
     }
 
@@ -167,14 +168,14 @@ class BalancedField {
 
     [[nodiscard]] MacroSystem system_of(const Macro& m) const {
         const int per = kind_.side_dofs(), half = 3 * per;
-        Eigen::MatrixXd whole = Eigen::MatrixXd::Zero(2 * half, 2 * half);
-        Eigen::VectorXd right = Eigen::VectorXd::Zero(2 * half);
+        Matrix whole = Matrix::Zero(2 * half, 2 * half);
+        Vector right = Vector::Zero(2 * half);
         MacroSystem out;
         for (std::size_t k = 0; k < 3; ++k) {
             out.thirds[k] = system_of(m, k);
             const ThirdSystem& t = out.thirds[k];
-            const Matrix stiffness = t.work * t.from_motion;
-            const Vector load = t.work * t.at_rest - t.carried;
+            const Matrix stiffness = product(t.work, t.from_motion);
+            const Vector load = product(t.work, t.at_rest) - t.carried;
             for (int a = 0; a < 3 * per; ++a) {
                 const int row = place(k, a);
                 right(row) += load(a);
@@ -182,16 +183,18 @@ class BalancedField {
             }
         }
         // The inner sides' own motions without work, which depend on the macro element's shape, are left out.
-        const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> inner(whole.bottomRightCorner(half, half));
-        Eigen::VectorXd inverse = inner.eigenvalues();
+        const SymmetricEigen inner = symmetric_eigen(whole.bottomRightCorner(half, half));
+        Vector inverse = inner.values;
         const double least = spurious_share * inverse.maxCoeff();
         for (auto& v : inverse) v = v > least ? 1 / v : 0;
-        const Eigen::MatrixXd pseudo = inner.eigenvectors() * inverse.asDiagonal() * inner.eigenvectors().transpose();
-        const Eigen::MatrixXd coupling = whole.bottomLeftCorner(half, half);
-        out.inner_from_outer = -pseudo * coupling;
-        out.inner = pseudo * right.tail(half);
-        out.stiffness = whole.topLeftCorner(half, half) + coupling.transpose() * out.inner_from_outer;
-        out.right_side = right.head(half) - coupling.transpose() * out.inner;
+        Matrix scaled = inner.vectors;
+        for (int k = 0; k < half; ++k) scaled.col(k) *= inverse(k);
+        const Matrix pseudo = product(scaled, inner.vectors.transpose());
+        const Matrix coupling = whole.bottomLeftCorner(half, half);
+        out.inner_from_outer = -product(pseudo, coupling);
+        out.inner = product(pseudo, right.tail(half));
+        out.stiffness = whole.topLeftCorner(half, half) + transposed_product(coupling, out.inner_from_outer);
+        out.right_side = right.head(half) - transposed_product(coupling, out.inner);
         return out;
     }
 
@@ -316,7 +319,7 @@ class BalancedField {
         Vector outer(half);
         const auto dofs = dofs_of(m);
         for (int a = 0; a < half; ++a) outer(a) = motion_[dofs[static_cast<std::size_t>(a)]];
-        const Vector inner = system.inner_from_outer * outer + system.inner;
+        const Vector inner = product(system.inner_from_outer, outer) + system.inner;
         std::array<double, 2> sum{};
         for (std::size_t k = 0; k < 3; ++k) {
             const ThirdSystem& t = system.thirds[k];
@@ -325,7 +328,7 @@ class BalancedField {
                 const int at = place(k, a);
                 u(a) = at < half ? outer(at) : inner(at - half);
             }
-            const Vector s = t.from_motion * u - t.at_rest;
+            const Vector s = product(t.from_motion, u) - t.at_rest;
             const auto part = distance2(m, m.thirds[k], s);
             sum[0] += part[0];
             sum[1] += part[1];

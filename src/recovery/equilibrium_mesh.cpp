@@ -1,9 +1,9 @@
 #include "recovery/equilibrium_mesh.hpp"
 
-#include <Eigen/Dense>
-
 #include <algorithm>
 #include <cmath>
+
+#include "base/dense.hpp"
 
 namespace dotsift::balanced {
 
@@ -194,7 +194,7 @@ void EquilibriumMesh::fit_loads() {
                     b(i, 1) += wv * (kind_.motions == 1 ? 0 : load.force[1]);
                 }
             }
-            const Eigen::MatrixXd x = a.ldlt().solve(b);
+            const Eigen::MatrixXd x = solve_semidefinite(a, b);
             for (int i = 0; i < terms; ++i) t.load[static_cast<std::size_t>(i)] = {x(i, 0), x(i, 1)};
         }
 }

@@ -1,7 +1,5 @@
 #include "recovery/singular_fit.hpp"
 
-#include <Eigen/Dense>
-
 #include <algorithm>
 #include <cmath>
 #include <iterator>
@@ -9,6 +7,7 @@
 #include <map>
 #include <optional>
 
+#include "base/dense.hpp"
 #include "base/parallel.hpp"
 #include "recovery/polynomials.hpp"
 
@@ -125,7 +124,7 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
     }
     // Every component has polynomials and values of its own; the modes are in all of them.
     const auto points = static_cast<Eigen::Index>(nodes.size());
-    Eigen::Matrix<double, Eigen::Dynamic, terms> polynomials(points, terms);
+    Eigen::MatrixXd polynomials(points, terms);
     Eigen::MatrixXd rising = Eigen::MatrixXd::Zero(points, motions * (count + 1));  // for each, then the values
     std::vector<CornerModes::Value> modes;
     for (Eigen::Index row = 0; row < points; ++row) {
@@ -154,18 +153,18 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
     };
     const Eigen::MatrixXd all = stacked(rising);
     // What polynomials leave of the modes and of the values.
-    const Eigen::ColPivHouseholderQR<decltype(polynomials)> smooth(polynomials);
-    const Eigen::MatrixXd turned = smooth.householderQ().transpose() * rising;
+    const LeastSquares smooth(polynomials);
+    const Eigen::MatrixXd turned = smooth.turned(rising);
     Eigen::MatrixXd a = stacked(turned.bottomRows(points - smooth.rank()));
     const Eigen::VectorXd b = a.col(count);
     a.conservativeResize(Eigen::NoChange, count);
     // Columns of one length, so that those of great powers count for the rank.
     const Eigen::VectorXd lengths =
         all.leftCols(count).colwise().norm().transpose().cwiseMax(std::numeric_limits<double>::min());
-    a = (a * lengths.cwiseInverse().asDiagonal()).eval();
-    const Eigen::VectorXd x = a.colPivHouseholderQr().solve(b);
+    for (int k = 0; k < count; ++k) a.col(k) *= 1 / lengths(k);
+    const Eigen::VectorXd x = LeastSquares(a).solve(b);
     // Where loads and supports happen to bring no singular part, the recovered field is the better one.
-    const double left = b.norm(), left_by_all = (a * x - b).norm();
+    const double left = b.norm(), left_by_all = (product(a, x) - b).norm();
     if (left <= rounding_share_of_fit * all.col(count).norm()) return false;
     shows_ = shows_ || left_by_all <= share_that_shows * left;
     const Eigen::VectorXd factors = x.cwiseQuotient(lengths);
@@ -184,7 +183,7 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
             factors_[chosen[static_cast<std::size_t>(k)]] = factors(k);
     for (int c = 0; c < motions; ++c) {
         const auto own = rising.middleCols(c * (count + 1), count + 1);
-        const Eigen::VectorXd rest = smooth.solve(own.col(count) - own.leftCols(count) * factors);
+        const Eigen::VectorXd rest = smooth.solve(own.col(count) - product(own.leftCols(count), factors));
         coefficients_[static_cast<std::size_t>(c)].assign(rest.begin(), rest.end());
     }
     return true;

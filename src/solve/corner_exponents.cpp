@@ -1,10 +1,10 @@
 #include "solve/corner_exponents.hpp"
 
-#include <Eigen/Eigenvalues>
-
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+
+#include "base/dense.hpp"
 
 namespace dotsift {
 
@@ -57,21 +57,22 @@ class AngularProblem {
         const auto n = e0_.rows();
         if (n == 0) return {};
         // (E0 lambda^2 + (E1^T - E1) lambda - E2) u = 0, made linear.
-        const Eigen::LLT<Matrix> e0(e0_);
         Matrix both = Matrix::Zero(2 * n, 2 * n);
         both.topRightCorner(n, n).setIdentity();
-        both.bottomLeftCorner(n, n) = e0.solve(e2_);
-        both.bottomRightCorner(n, n) = e0.solve(Matrix(e1_ - e1_.transpose()));
-        const Eigen::EigenSolver<Matrix> solver(both, with_motions);
+        both.bottomLeftCorner(n, n) = solve_positive(e0_, e2_);
+        both.bottomRightCorner(n, n) = solve_positive(e0_, e1_ - e1_.transpose());
+        const GeneralEigen solved = general_eigen(both, with_motions);
         std::vector<Solved> out;
         for (Eigen::Index k = 0; k < 2 * n; ++k) {
-            const std::complex<double> v = solver.eigenvalues()[k];
+            const std::complex<double> v = solved.values[k];
             if (!wanted(v.real()) || v.imag() < -rounding) continue;
             const bool is_real = v.imag() <= rounding;
             out.push_back({{v.real(), is_real ? 0 : v.imag()}, {}});
             if (!with_motions) continue;
-            Eigen::VectorXcd motion = to_all_ * solver.eigenvectors().col(k).head(n);
-            if (is_real) motion = motion.real().eval().cast<std::complex<double>>();
+            const Eigen::VectorXcd held = solved.vectors.col(k).head(n);
+            Eigen::VectorXcd motion = Eigen::VectorXcd::Zero(to_all_.rows());
+            motion.real() = product(to_all_, held.real());
+            if (!is_real) motion.imag() = product(to_all_, held.imag());
             out.back().motion = motion / motion.cwiseAbs().maxCoeff();
         }
         std::sort(out.begin(), out.end(),
@@ -144,8 +145,9 @@ class AngularProblem {
             }
         }
         const double weight = weight_of_point * (to - from);
-        const Matrix f0 = weight * b1.transpose() * law * b1, f1 = weight * b2.transpose() * law * b1,
-                     f2 = weight * b2.transpose() * law * b2;
+        const Matrix by1 = weight * product(law, b1), by2 = weight * product(law, b2);
+        const Matrix f0 = transposed_product(b1, by1), f1 = transposed_product(b2, by1),
+                     f2 = transposed_product(b2, by2);
         for (int a = 0; a < 3 * motions_; ++a)
             for (int b = 0; b < 3 * motions_; ++b) {
                 const int row = ((first + a / motions_) % count_) * motions_ + a % motions_,
@@ -180,7 +182,7 @@ class AngularProblem {
             to_all.block(n * motions_, column, motions_, a.cols()) = a;
             column += a.cols();
         }
-        for (Matrix* m : {&e0_, &e1_, &e2_}) *m = (to_all.transpose() * *m * to_all).eval();
+        for (Matrix* m : {&e0_, &e1_, &e2_}) *m = transposed_product(to_all, product(*m, to_all));
         to_all_ = std::move(to_all);
     }
 

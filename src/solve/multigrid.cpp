@@ -2,11 +2,11 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <chrono>
 #include <cmath>
 
+#include "base/dense.hpp"
 #include "base/errors.hpp"
 #include "base/parallel.hpp"
 
@@ -288,8 +288,7 @@ class Multigrid final : public LinearSolver {
             ++steps;
         }
         if (steps == 0) return 1;
-        const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> eigen(t.topLeftCorner(steps, steps));
-        return lanczos_margin * eigen.eigenvalues()[steps - 1];
+        return lanczos_margin * symmetric_eigen(t.topLeftCorner(steps, steps)).values[steps - 1];
     }
 
     /// Two Chebyshev steps on A e = r from e = 0; adds e to x.

@@ -37,7 +37,7 @@ class ProjectedElement {
             const Eigen::Vector3d f = linear(p.position);
             const Operator b = own(p);
             mass.noalias() += w * f * f.transpose();
-            integral.noalias() += w * f * (b.row(0) + b.row(1) + b.row(3));
+            integral += w * f.lazyProduct(b.row(0) + b.row(1) + b.row(3));
         });
         mass_ = mass.ldlt();
         projection_ = mass_.solve(integral);
@@ -71,7 +71,7 @@ class ProjectedElement {
     [[nodiscard]] Operator projected(const ElementPoint& p) const {
         Operator b = own(p);
         const Eigen::Matrix<double, 1, Eigen::Dynamic, Eigen::RowMajor, 1, most_columns> change =
-            (linear(p.position).transpose() * projection_ - (b.row(0) + b.row(1) + b.row(3))) / 3;
+            (linear(p.position).transpose().lazyProduct(projection_) - (b.row(0) + b.row(1) + b.row(3))) / 3;
         for (const int row : {0, 1, 3}) b.row(row) += change;
         return b;
     }
@@ -152,13 +152,15 @@ void projected_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, const V
     Square full = Square::Zero(element.columns(), element.columns());
     element.each_point([&](const ElementPoint& p, double w) {
         const Operator b = element.projected(p);
-        full.noalias() += w * b.transpose() * (d * b).eval();
+        const Operator stress = d.lazyProduct(b);
+        full += w * b.transpose().lazyProduct(stress);
     });
     const int kept = element.kept(), inner = element.bubbles();
     if (inner) {
         const Eigen::Matrix2d bb = full.bottomRightCorner<2, 2>();
         const Eigen::Matrix<double, 2, Eigen::Dynamic, 0, 2, most_columns> bu = full.bottomLeftCorner(2, kept);
-        full.topLeftCorner(kept, kept).noalias() -= bu.transpose() * bb.ldlt().solve(bu);
+        const Eigen::Matrix<double, 2, Eigen::Dynamic, 0, 2, most_columns> followed = bb.inverse().lazyProduct(bu);
+        full.topLeftCorner(kept, kept) -= bu.transpose().lazyProduct(followed);
     }
     const auto rows = 2 * static_cast<std::size_t>(node_count(mesh.kinds[e])) + most_shared_dofs;
     const auto used = static_cast<std::size_t>(kept);
@@ -204,7 +206,7 @@ std::vector<VolumeStrain> volume_strains(const Mesh& mesh, const Laws& laws, con
             element.each_point([&](const ElementPoint& p, double w) {
                 const Operator b = element.projected(p);
                 const Eigen::Matrix<double, 4, 2> inner = b.rightCols<2>();
-                const Eigen::Vector4d strain = b * u;
+                const Eigen::Vector4d strain = b.lazyProduct(u);
                 const double change = slot_value(mesh, s.temperature_change, e, p);
                 const double part = (change * trace(law.expansion) - element.linear(p.position).dot(thermal)) / 3;
                 const Tensor4 stress =
@@ -212,10 +214,10 @@ std::vector<VolumeStrain> volume_strains(const Mesh& mesh, const Laws& laws, con
                 left -= w * inner.transpose() * Eigen::Map<const Eigen::Vector4d>(stress.data());
                 bb += w * inner.transpose() * d * inner;
             });
-            u.tail<2>() = bb.ldlt().solve(left);
+            u.tail<2>() = bb.inverse() * left;
         }
         VolumeStrain v = element.frame();
-        const Eigen::Vector3d coefficients = element.projection() * u - thermal;
+        const Eigen::Vector3d coefficients = element.projection().lazyProduct(u) - thermal;
         for (std::size_t i = 0; i < 3; ++i) v.coefficients[i] = coefficients[static_cast<int>(i)];
         if (element.bubbles()) v.bubble = {{u[element.kept()], u[element.kept() + 1]}};
         out[e] = v;

@@ -2,12 +2,13 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <optional>
 #include <stdexcept>
+
+#include "base/dense.hpp"
 
 namespace dotsift {
 
@@ -44,7 +45,7 @@ ExpansionFit fitted(const std::vector<LevelValue>& levels, std::vector<double> p
             a(i, j + 1) = w[i] * std::pow(l.h / h, powers[static_cast<std::size_t>(j)]);
         b[i] = w[i] * (l.value - middle) / spread;
     }
-    const Eigen::VectorXd x = a.colPivHouseholderQr().solve(b);
+    const Eigen::VectorXd x = LeastSquares(a).solve(b);
     const double freedom = static_cast<double>(n - m - 1 - (free_power ? 1 : 0));
     ExpansionFit fit;
     fit.weighted = weighted;
@@ -55,7 +56,7 @@ ExpansionFit fitted(const std::vector<LevelValue>& levels, std::vector<double> p
         fit.coefficients.push_back(spread * x[j + 1] / std::pow(h, power));
         fit.at_finest += spread * x[j + 1];
     }
-    fit.deviation = spread * (a * x - b).norm() / std::sqrt(freedom);
+    fit.deviation = spread * (product(a, x) - b).norm() / std::sqrt(freedom);
     fit.powers = std::move(powers);
     return fit;
 }
