@@ -32,23 +32,23 @@ GeneralEigen general_eigen(const Matrix& a, bool with_vectors) {
     return {solver.eigenvalues(), with_vectors ? solver.eigenvectors() : Eigen::MatrixXcd()};
 }
 
-struct LeastSquares::Factor {
+struct OrthogonalFactor::Factor {
     Eigen::ColPivHouseholderQR<Matrix> qr;
 };
 
-LeastSquares::LeastSquares(const Matrix& a) : factor_(new Factor{Eigen::ColPivHouseholderQR<Matrix>(a)}) {}
-LeastSquares::LeastSquares(LeastSquares&&) noexcept = default;
-LeastSquares::~LeastSquares() = default;
+OrthogonalFactor::OrthogonalFactor(const Matrix& a) : factor_(new Factor{Eigen::ColPivHouseholderQR<Matrix>(a)}) {}
+OrthogonalFactor::OrthogonalFactor(OrthogonalFactor&&) noexcept = default;
+OrthogonalFactor::~OrthogonalFactor() = default;
 
-Eigen::Index LeastSquares::rank() const {
+Eigen::Index OrthogonalFactor::rank() const {
     return factor_->qr.rank();
 }
 
-Eigen::VectorXd LeastSquares::solve(const Eigen::VectorXd& b) const {
+Eigen::VectorXd OrthogonalFactor::solve(const Eigen::VectorXd& b) const {
     return factor_->qr.solve(b);
 }
 
-Matrix LeastSquares::turned(const Matrix& b) const {
+Matrix OrthogonalFactor::turned(const Matrix& b) const {
     return factor_->qr.householderQ().transpose() * b;
 }
 

@@ -30,11 +30,11 @@ struct GeneralEigen {
 GeneralEigen general_eigen(const Eigen::MatrixXd& a, bool with_vectors);
 
 /// Least squares by an orthogonal factor with pivoted columns (Golub & Van Loan 2013, Matrix Computations, sec. 5.4.2).
-class LeastSquares {
+class OrthogonalFactor {
   public:
-    explicit LeastSquares(const Eigen::MatrixXd& a);
-    LeastSquares(LeastSquares&&) noexcept;
-    ~LeastSquares();
+    explicit OrthogonalFactor(const Eigen::MatrixXd& a);
+    OrthogonalFactor(OrthogonalFactor&&) noexcept;
+    ~OrthogonalFactor();
     [[nodiscard]] Eigen::Index rank() const;
     /// The x for which |a x - b| is smallest.
     [[nodiscard]] Eigen::VectorXd solve(const Eigen::VectorXd& b) const;

@@ -153,7 +153,7 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
     };
     const Eigen::MatrixXd all = stacked(rising);
     // What polynomials leave of the modes and of the values.
-    const LeastSquares smooth(polynomials);
+    const OrthogonalFactor smooth(polynomials);
     const Eigen::MatrixXd turned = smooth.turned(rising);
     Eigen::MatrixXd a = stacked(turned.bottomRows(points - smooth.rank()));
     const Eigen::VectorXd b = a.col(count);
@@ -162,7 +162,7 @@ bool SingularFit::fit(const std::vector<std::int32_t>& nodes, const std::vector<
     const Eigen::VectorXd lengths =
         all.leftCols(count).colwise().norm().transpose().cwiseMax(std::numeric_limits<double>::min());
     for (int k = 0; k < count; ++k) a.col(k) *= 1 / lengths(k);
-    const Eigen::VectorXd x = LeastSquares(a).solve(b);
+    const Eigen::VectorXd x = OrthogonalFactor(a).solve(b);
     // Where loads and supports happen to bring no singular part, the recovered field is the better one.
     const double left = b.norm(), left_by_all = (product(a, x) - b).norm();
     if (left <= rounding_share_of_fit * all.col(count).norm()) return false;

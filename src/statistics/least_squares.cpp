@@ -45,7 +45,7 @@ ExpansionFit fitted(const std::vector<LevelValue>& levels, std::vector<double> p
             a(i, j + 1) = w[i] * std::pow(l.h / h, powers[static_cast<std::size_t>(j)]);
         b[i] = w[i] * (l.value - middle) / spread;
     }
-    const Eigen::VectorXd x = LeastSquares(a).solve(b);
+    const Eigen::VectorXd x = OrthogonalFactor(a).solve(b);
     const double freedom = static_cast<double>(n - m - 1 - (free_power ? 1 : 0));
     ExpansionFit fit;
     fit.weighted = weighted;
