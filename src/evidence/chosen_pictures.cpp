@@ -224,9 +224,7 @@ const Level* level_of(const StudyResult& result, const PictureSpec& picture) {
 PictureFiles draw_chosen(const Study& study, const StudyResult& result, const PictureSpec& picture, PictureUse use) {
     const Level* level = level_of(result, picture);
     if (!level) {
-        Place place;
-        place.file = study.path.string();
-        place.line = picture.where.line;
+        Place place = place_in(study.path, picture.where);
         throw InputError(fmt::format("there is no level {} of series {}", picture.level.value_or(1), picture.series),
                          place, "leave level out for the last one");
     }

@@ -582,10 +582,7 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
             if (std::isfinite(x.value)) take_evidence(local_value(q.field, finest, x.element, x.xi), v);
         }
         if (!std::isfinite(v.value)) {
-            Place place;
-            place.file = study.path.string();
-            place.line = q.where.line;
-            place.column = q.where.column;
+            Place place = place_in(study.path, q.where);
             throw InputError(fmt::format("quantity.{} gives no finite number", q.name), place,
                              q.along.empty() ? "is something divided by zero?" : "does its path lie in the part?");
         }

@@ -121,9 +121,7 @@ class SeriesRunner {
     std::shared_ptr<const Mesh> given_mesh(const SeriesSpec& spec) {
         if (!given_file(spec) || !observer_.may_solve()) return nullptr;
         Mesh mesh = laid_on_part(part_, observer_.mesh_in(spec.start_mesh));
-        Place place;
-        place.file = study_.path.string();
-        place.line = spec.where.line;
+        const Place place = place_in(study_.path, spec.where);
         if (least_degree(mesh) != study_.mesh.order)
             throw InputError(
                 fmt::format("series.{} starts from {}, whose elements have order {}, but those of the study "
@@ -149,9 +147,7 @@ class SeriesRunner {
             const auto level = static_cast<std::size_t>(spec.start->level);
             if (level <= s.levels.size()) return &s.levels[level - 1];
             if (!observer_.may_solve()) return nullptr;  // its own levels are not stored then either
-            Place place;
-            place.file = study_.path.string();
-            place.line = spec.where.line;
+            const Place place = place_in(study_.path, spec.where);
             throw InputError(fmt::format("series.{} starts from level {} of series {}, which ended with level {}",
                                          spec.name, level, s.name, s.levels.size()),
                              place, "start from an earlier level; resume keeps those that are solved");

@@ -137,10 +137,7 @@ std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, cons
         const bool drives = std::any_of(study.series.begin(), study.series.end(),
                                         [&](const SeriesSpec& s) { return s.follows(spec.name); });
         if (out[q] || !drives) continue;
-        Place place;
-        place.file = study.path.string();
-        place.line = spec.where.line;
-        place.column = spec.where.column;
+        Place place = place_in(study.path, spec.where);
         throw InputError(fmt::format("quantity.{} drives a series, but it has no dual problem", spec.name), place,
                          "a mean, an integral, a value at a point, a force at a fixed support or the energy has one; "
                          "elements of nearly incompressible materials have none");

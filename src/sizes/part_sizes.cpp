@@ -104,10 +104,7 @@ class Rules {
   private:
     [[noreturn]] void refuse(const std::string& rule, Where where, const std::string& what,
                              const std::string& remedy) const {
-        Place place;
-        place.file = file_.string();
-        place.line = where.line;
-        place.column = where.column;
+        Place place = place_in(file_, where);
         throw InputError(fmt::format("{}: {}", rule, what), place, remedy);
     }
 

@@ -32,10 +32,7 @@ std::vector<SourcedJoint> foundations(const Mesh& mesh, const Study& study, cons
                 const FormulaPlace place{p.position, p.normal, support.about};
                 const double kn = across ? (*across)(place) : 0, kt = along ? (*along)(place) : 0;
                 if (kn < 0 || kt < 0) {
-                    Place where;
-                    where.file = file;
-                    where.line = support.where.line;
-                    where.column = support.where.column;
+                    Place where = place_in(file, support.where);
                     where.position = p.position;
                     throw InputError(
                         fmt::format("support.{}: the stiffness of the foundation is negative", support.name), where,
@@ -76,10 +73,7 @@ std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const 
             for (const auto& p : side_points(mesh, side)) {
                 const double h = coefficient({p.position, p.normal, load.about});
                 if (h < 0) {
-                    Place where;
-                    where.file = study.path.string();
-                    where.line = load.where.line;
-                    where.column = load.where.column;
+                    Place where = place_in(study.path, load.where);
                     where.position = p.position;
                     throw InputError(fmt::format("load.{}: the transfer coefficient is negative", load.name), where,
                                      "it must be 0 or more everywhere");

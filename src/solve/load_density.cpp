@@ -35,10 +35,7 @@ LoadDensity::LoadDensity(const Mesh& mesh, const LoadSpec& load, const Laws& law
     }
     if ((load.kind == LoadKind::force || load.kind == LoadKind::flow) &&
         std::fabs(total_spread_) <= vanishing_spread * size) {
-        Place place;
-        place.file = file;
-        place.line = load.where.line;
-        place.column = load.where.column;
+        Place place = place_in(file, load.where);
         place.boundary = load.name;
         throw InputError(
             fmt::format("load.{}: the spread sums to zero over its boundary, so it cannot carry a total", load.name),

@@ -173,10 +173,7 @@ std::vector<Partner> partners(const Mesh& mesh, const PeriodicSpec& spec, const 
                 }
             }
             if (!best_side || best > periodic_gap * arm_of(mesh)) {
-                Place place;
-                place.file = study.path.string();
-                place.line = spec.where.line;
-                place.column = spec.where.column;
+                Place place = place_in(study.path, spec.where);
                 place.position = mesh.nodes[static_cast<std::size_t>(n)];
                 throw InputError(fmt::format("periodic.{}: on this mesh \"{}\" does not lie on \"{}\" brought there",
                                              spec.name, spec.between[1], spec.between[0]),
@@ -469,12 +466,8 @@ Constraints constraints_of(const FieldLayout& layout, const std::vector<Constrai
     return eliminate(layout.dofs, cases, rows, [&](std::size_t row, std::size_t earlier) {
         const auto& r = rows[row];
         const int a = std::max(rows[earlier].source, 0), b = std::max(r.source, 0);
-        Place place;
-        place.file = study.path.string();
-        if (static_cast<std::size_t>(b) < study.supports.size()) {
-            place.line = study.supports[static_cast<std::size_t>(b)].where.line;
-            place.column = study.supports[static_cast<std::size_t>(b)].where.column;
-        }
+        const auto second = static_cast<std::size_t>(b);
+        Place place = place_in(study.path, second < study.supports.size() ? study.supports[second].where : Where{});
         const auto node = static_cast<std::size_t>(r.terms.front().first / layout.components);
         if (layout.components == 2 && node < mesh.nodes.size()) place.position = mesh.nodes[node];
         if (layout.components == 1 && node < mesh.node_of_slot.size())

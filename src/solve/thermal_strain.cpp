@@ -55,10 +55,7 @@ class RelativeConstant {
     [[nodiscard]] double operator()(double temperature) const {
         const double value = value_.with({temperature});
         if (std::isfinite(value) && (value > 0 || !positive_)) return value / at_reference_;
-        Place place;
-        place.file = file_;
-        place.line = formula_.where.line;
-        place.column = formula_.where.column;
+        Place place = place_in(file_, formula_.where);
         throw InputError(fmt::format("the constant \"{}\" is {:g} at T = {:g}, but {} is wanted", formula_.source,
                                      value, temperature, positive_ ? "a number above zero" : "a number"),
                          place, "give it for all temperatures that occur; max(..., small) keeps it above zero");

@@ -4,8 +4,6 @@
 
 #include <algorithm>
 
-#include "base/errors.hpp"
-
 namespace dotsift {
 
 namespace {
@@ -30,6 +28,14 @@ std::string listing(const std::string& file, const std::vector<Problem>& list, c
 }
 
 }  // namespace
+
+Place place_in(const std::filesystem::path& file, const Where& where) {
+    Place place;
+    place.file = file.string();
+    place.line = where.line;
+    place.column = where.column;
+    return place;
+}
 
 void Problems::add(Where where, std::string what, std::string remedy) {
     faults_.push_back({where, std::move(what), std::move(remedy)});

@@ -1,10 +1,13 @@
 #pragma once
 // Everything that is wrong with a study, collected so that it can be told at once.
 
+#include <filesystem>
 #include <span>
 #include <string>
 #include <string_view>
 #include <vector>
+
+#include "base/errors.hpp"
 
 namespace dotsift {
 
@@ -12,6 +15,9 @@ namespace dotsift {
 struct Where {
     int line = 0, column = 0;
 };
+
+/// The same in a file, as the place of an error.
+Place place_in(const std::filesystem::path& file, const Where& where);
 
 /// One fault of a study: where, what is wrong, and what to do about it.
 struct Problem {

@@ -101,11 +101,7 @@ struct FormulaEvaluator::Impl {
     std::string file;
 
     [[nodiscard]] Place place() const {
-        Place p;
-        p.file = file;
-        p.line = formula.where.line;
-        p.column = formula.where.column;
-        return p;
+        return place_in(file, formula.where);
     }
     double evaluate() {
         try {

@@ -23,10 +23,7 @@ double PositiveField::operator()(const Vec2& p) const {
     if (!evaluator) evaluator = std::make_unique<FormulaEvaluator>(formula_, file_);
     const double value = (*evaluator)({p, {}, {}});
     if (!(value > 0)) {
-        Place place;
-        place.file = file_;
-        place.line = formula_.where.line;
-        place.column = formula_.where.column;
+        Place place = place_in(file_, formula_.where);
         place.position = p;
         throw InputError(fmt::format("{} = \"{}\" is {:g} at x = {:g}, y = {:g}, but it must be greater than 0", what_,
                                      formula_.source, value, p[0], p[1]),

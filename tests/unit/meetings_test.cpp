@@ -196,4 +196,80 @@ TEST_CASE("a conducting wall of two materials, its flux on either side, in every
     }
 }
 
+TEST_CASE("constants over the temperature in every series, with every element") {
+    // Without contraction across, the end moves on average by the integral of expansion(T) T, whatever the modulus; by
+    // Kirchhoff T = 20 (sqrt(1 + 2 x) - 1).
+    for (const auto& e : all_elements) {
+        CAPTURE(e.name);
+        CAPTURE(e.order);
+        const auto r = run_text(
+            "format = 1\n[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 1]\nnames = { left = \"left\", right "
+            "= "
+            "\"right\", bottom = \"bottom\" }\n[material.m]\nyoungs_modulus = \"1000 - 10 * T\"\npoissons_ratio = "
+            "0\nexpansion = \"1e-3 * (1 + 0.01 * T)\"\nconductivity = \"1 + 0.05 * T\"\n[support.left]\non = "
+            "\"left\"\nux = 0\npotential = 0\n[support.bottom]\non = \"bottom\"\nhold = "
+            "\"symmetry\"\n[support.hot]\non = "
+            "\"right\"\npotential = 40\n" +
+            mesh_of(e, 0.4) +
+            "[size.local.rule]\non = \"left\"\nsize = 0.3\n[quantity.end]\nof = \"ux\"\ntake = \"mean\"\non = "
+            "\"right\"\n[quantity.flow]\nof = \"reaction_flow\"\non = \"hot\"\n[quantity.middle]\nof = "
+            "\"potential\"\nat = [1.5, 0.5]\n" +
+            all_series("rule"));
+        const double near = e.order == 1 ? 2e-2 : 5e-4;
+        each_value(r, "end", [&](double v) { CHECK(v == doctest::Approx(0.12).epsilon(near)); });
+        each_value(r, "flow", [&](double v) { CHECK(std::fabs(v) == doctest::Approx(20).epsilon(near)); });
+        each_value(r, "middle", [&](double v) { CHECK(v == doctest::Approx(20).epsilon(near)); });
+        for (const auto& series : r.result.series)
+            CHECK(series.levels.back().estimated_error <= series.levels.front().estimated_error);
+    }
+}
+
+TEST_CASE("a sector whose sides repeat, in every series and with every element") {
+    // Lame's hoop stress at the bore of a ring of radii 2 and 4.
+    const double truth = 10 * (4.0 + 16) / (16 - 4), c = 0.5, s = std::sqrt(3) / 2;
+    for (const auto& e : all_elements) {
+        CAPTURE(e.name);
+        CAPTURE(e.order);
+        const auto r = run_text(
+            "format = 1\n[part]\n[[part.shape]]\nadd = \"outline\"\n" +
+            fmt::format(
+                "start = [2, 0]\npieces = [{{ to = [4, 0], name = \"first\" }}, {{ to = [{}, {}], centre = [0, 0] }}, "
+                "{{ to = [{}, {}], name = \"second\" }}, {{ to = [2, 0], centre = [0, 0], clockwise = true, name = "
+                "\"bore\" }}]\n",
+                4 * c, 4 * s, 2 * c, 2 * s) +
+            "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\n[periodic.sides]\nbetween = [\"first\", "
+            "\"second\"]\nturn = \"60 deg\"\n[support.turn]\nat = [4, 0]\nuy = 0\n[load.p]\non = \"bore\"\npressure = "
+            "10\n" +
+            mesh_of(e, 0.4) +
+            "[size.local.rule]\non = \"bore\"\nsize = 0.3\n[quantity.hoop]\nof = \"stt\"\non = \"bore\"\ntake = "
+            "\"mean\"\n[quantity.out]\nof = \"ur\"\non = \"bore\"\ntake = \"mean\"\n" +
+            all_series("rule"));
+        each_value(r, "hoop",
+                   [&](double v) { CHECK(v == doctest::Approx(truth).epsilon(e.order == 1 ? 0.12 : 0.01)); });
+        each_value(r, "out", [&](double v) {
+            CHECK(v ==
+                  doctest::Approx((0.7 * 10 / 3 * 2 + 1.3 * 160 / 3 / 2) / 1000).epsilon(e.order == 1 ? 0.03 : 2e-3));
+        });
+    }
+}
+
+TEST_CASE("the boundary of a body of revolution as a line: means, integrals and curves in every series") {
+    // A long tube of radii 2 and 4 under pressure inside: all stresses are known.
+    const auto r = run_text(
+        "format = 1\nplane = \"axisymmetric\"\n[part]\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [2, 0]\nsize = "
+        "[2, "
+        "3]\nnames = { left = \"bore\", bottom = \"foot\", top = \"top\" }\n[material.m]\nyoungs_modulus = "
+        "1000\npoissons_ratio = 0.3\n[support.ends]\non = [\"foot\", \"top\"]\nuy = 0\n[load.p]\non = "
+        "\"bore\"\npressure = 10\n[path.bore]\nfollow = \"bore\"\n[path.round]\nfollow = [\"foot\", \"bore\"]\nfrom = "
+        "[3, "
+        "0]\nto = [2, 2]\n[quantity.hoop]\nof = \"szz\"\ntake = \"mean\"\nalong = \"bore\"\n[quantity.sum]\nof = "
+        "\"sxx\"\ntake = \"integral\"\nalong = \"bore\"\n[quantity.peak]\nof = \"szz\"\nalong = \"round\"\n" +
+        mesh_of({"triangles", 2}, 0.4) + "[size.local.rule]\non = \"bore\"\nsize = 0.3\n" + all_series("rule"));
+    const double hoop = 10 * (4.0 + 16) / (16 - 4);
+    each_value(r, "hoop", [&](double v) { CHECK(v == doctest::Approx(hoop).epsilon(2e-3)); });
+    each_value(r, "sum",
+               [&](double v) { CHECK(v == doctest::Approx(-10 * 3).epsilon(5e-3)); });  // along the line alone
+    each_value(r, "peak", [&](double v) { CHECK(v == doctest::Approx(hoop).epsilon(5e-3)); });
+}
+
 TEST_SUITE_END();

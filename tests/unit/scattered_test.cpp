@@ -135,6 +135,32 @@ TEST_CASE("a temperature at scattered points strains a bar as its formula would"
     CHECK(has(sparse.warning_text(), "it has the value of the nearest point"));
 }
 
+TEST_CASE("a temperature at scattered points in several load cases") {
+    const Folder folder;
+    std::string csv = "x,y,T\n";
+    for (int i = 0; i <= 8; ++i)
+        for (const char* y : {"0", "0.5", "1"})
+            csv += std::to_string(i * 0.5) + "," + y + "," + std::to_string(i * i) + "\n";
+    Problems problems("bar.toml");
+    const auto opened =
+        bar_with_table(folder, csv,
+                       "file = \"t.csv\"\n[case.whole]\nfactors = { heat = 1 }\n[case.half]\nfactors = { heat "
+                       "= 0.5 }\n[case.cold]\nfactors = { heat = -2 }\n",
+                       problems);
+    INFO(problems.text());
+    REQUIRE(problems.empty());
+    const Mesh mesh = generate(opened.part, sizing_of(opened.part, opened.study.sizes, "."), 100000, opened.study.mesh);
+    const auto cases = solve_cases(mesh, opened.study);
+    REQUIRE(cases.size() == 3);
+    double largest = 0;
+    for (const auto& u : cases[0].displacement) largest = std::max(largest, norm(u));
+    CHECK(largest > 0.02);
+    for (std::size_t n = 0; n < mesh.nodes.size(); ++n) {
+        CHECK(norm(cases[1].displacement[n] - cases[0].displacement[n] * 0.5) < 1e-9 * largest);
+        CHECK(norm(cases[2].displacement[n] + cases[0].displacement[n] * 2) < 1e-9 * largest);
+    }
+}
+
 TEST_CASE("files of values with faults are told with line and remedy") {
     const Folder folder;
     const auto faults = [&](const std::string& csv, const std::string& table = "file = \"t.csv\"\n") {
