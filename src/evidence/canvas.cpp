@@ -22,8 +22,6 @@ namespace dotsift {
 
 namespace {
 
-constexpr double most_pixels_a_point = 3.6;  // of pictures in documents: 260 to the inch
-
 cairo_font_face_t* font(bool strong) {
     static const auto faces = [] {
         std::array<cairo_font_face_t*, 2> result{};
@@ -163,42 +161,13 @@ void Canvas::image(const Vec2& at, const Vec2& size, int columns, int rows, std:
     cairo_surface_destroy(surface);
 }
 
-double Canvas::picture(const Box2& box, const std::string& png) {
-    struct Source {
-        const std::string& bytes;
-        std::size_t at = 0;
-    } source{png};
-    const auto read = [](void* from, unsigned char* data, unsigned int length) {
-        auto& s = *static_cast<Source*>(from);
-        if (s.at + length > s.bytes.size()) return CAIRO_STATUS_READ_ERROR;
-        std::copy_n(s.bytes.begin() + static_cast<std::ptrdiff_t>(s.at), length, data);
-        s.at += length;
-        return CAIRO_STATUS_SUCCESS;
-    };
-    cairo_surface_t* surface = cairo_image_surface_create_from_png_stream(read, &source);
-    if (cairo_surface_status(surface) != CAIRO_STATUS_SUCCESS) {
-        cairo_surface_destroy(surface);
-        throw FileError("a picture cannot be read");
-    }
-    double columns = cairo_image_surface_get_width(surface), rows = cairo_image_surface_get_height(surface);
-    double scale = std::min(box.size()[0] / columns, box.size()[1] / rows);
-    // Finer than print shows, a picture only makes the file larger and slower to write.
-    if (const double share = most_pixels_a_point * scale; share < 1) {
-        const int width = static_cast<int>(std::lround(columns * share)),
-                  height = static_cast<int>(std::lround(rows * share));
-        cairo_surface_t* smaller = cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height);
-        cairo_t* context = cairo_create(smaller);
-        cairo_scale(context, width / columns, height / rows);
-        cairo_set_source_surface(context, surface, 0, 0);
-        cairo_pattern_set_filter(cairo_get_source(context), CAIRO_FILTER_GOOD);
-        cairo_paint(context);
-        cairo_destroy(context);
-        cairo_surface_destroy(surface);
-        surface = smaller;
-        scale *= columns / width;
-        columns = width;
-        rows = height;
-    }
+double Canvas::picture(const Box2& box, const PixelPicture& picture) {
+    const int columns = picture.width, rows = picture.height();
+    const double scale = std::min(box.size()[0] / columns, box.size()[1] / rows);
+    // What is only read is not written to, though the library has no way to say so.
+    auto* data = reinterpret_cast<unsigned char*>(const_cast<std::uint32_t*>(picture.pixels.data()));  // NOLINT
+    cairo_surface_t* surface =
+        cairo_image_surface_create_for_data(data, CAIRO_FORMAT_RGB24, columns, rows, 4 * columns);
     cairo_save(cairo_);
     cairo_translate(cairo_, box.low[0], box.low[1]);
     cairo_scale(cairo_, scale, scale);

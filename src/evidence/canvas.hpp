@@ -8,6 +8,7 @@
 
 #include "base/vec.hpp"
 #include "evidence/colour.hpp"
+#include "evidence/pixel_picture.hpp"
 
 struct _cairo;  // NOLINT(bugprone-reserved-identifier): the drawing library's own name
 
@@ -41,9 +42,9 @@ class Canvas {
     /// Premultiplied ARGB pixels, scaled to the given size.
     void image(const Vec2& at, const Vec2& size, int columns, int rows, std::vector<std::uint32_t>& pixels);
 
-    /// A whole PNG, as large as fits into a box, at its upper left corner; returns the height that it takes. Throws
-    /// FileError.
-    double picture(const Box2& box, const std::string& png);
+    /// A whole picture, as large as fits into a box, at its upper left corner; returns the height that it takes. It
+    /// must outlive the canvas.
+    double picture(const Box2& box, const PixelPicture& picture);
     /// What `draw` draws, as far as it lies in a circle.
     void within_circle(const Vec2& centre, double radius, const std::function<void()>& draw);
     /// The same of a box.

@@ -5,9 +5,9 @@
 #include <cmath>
 #include <cstdint>
 
+#include "evidence/page_pictures.hpp"
 #include "evidence/report_script.hpp"
 #include "evidence/report_style.hpp"
-#include "evidence/webp.hpp"
 #include "evidence/xml_text.hpp"
 
 namespace dotsift {
@@ -54,7 +54,7 @@ std::string html_figure(const PictureFiles& p, bool vector, const std::string& a
         id.empty() ? "" : fmt::format(" id=\"{}\"", escaped(id)), vector ? " class=\"chart\"" : "",
         vector ? "svg+xml" : "webp",
         base64(vector           ? p.svg
-               : p.webp.empty() ? webp_of_png(p.png)
+               : p.webp.empty() ? webp_of(pixels_of_png(p.png))
                                 : p.webp),
         escaped(alternative), picture_width, picture_height, escaped(caption));
 }

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <sstream>
 
+#include "evidence/page_pictures.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -259,7 +261,9 @@ void Paper::figures(const std::vector<PaperFigure>& figures) {
         need(tall + 24);
         for (std::size_t c = 0; c < 2 && k + c < figures.size(); ++c) {
             const double x = margin + static_cast<double>(c) * (column + gap);
-            canvas_.picture(Box2{{{x, y_}}, {{x + column, y_ + tall}}, false}, *figures[k + c].png);
+            const PictureFiles& files = *figures[k + c].picture;
+            canvas_.picture(Box2{{{x, y_}}, {{x + column, y_ + tall}}, false},
+                            files.paper.empty() ? held_.emplace_back(for_paper(files)) : files.paper);
             const auto caption = lines_of(figures[k + c].caption, 7.5, false, column);
             canvas_.text({{x, y_ + tall + 9}}, caption.front(), {.size = 7.5, .colour = faint});
         }

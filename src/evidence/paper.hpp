@@ -2,16 +2,18 @@
 // Text, tables and figures one below the other on pages.
 
 #include <functional>
+#include <list>
 #include <string>
 #include <vector>
 
 #include "evidence/canvas.hpp"
 #include "evidence/table.hpp"
+#include "evidence/view.hpp"
 
 namespace dotsift {
 
 struct PaperFigure {
-    const std::string* png = nullptr;
+    const PictureFiles* picture = nullptr;
     std::string caption;
 };
 
@@ -47,6 +49,7 @@ class Paper {
     std::string footer_;
     double y_ = 0;
     int page_ = 1;
+    std::list<PixelPicture> held_;  // that were made here
 };
 
 }  // namespace dotsift

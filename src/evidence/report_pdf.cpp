@@ -78,7 +78,7 @@ class Document {
         std::vector<PaperFigure> list;
         const auto add = [&](const PictureFiles& picture, const std::string& caption) {
             PaperFigure& figure = list.emplace_back();
-            figure.png = &picture.png;
+            figure.picture = &picture;
             figure.caption = caption;
         };
         for (const auto& q : study_.quantities) {
@@ -119,11 +119,10 @@ class Document {
             const auto found = pictures_.levels.find(level_folder(l.series, l.index));
             if (found == pictures_.levels.end()) return;
             if (found->second.mesh.png.empty()) return;  // made small only
-            list.push_back({&found->second.mesh.png, name + ": mesh"});
-            list.push_back({&found->second.field.png, name + ": field"});
-            list.push_back({&found->second.error.png, name + ": where the error sits"});
-            if (found->second.change)
-                list.push_back({&found->second.change->png, name + ": change from the level before"});
+            list.push_back({&found->second.mesh, name + ": mesh"});
+            list.push_back({&found->second.field, name + ": field"});
+            list.push_back({&found->second.error, name + ": where the error sits"});
+            if (found->second.change) list.push_back({&*found->second.change, name + ": change from the level before"});
         };
         bool first = true;
         for (const auto& s : result_.series) {
@@ -132,9 +131,8 @@ class Document {
             first = false;
             if (s.levels.size() > 1) add(s.levels.back(), fmt::format("{}, level {}", s.name, s.levels.back().index));
         }
-        for (const auto& p : pictures_.chosen) list.push_back({&p.files.png, p.caption});
-        for (const auto& [name, picture] : pictures_.close_ups)
-            list.push_back({&picture.png, "round the peak of " + name});
+        for (const auto& p : pictures_.chosen) list.push_back({&p.files, p.caption});
+        for (const auto& [name, picture] : pictures_.close_ups) list.push_back({&picture, "round the peak of " + name});
         if (list.empty()) return;
         paper_.heading("The same view, the same colours", Paper::figure_height);
         paper_.figures(list);
@@ -150,9 +148,9 @@ class Document {
         paper_.table(materials_table(study_));
         paper_.table(sizes_table(study_));
         if (pictures_.part.drawn())
-            paper_.figures({{&pictures_.part.png, "names, overall dimensions, and the places to look at"},
-                            {&pictures_.acting.png, "what holds the part, and what acts on it"}});
-        if (pictures_.cleanup) paper_.figures({{&pictures_.cleanup->png, "as drawn, and as it was meshed"}});
+            paper_.figures({{&pictures_.part, "names, overall dimensions, and the places to look at"},
+                            {&pictures_.acting, "what holds the part, and what acts on it"}});
+        if (pictures_.cleanup) paper_.figures({{&*pictures_.cleanup, "as drawn, and as it was meshed"}});
     }
 
     void origin() {

@@ -59,11 +59,13 @@ void write_picture(const std::filesystem::path& stem, const PictureFiles& files)
 PictureFiles both_formats(const std::function<void(Canvas&)>& draw, PictureUse use) {
     PictureFiles files;
     if (use == PictureUse::page) {
-        files.width = static_cast<int>(picture_width * page_scale);
-        files.pixels = render_pixels(files.width, static_cast<int>(picture_height * page_scale), draw, page_scale);
+        files.as_drawn.width = static_cast<int>(picture_width * page_scale);
+        files.as_drawn.pixels =
+            render_pixels(files.as_drawn.width, static_cast<int>(picture_height * page_scale), draw, page_scale);
         return files;
     }
-    files.png = render(PictureFormat::png, picture_width, picture_height, draw, &files.pixels);
+    files.png = render(PictureFormat::png, picture_width, picture_height, draw, &files.as_drawn.pixels);
+    files.as_drawn.width = picture_width;
     if (use == PictureUse::files) files.svg = render(PictureFormat::svg, picture_width, picture_height, draw);
     return files;
 }

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "evidence/canvas.hpp"
+#include "evidence/pixel_picture.hpp"
 #include "part/part.hpp"
 
 namespace dotsift {
@@ -19,11 +20,11 @@ inline constexpr Box2 field_area{{{40, 96}}, {{1060, 752}}, false};
 
 struct PictureFiles {
     std::string png, svg;
-    std::string webp{};                   ///< for pages; empty: made when it is needed
-    std::vector<std::uint32_t> pixels{};  ///< of the PNG, so that WebP need not decode it; may be empty
-    int width = picture_width;            ///< of these
-    std::string trouble{};                ///< why it could not be drawn; what stands there instead says so
-    [[nodiscard]] bool drawn() const { return !png.empty() || !svg.empty() || !webp.empty() || !pixels.empty(); }
+    std::string webp{};       ///< for pages; empty: made when it is needed
+    PixelPicture as_drawn{};  ///< the PNG, so that copies need not decode it; may be empty
+    PixelPicture paper{};     ///< for documents; empty: made when it is needed
+    std::string trouble{};    ///< why it could not be drawn; what stands there instead says so
+    [[nodiscard]] bool drawn() const { return !png.empty() || !svg.empty() || !webp.empty() || !as_drawn.empty(); }
 };
 
 /// Part coordinates to pixels: equal scales, centred in an area of the picture.

@@ -31,7 +31,7 @@ class MeshReader {
         read_points();
         read_cells();
         read_names();
-        number_slots(out_.mesh);
+        connect(out_.mesh);
         if (with_fields) read_fields();
         return std::move(out_);
     }

@@ -112,7 +112,7 @@ Mesh assemble(const Part& part, const Division& division, CornerMesh corners, in
     mesh.boundary_names = part.boundary_names;
     mesh.region_names = part.regions;
     for (const auto& p : part.points) mesh.points.push_back({p.name, node_of[static_cast<std::size_t>(p.vertex)]});
-    number_slots(mesh);
+    connect(mesh);
     for (const auto& e : part.edges) mesh.names_of_edge.push_back(e.names);
     return mesh;
 }

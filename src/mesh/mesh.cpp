@@ -90,6 +90,11 @@ void number_slots(Mesh& mesh) {
         }
 }
 
+void connect(Mesh& mesh) {
+    number_slots(mesh);
+    mesh.sides = SideTable(mesh);
+}
+
 std::int32_t slot_of(const Mesh& mesh, std::size_t e, int node) {
     const auto nodes = mesh.element(e);
     const auto at = std::find(nodes.begin(), nodes.end(), node) - nodes.begin();

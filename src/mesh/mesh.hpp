@@ -9,6 +9,7 @@
 
 #include "base/vec.hpp"
 #include "mesh/element.hpp"
+#include "mesh/side_table.hpp"
 
 namespace dotsift {
 
@@ -39,6 +40,7 @@ struct Mesh {
     /// value of node n in the first of its regions; further ones follow. Laid out like `connectivity`.
     std::vector<std::int32_t> slots;
     std::vector<std::int32_t> node_of_slot;
+    SideTable sides;
     std::vector<BoundarySide> boundary;
     /// Normals of the part's curve at both ends and the middle of each side of `boundary`, its material behind them;
     /// empty: not known, as of a mesh from a file. They are those of the curve, not of the chord.
@@ -74,6 +76,8 @@ struct Mesh {
 
 /// Fills `slots` and `node_of_slot` from the regions.
 void number_slots(Mesh& mesh);
+/// Fills all that follows from the elements and their regions: the slots, and `sides`.
+void connect(Mesh& mesh);
 
 /// The slot of a node as an element has it.
 std::int32_t slot_of(const Mesh& mesh, std::size_t element, int node);

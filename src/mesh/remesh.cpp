@@ -267,7 +267,7 @@ class Remesh {
             if (p.node >= 0 && std::none_of(out.points.begin(), out.points.end(),
                                             [&](const MeshPoint& o) { return o.name == p.name; }))
                 out.points.push_back({p.name, piece_number[static_cast<std::size_t>(p.node)]});
-        number_slots(out);
+        connect(out);
         return out;
     }
 

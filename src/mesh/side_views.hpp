@@ -26,7 +26,9 @@ struct SideView {
 std::vector<SideView> side_views(const Mesh& mesh, const std::vector<std::string>& on,
                                  const std::vector<std::string>& inside);
 
-/// The element on the other side of a side with material on both sides; -1: there is none.
-int element_beyond(const Mesh& mesh, const NodeElements& around, const BoundarySide& side);
+/// The side of the element beyond a boundary's side; none where there is no material.
+inline ElementSide beyond(const Mesh& mesh, const BoundarySide& side) {
+    return mesh.sides.beyond(static_cast<std::size_t>(side.element), static_cast<std::size_t>(side.side));
+}
 
 }  // namespace dotsift

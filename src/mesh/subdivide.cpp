@@ -24,7 +24,7 @@ class Rebuilder {
             p.node = corner_[static_cast<std::size_t>(p.node)];
             mesh_.points.push_back(p);
         }
-        number_slots(mesh_);
+        connect(mesh_);
         return std::move(mesh_);
     }
 

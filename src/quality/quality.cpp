@@ -55,6 +55,8 @@ class Causes {
         return {};
     }
 
+    [[nodiscard]] const std::vector<NarrowPlace>& narrow() const { return narrow_; }
+
   private:
     const Mesh& mesh_;
     const Part* part_;
@@ -62,17 +64,24 @@ class Causes {
     std::vector<NarrowPlace> narrow_;
 };
 
-/// The fewest element sides from the boundary at one end of a narrow place to the other.
-int elements_across(const Mesh& mesh, const NarrowPlace& place) {
-    std::vector<std::vector<std::int32_t>> neighbours(mesh.nodes.size());
-    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const auto nodes = mesh.element(e);
-        const auto corners = static_cast<std::size_t>(corner_count(mesh.kinds[e]));
-        for (std::size_t i = 0; i < corners; ++i) {
-            neighbours[static_cast<std::size_t>(nodes[i])].push_back(nodes[(i + 1) % corners]);
-            neighbours[static_cast<std::size_t>(nodes[(i + 1) % corners])].push_back(nodes[i]);
-        }
+/// For each corner those at the other ends of its sides.
+std::vector<std::vector<std::int32_t>> corner_neighbours(const Mesh& mesh) {
+    std::vector<std::vector<std::int32_t>> out(mesh.nodes.size());
+    for (std::size_t k = 0; k < mesh.sides.count(); ++k) {
+        const ElementSide& side = mesh.sides.beside(k)[0];
+        const auto e = static_cast<std::size_t>(side.element);
+        const auto local = side_nodes(mesh.kinds[e], side.side);
+        const auto a = mesh.element(e)[static_cast<std::size_t>(local[0])],
+                   b = mesh.element(e)[static_cast<std::size_t>(local[1])];
+        out[static_cast<std::size_t>(a)].push_back(b);
+        out[static_cast<std::size_t>(b)].push_back(a);
     }
+    return out;
+}
+
+/// The fewest element sides from the boundary at one end of a narrow place to the other.
+int elements_across(const Mesh& mesh, const std::vector<std::vector<std::int32_t>>& neighbours,
+                    const NarrowPlace& place) {
     // From the node of edge a that is nearest to the place, until one of edge b is reached near its other end.
     std::vector<char> target(mesh.nodes.size(), 0);
     int start = -1;
@@ -259,9 +268,10 @@ QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted,
         r.worst.push_back({e, mesh.centre_of(e), m, r.values[static_cast<std::size_t>(m)][e], r.grade[e],
                            r.grade[e] == Grade::good ? "" : causes.of(e, m)});
     }
-    if (part)
-        for (const auto& n : narrow_places(*part))
-            if (n.face >= 0) r.across.push_back({n.a, n.b, n.width(), elements_across(mesh, n)});
+    if (causes.narrow().empty()) return r;
+    const auto neighbours = corner_neighbours(mesh);
+    for (const auto& n : causes.narrow())
+        if (n.face >= 0) r.across.push_back({n.a, n.b, n.width(), elements_across(mesh, neighbours, n)});
     return r;
 }
 

@@ -259,7 +259,7 @@ RepairReport repair(Mesh& mesh, const std::vector<double>& wanted, const std::ve
     RepairReport report;
     Repair(mesh, wanted, limits, first_element).run(report);
     if (report.poor_before == 0) return report;
-    if (report.swapped > 0) number_slots(mesh);
+    if (report.swapped > 0) connect(mesh);
     QualityReport judged = judge_quality(mesh, wanted, limits, part, 0, true);
     report.poor_after = judged.poor;
     report.left = std::move(judged.worst);

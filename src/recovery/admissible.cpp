@@ -3,11 +3,11 @@
 #include <Eigen/SparseCore>
 #include <algorithm>
 #include <cmath>
-#include <map>
 
 #include "base/dense.hpp"
 #include "base/errors.hpp"
 #include "base/parallel.hpp"
+#include "mesh/side_views.hpp"
 #include "recovery/equilibrium_mesh.hpp"
 #include "solve/linear_solver.hpp"
 #include "solve/volume_strain.hpp"
@@ -416,15 +416,8 @@ std::string why_no_bound(const Study& study, const Mesh& mesh, const Laws& laws)
     }
     if (any_projects_volume(mesh, laws)) return "the volume strain of nearly incompressible elements is projected";
     // What acts on edges inside of the part stands on no side of the outline.
-    std::map<std::pair<int, int>, int> sides;
-    for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) {
-            const auto local = side_nodes(mesh.kinds[e], s);
-            const auto n = mesh.element(e);
-            ++sides[std::minmax(n[static_cast<std::size_t>(local[0])], n[static_cast<std::size_t>(local[1])])];
-        }
     for (const auto& b : mesh.boundary) {
-        if (sides[std::minmax(b.nodes[0], b.nodes[1])] == 1) continue;
+        if (!beyond(mesh, b)) continue;
         for (const auto& s : study.supports)
             if (!s.at && mesh.side_fits(b, s.on)) return "the support " + s.name + " holds an edge inside of the part";
         for (const auto& l : study.loads)

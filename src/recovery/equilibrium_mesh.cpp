@@ -9,6 +9,8 @@ namespace dotsift::balanced {
 
 namespace {
 
+constexpr std::size_t not_made = static_cast<std::size_t>(-1);
+
 std::array<double, 6> monomials(const Vec2& x) {
     return {1, x[0], x[1], x[0] * x[0], x[0] * x[1], x[1] * x[1]};
 }
@@ -35,29 +37,32 @@ EquilibriumMesh::EquilibriumMesh(const Mesh& mesh, const Study& study, const Law
     fit_loads();
 }
 
-std::size_t EquilibriumMesh::side_between(std::int32_t a, std::int32_t b, std::int32_t middle) {
-    const auto key = std::minmax(a, b);
-    const auto [found, fresh] = number_.try_emplace({key.first, key.second}, sides.size());
-    if (fresh) {
-        Side s;
-        const auto at = [&](std::int32_t n) { return mesh_.nodes[static_cast<std::size_t>(n)]; };
-        s.p = {at(key.first), at(key.second), {}};
-        s.p[2] = middle < 0 ? (s.p[0] + s.p[1]) * 0.5 : at(middle);
-        for (auto& a2 : s.axes) a2 = {{{{1, 0}}, {{0, 1}}}};
-        sides.push_back(s);
-    }
-    return found->second;
+std::size_t EquilibriumMesh::side_between(std::size_t& number, std::int32_t a, std::int32_t b, std::int32_t middle) {
+    if (number != not_made) return number;
+    number = sides.size();
+    Side s;
+    const auto at = [&](std::int32_t n) { return mesh_.nodes[static_cast<std::size_t>(n)]; };
+    s.p = {at(std::min(a, b)), at(std::max(a, b)), {}};
+    s.p[2] = middle < 0 ? (s.p[0] + s.p[1]) * 0.5 : at(middle);
+    for (auto& a2 : s.axes) a2 = {{{{1, 0}}, {{0, 1}}}};
+    sides.push_back(s);
+    return number;
 }
 
-void EquilibriumMesh::add_macro(std::size_t e, const std::array<std::int32_t, 3>& corner,
-                                const std::array<std::int32_t, 3>& middle) {
+void EquilibriumMesh::add_macro(std::size_t e, const std::array<int, 3>& corner, const std::array<int, 3>& side) {
+    const auto n = mesh_.element(e);
+    const ElementKind kind = mesh_.kinds[e];
+    const auto node = [&](std::size_t k) { return n[static_cast<std::size_t>(corner[k % 3])]; };
     Macro m;
     m.element = e;
     Vec2 centre{};
-    for (const auto n : corner) centre += mesh_.nodes[static_cast<std::size_t>(n)] / 3.0;
+    for (std::size_t k = 0; k < 3; ++k) centre += mesh_.nodes[static_cast<std::size_t>(node(k))] / 3.0;
     for (std::size_t k = 0; k < 3; ++k) {
-        const std::int32_t a = corner[k], b = corner[(k + 1) % 3];
-        m.side[k] = side_between(a, b, middle[k]);
+        const std::int32_t a = node(k), b = node(k + 1);
+        const int local = side[k] < 0 ? -1 : side_nodes(kind, side[k])[2];
+        const std::size_t at =
+            side[k] < 0 ? mesh_.sides.count() + e : mesh_.sides.of(e, static_cast<std::size_t>(side[k]));
+        m.side[k] = side_between(number_[at], a, b, local < 0 ? -1 : n[static_cast<std::size_t>(local)]);
         m.turned[k] = a > b;
         Third& t = m.thirds[k];
         const Vec2 pa = mesh_.nodes[static_cast<std::size_t>(a)], pb = mesh_.nodes[static_cast<std::size_t>(b)];
@@ -69,33 +74,26 @@ void EquilibriumMesh::add_macro(std::size_t e, const std::array<std::int32_t, 3>
 }
 
 void EquilibriumMesh::make_macros() {
+    number_.assign(mesh_.sides.count() + mesh_.element_count(), not_made);
     for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
-        const auto n = mesh_.element(e);
-        const bool quadratic = polynomial_degree(mesh_.kinds[e]) == 2;
-        const auto corners = static_cast<std::size_t>(corner_count(mesh_.kinds[e]));
-        const auto middle = [&](std::size_t side) { return quadratic ? n[corners + side] : -1; };
-        if (corners == 3) {
-            add_macro(e, {n[0], n[1], n[2]}, {middle(0), middle(1), middle(2)});
+        if (corner_count(mesh_.kinds[e]) == 3) {
+            add_macro(e, {0, 1, 2}, {0, 1, 2});
             continue;
         }
         // Quadrilaterals along their shorter diagonal, which is straight.
         const auto p = mesh_.positions(e);
         if (dotsift::distance(p[0], p[2]) <= dotsift::distance(p[1], p[3])) {
-            add_macro(e, {n[0], n[1], n[2]}, {middle(0), middle(1), -1});
-            add_macro(e, {n[0], n[2], n[3]}, {-1, middle(2), middle(3)});
+            add_macro(e, {0, 1, 2}, {0, 1, -1});
+            add_macro(e, {0, 2, 3}, {-1, 2, 3});
         } else {
-            add_macro(e, {n[0], n[1], n[3]}, {middle(0), -1, middle(3)});
-            add_macro(e, {n[1], n[2], n[3]}, {middle(1), middle(2), -1});
+            add_macro(e, {0, 1, 3}, {0, -1, 3});
+            add_macro(e, {1, 2, 3}, {1, 2, -1});
         }
     }
 }
 
 std::size_t EquilibriumMesh::side_of(const SideLoad& load) const {
-    const auto e = static_cast<std::size_t>(load.element);
-    const auto local = side_nodes(mesh_.kinds[e], load.side);
-    const auto n = mesh_.element(e);
-    const auto key = std::minmax(n[static_cast<std::size_t>(local[0])], n[static_cast<std::size_t>(local[1])]);
-    return number_.at({key.first, key.second});
+    return number_[mesh_.sides.of(static_cast<std::size_t>(load.element), static_cast<std::size_t>(load.side))];
 }
 
 std::array<double, 2> EquilibriumMesh::motion(const SideLoad& load, double t) const {

@@ -1,7 +1,6 @@
 #pragma once
 // Elements cut into triangles of three parts each, with polynomial stress or flux in each part, and what acts on them.
 
-#include <map>
 #include <utility>
 #include <vector>
 
@@ -44,8 +43,10 @@ class EquilibriumMesh {
     [[nodiscard]] Components carrying(const Third& t, const Vec2& x) const;
 
   private:
-    std::size_t side_between(std::int32_t a, std::int32_t b, std::int32_t middle);
-    void add_macro(std::size_t e, const std::array<std::int32_t, 3>& corner, const std::array<std::int32_t, 3>& middle);
+    /// Between two corners of the mesh: what is numbered `number`, or a new one.
+    std::size_t side_between(std::size_t& number, std::int32_t a, std::int32_t b, std::int32_t middle);
+    /// Of three of an element's corners; its sides between them, or -1 for a diagonal.
+    void add_macro(std::size_t e, const std::array<int, 3>& corner, const std::array<int, 3>& side);
     void make_macros();
     /// The solution's displacement, or minus its potential, at a place on an element's side.
     [[nodiscard]] std::array<double, 2> motion(const SideLoad& load, double t) const;
@@ -60,7 +61,7 @@ class EquilibriumMesh {
     const Solution& solution_;
     Kind kind_;
     ActingLoads acting_;
-    std::map<std::pair<std::int32_t, std::int32_t>, std::size_t> number_;
+    std::vector<std::size_t> number_;  ///< of each of the mesh's sides, then of each element's diagonal
 };
 
 /// The point of an element at a place in it.

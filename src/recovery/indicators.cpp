@@ -14,7 +14,7 @@ namespace {
 constexpr double inner_share = 1 / 24.0;
 constexpr double outer_share = 4 / 24.0;  // a jump half as large as the one to a mirror image
 
-struct ElementSide {
+struct SideOf {
     std::size_t element;
     int side;
 };
@@ -22,23 +22,9 @@ struct ElementSide {
 /// Each pair of elements that share a side, in the order of the first one's elements and sides.
 template <class Act>
 void each_pair(const Mesh& mesh, Act act) {
-    const NodeElements around = node_elements(mesh);
-    for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) {
-            const auto local = side_nodes(mesh.kinds[e], s);
-            const auto a = mesh.element(e)[static_cast<std::size_t>(local[0])],
-                       b = mesh.element(e)[static_cast<std::size_t>(local[1])];
-            for (const auto o : around.of(static_cast<std::size_t>(a))) {
-                const auto other = static_cast<std::size_t>(o);
-                if (other <= e) continue;
-                for (int t = 0; t < corner_count(mesh.kinds[other]); ++t) {
-                    const auto facing = side_nodes(mesh.kinds[other], t);
-                    if (mesh.element(other)[static_cast<std::size_t>(facing[0])] == b &&
-                        mesh.element(other)[static_cast<std::size_t>(facing[1])] == a)
-                        act(ElementSide{e, s}, ElementSide{other, t});
-                }
-            }
-        }
+    const auto of = [](const ElementSide& s) { return SideOf{static_cast<std::size_t>(s.element), s.side}; };
+    for (std::size_t k = 0; k < mesh.sides.count(); ++k)
+        if (const auto& [first, second] = mesh.sides.beside(k); second) act(of(first), of(second));
 }
 
 /// The point at the share t of a side, with its outward normal times the length element.
@@ -46,7 +32,7 @@ struct OnSide {
     ElementPoint point;
     Vec2 normal;
 };
-OnSide on_side(const Mesh& mesh, const ElementSide& at, double t) {
+OnSide on_side(const Mesh& mesh, const SideOf& at, double t) {
     const ElementKind kind = mesh.kinds[at.element];
     const auto p = mesh.positions(at.element);
     const auto local = side_nodes(kind, at.side);
@@ -161,7 +147,7 @@ ErrorMap residual_error(const Parts& parts, const ActingLoads& acting) {
             map.energy2 += w * parts.energy(e, at, here);
         }
     }
-    each_pair(mesh, [&](const ElementSide& a, const ElementSide& b) {
+    each_pair(mesh, [&](const SideOf& a, const SideOf& b) {
         double jump2 = 0;
         for (const auto& q : line_rule()) {
             const OnSide here = on_side(mesh, a, q.t), there = on_side(mesh, b, 1 - q.t);
@@ -224,14 +210,14 @@ std::vector<double> energy_densities(const Mesh& mesh, const Laws& laws, const S
 
 std::vector<double> jumps_of_slots(const Mesh& mesh, const std::vector<double>& values) {
     std::vector<double> out(mesh.element_count(), 0.0);
-    const auto slope = [&](const ElementSide& at, const ElementPoint& p, const Vec2& n) {
+    const auto slope = [&](const SideOf& at, const ElementPoint& p, const Vec2& n) {
         double sum = 0;
         const auto slots = mesh.slots_of(at.element);
         for (std::size_t i = 0; i < slots.size(); ++i)
             sum += values[static_cast<std::size_t>(slots[i])] * dot(p.dn[i], n);
         return sum;
     };
-    each_pair(mesh, [&](const ElementSide& a, const ElementSide& b) {
+    each_pair(mesh, [&](const SideOf& a, const SideOf& b) {
         if (mesh.region[a.element] != mesh.region[b.element]) return;
         double jump2 = 0;
         for (const auto& q : line_rule()) {
@@ -249,7 +235,7 @@ std::vector<double> jumps_of_slots(const Mesh& mesh, const std::vector<double>& 
 
 std::vector<double> jumps_of_elements(const Mesh& mesh, const std::vector<double>& values) {
     std::vector<double> out(mesh.element_count(), 0.0);
-    each_pair(mesh, [&](const ElementSide& a, const ElementSide& b) {
+    each_pair(mesh, [&](const SideOf& a, const SideOf& b) {
         if (mesh.region[a.element] != mesh.region[b.element]) return;
         const double jump = values[a.element] - values[b.element];
         out[a.element] += jump * jump;

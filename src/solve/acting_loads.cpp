@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/errors.hpp"
+#include "mesh/side_views.hpp"
 
 namespace dotsift {
 
@@ -44,31 +45,6 @@ Free left_free_by(const SupportSpec& s, const Vec2& normal) {
     if (s.displacement[1]) free = common(free, {{both_free[0], {}}});
     if (s.normal_displacement) free = common(free, tangent);
     return free;
-}
-
-/// Of the boundary's sides, those that only one element has: the part's inner edges are in that list, too.
-std::vector<char> outer_sides(const Mesh& mesh) {
-    std::vector<char> marked(mesh.nodes.size(), 0);
-    for (const auto& side : mesh.boundary)
-        for (const int end : {0, 1}) marked[static_cast<std::size_t>(side.nodes[static_cast<std::size_t>(end)])] = 1;
-    using Ends = std::pair<std::int32_t, std::int32_t>;
-    std::vector<Ends> sides;
-    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const auto corners = mesh.element(e).first(static_cast<std::size_t>(corner_count(mesh.kinds[e])));
-        for (std::size_t c = 0; c < corners.size(); ++c) {
-            const auto a = corners[c], b = corners[c + 1 == corners.size() ? 0 : c + 1];
-            if (marked[static_cast<std::size_t>(a)] && marked[static_cast<std::size_t>(b)])
-                sides.push_back(std::minmax(a, b));
-        }
-    }
-    std::sort(sides.begin(), sides.end());
-    std::vector<char> outer;
-    for (const auto& side : mesh.boundary) {
-        const auto [first, last] =
-            std::equal_range(sides.begin(), sides.end(), Ends(std::minmax(side.nodes[0], side.nodes[1])));
-        outer.push_back(last - first == 1);
-    }
-    return outer;
 }
 
 }  // namespace
@@ -119,11 +95,10 @@ void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& l
                              const std::vector<Part>& on_outline, bool remote_forces) {
     std::vector<MeanMotion> means;
     for (const auto& r : study.remotes) means.push_back(r.rigid ? MeanMotion{} : mean_motion(mesh, r.on, laws));
-    const std::vector<char> outer = outer_sides(mesh);
-    sides_.reserve(static_cast<std::size_t>(std::count(outer.begin(), outer.end(), 1)));
-    for (std::size_t b = 0; b < mesh.boundary.size(); ++b) {
-        if (!outer[b]) continue;
-        const auto& side = mesh.boundary[b];
+    const auto is_outer = [&](const BoundarySide& side) { return !beyond(mesh, side); };
+    sides_.reserve(static_cast<std::size_t>(std::count_if(mesh.boundary.begin(), mesh.boundary.end(), is_outer)));
+    for (const auto& side : mesh.boundary) {
+        if (!is_outer(side)) continue;  // the part's inner edges are in that list, too
         SideLoad& s = sides_.emplace_back();
         s.element = side.element;
         s.side = side.side;

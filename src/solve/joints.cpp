@@ -86,21 +86,20 @@ std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const 
         }
     }
     if (study.resistances.empty()) return joints;
-    const NodeElements around = node_elements(mesh);
     for (const auto& side : mesh.boundary) {
         const auto spec = std::find_if(study.resistances.begin(), study.resistances.end(),
                                        [&](const auto& r) { return mesh.side_fits(side, r.on); });
         if (spec == study.resistances.end()) continue;
-        const int beyond = element_beyond(mesh, around, side);
-        if (beyond < 0 ||
-            mesh.region[static_cast<std::size_t>(beyond)] == mesh.region[static_cast<std::size_t>(side.element)])
+        const ElementSide far = beyond(mesh, side);
+        if (!far ||
+            mesh.region[static_cast<std::size_t>(far.element)] == mesh.region[static_cast<std::size_t>(side.element)])
             continue;  // told by the check of the study
         const std::size_t n = side.count();
         SourcedJoint j;
         for (std::size_t i = 0; i < n; ++i)
             j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]));
         for (std::size_t i = 0; i < n; ++i)
-            j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(beyond), side.nodes[i]));
+            j.joint.dofs.push_back(slot_of(mesh, static_cast<std::size_t>(far.element), side.nodes[i]));
         j.joint.matrix.assign(4 * n * n, 0.0);
         for (const auto& p : side_points(mesh, side)) {
             const double w = p.length * depth(side, p.position) / spec->resistance;

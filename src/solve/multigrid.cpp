@@ -381,6 +381,7 @@ LinearMesh linear_mesh(const Mesh& mesh) {
     m.region_names = mesh.region_names;
     m.names_of_edge = mesh.names_of_edge;
     number_slots(m);
+    m.sides = mesh.sides;
     return out;
 }
 

@@ -324,17 +324,16 @@ void tie_slots(const Mesh& mesh, const Study& study, std::size_t cases, std::vec
         joined[static_cast<std::size_t>(std::max(a, b))] = std::min(a, b);
     };
     std::vector<char> resisted(mesh.nodes.size(), 0);
-    const NodeElements around = node_elements(mesh);
     for (const auto& side : mesh.boundary) {
-        const int beyond = element_beyond(mesh, around, side);
-        if (beyond < 0) continue;
+        const ElementSide far = beyond(mesh, side);
+        if (!far) continue;
         const bool resisting = resists(mesh, study, side);
         for (std::size_t i = 0; i < side.count(); ++i) {
             if (resisting)
                 resisted[static_cast<std::size_t>(side.nodes[i])] = 1;
             else
                 join(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]),
-                     slot_of(mesh, static_cast<std::size_t>(beyond), side.nodes[i]));
+                     slot_of(mesh, static_cast<std::size_t>(far.element), side.nodes[i]));
         }
     }
     for (std::size_t s = mesh.nodes.size(); s < slots; ++s)

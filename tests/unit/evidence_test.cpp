@@ -199,8 +199,8 @@ TEST_CASE("pictures come as PNG and SVG of the right size, the same every time")
     const LevelPictures small = draw_level(m.opened.study, l, ranges, nullptr, PictureUse::page);
     for (const auto* p : {&small.mesh, &small.field, &small.error}) {
         CHECK(p->png.empty());
-        CHECK(p->width == 480);
-        CHECK(p->pixels.size() == 480 * 300);
+        CHECK(p->as_drawn.width == 480);
+        CHECK(p->as_drawn.pixels.size() == 480 * 300);
     }
     for (const auto* p : {&a.mesh, &a.field, &a.error}) {
         CHECK(is_png(p->png, picture_width, picture_height));

@@ -256,7 +256,7 @@ TEST_CASE("a sector whose sides repeat, in every series and with every element")
 TEST_CASE("the boundary of a body of revolution as a line: means, integrals and curves in every series") {
     // A long tube of radii 2 and 4 under pressure inside: all stresses are known.
     const auto r = run_text(
-        "format = 1\nplane = \"axisymmetric\"\n[part]\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [2, 0]\nsize = "
+        "format = 1\n[part]\nplane = \"axisymmetric\"\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [2, 0]\nsize = "
         "[2, "
         "3]\nnames = { left = \"bore\", bottom = \"foot\", top = \"top\" }\n[material.m]\nyoungs_modulus = "
         "1000\npoissons_ratio = 0.3\n[support.ends]\non = [\"foot\", \"top\"]\nuy = 0\n[load.p]\non = "

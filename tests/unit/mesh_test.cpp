@@ -402,6 +402,58 @@ TEST_CASE("neighbourhoods list every element of a node") {
     CHECK(count == mesh.connectivity.size());
 }
 
+TEST_CASE("every side stands once in the table, with the elements on both hands") {
+    const Part part = part_from(
+        "[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [4, "
+        "0]\nsize = [2, "
+        "2]\nregion = \"b\"\n[[part.shape]]\ncut = \"circle\"\ncentre = [2, 1]\nradius = 0.4\n");
+    for (const ElementShape shape :
+         {ElementShape::triangles, ElementShape::quadrilaterals, ElementShape::mostly_quadrilaterals})
+        for (const int order : {1, 2}) {
+            CAPTURE(order);
+            MeshSpec spec;
+            spec.shape = shape;
+            spec.order = order;
+            const Mesh mesh = generate(part, Sizing{SizeField(0.3, 0.3, 1e-3, {}), {}, {}}, 100000, spec);
+            const auto corners_of = [&](std::size_t e, int side) {
+                const auto local = side_nodes(mesh.kinds[e], side);
+                return std::pair(mesh.element(e)[static_cast<std::size_t>(local[0])],
+                                 mesh.element(e)[static_cast<std::size_t>(local[1])]);
+            };
+            std::set<std::size_t> outer;
+            std::size_t seen = 0, next = 0;
+            for (std::size_t e = 0; e < mesh.element_count(); ++e)
+                for (int s = 0; s < corner_count(mesh.kinds[e]); ++s, ++seen) {
+                    const std::size_t k = mesh.sides.of(e, static_cast<std::size_t>(s));
+                    CHECK(k <= next);  // numbered as they come
+                    next = std::max(next, k + 1);
+                    const auto [a, b] = corners_of(e, s);
+                    const ElementSide far = mesh.sides.beyond(e, static_cast<std::size_t>(s));
+                    if (!far) {
+                        outer.insert(k);
+                        continue;
+                    }
+                    const auto other = static_cast<std::size_t>(far.element);
+                    CHECK(other != e);
+                    CHECK(corners_of(other, far.side) == std::pair(b, a));
+                    CHECK(mesh.sides.beyond(other, static_cast<std::size_t>(far.side)).element ==
+                          static_cast<std::int32_t>(e));
+                }
+            CHECK(next == mesh.sides.count());
+            CHECK(seen == 2 * mesh.sides.count() - outer.size());
+            // Euler: corners - sides + elements = 1 - holes.
+            std::set<std::int32_t> corners;
+            for (std::size_t e = 0; e < mesh.element_count(); ++e)
+                for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) corners.insert(corners_of(e, s).first);
+            CHECK(corners.size() + mesh.element_count() == mesh.sides.count());
+            for (const auto& side : mesh.boundary) {
+                const bool inner =
+                    !!mesh.sides.beyond(static_cast<std::size_t>(side.element), static_cast<std::size_t>(side.side));
+                CHECK(inner == part.edge(side.edge).interior());
+            }
+        }
+}
+
 TEST_CASE("a small element far from the origin keeps its area") {
     // At the tip of a part of size 1e2 adaptive series make elements of 1e-7.
     for (const double size : {1.0, 1e-3, 1e-7, 1e-9})

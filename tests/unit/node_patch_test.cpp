@@ -63,7 +63,7 @@ Mesh slit_wheel() {
         mesh.row.push_back(0);
     }
     mesh.region_names = {"all"};
-    number_slots(mesh);
+    connect(mesh);
     return mesh;
 }
 

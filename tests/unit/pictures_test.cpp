@@ -10,11 +10,11 @@
 
 #include "evidence/colour_scale.hpp"
 #include "evidence/csv.hpp"
+#include "evidence/page_pictures.hpp"
 #include "evidence/path_files.hpp"
 #include "evidence/png.hpp"
 #include "evidence/raster.hpp"
 #include "evidence/view.hpp"
-#include "evidence/webp.hpp"
 #include "evidence/xml_text.hpp"
 #include "support/csv_rows.hpp"
 #include "support/solved.hpp"
@@ -121,13 +121,31 @@ TEST_CASE("a PNG gives its pixels back") {
     }
 }
 
+TEST_CASE("half a picture has the means of four pixels, and a PNG comes back as it was") {
+    PixelPicture picture;
+    picture.width = 5;
+    for (std::uint32_t k = 0; k < 20; ++k) picture.pixels.push_back(0xff000000U | (k * 0x0b0d07U & 0xffffffU));
+    picture.pixels[0] = picture.pixels[1] = picture.pixels[5] = picture.pixels[6] = 0xffffffffU;
+    const PixelPicture half = halved(picture);
+    REQUIRE(half.width == 2);
+    REQUIRE(half.height() == 2);
+    CHECK(half.pixels[0] == 0xffffffffU);
+    for (const unsigned shift : {0U, 8U, 16U}) {
+        double sum = 0;
+        for (const std::size_t k : {12U, 13U, 17U, 18U}) sum += picture.pixels[k] >> shift & 255U;
+        CHECK(std::fabs((half.pixels[3] >> shift & 255U) - sum / 4) <= 0.5);
+    }
+    CHECK(pixels_of_png(png_of(picture.pixels.data(), 5, 4, 20, false)).pixels == picture.pixels);
+    CHECK_THROWS_AS((void)pixels_of_png("no picture"), FileError);
+}
+
 TEST_CASE("a WebP is as wide as is asked, and smaller than the PNG") {
     std::vector<std::uint32_t> pixels(640 * 400);
     for (std::size_t k = 0; k < pixels.size(); ++k)
         pixels[k] = 0xff000000U | static_cast<std::uint32_t>((k * 7919) & 0xffffU) << 4U;
     const std::string png = png_of(pixels.data(), 640, 400, 640 * 4, false);
     for (const int widest : {640, 200}) {
-        const std::string webp = webp_of_png(png, widest);
+        const std::string webp = webp_of(pixels_of_png(png), widest);
         CHECK(webp.compare(0, 4, "RIFF") == 0);
         CHECK(webp.compare(8, 4, "WEBP") == 0);
         CHECK(webp.size() < png.size());

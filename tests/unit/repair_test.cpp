@@ -147,7 +147,7 @@ TEST_CASE("a side between two needles is turned, and its boundary sides keep the
         mesh.boundary_names = o.part.boundary_names;
         mesh.region_names = o.part.regions;
         for (const auto& e : o.part.edges) mesh.names_of_edge.push_back(e.names);
-        number_slots(mesh);
+        connect(mesh);
         REQUIRE(fault_of(o.part, mesh).empty());
         const std::vector<QualitySpec> limits;
         const RepairReport r = repair(mesh, {}, limits, &o.part);
