@@ -35,6 +35,31 @@ bool of_words(TableCell::Look look) {
     return look == TableCell::Look::words || look == TableCell::Look::words_missed;
 }
 
+/// Makes the columns of words together as wide as `room`, if they are wider: each as before, relative to the others,
+/// but none narrower than its least width, as long as all of these have room.
+void share_out(std::vector<double>& widths, const std::vector<double>& least, const std::vector<char>& words,
+               double room) {
+    std::vector<char> open = words;
+    double whole = 0, all_least = 0;
+    for (std::size_t c = 0; c < widths.size(); ++c)
+        if (words[c]) whole += widths[c], all_least += least[c];
+    if (whole <= room) return;
+    const bool fits = all_least <= room;
+    for (bool again = true; again;) {
+        again = false;
+        for (std::size_t c = 0; c < widths.size() && fits; ++c) {
+            if (!open[c] || widths[c] * room / whole >= least[c]) continue;
+            open[c] = 0;
+            whole -= widths[c];
+            room -= least[c];
+            widths[c] = least[c];
+            again = true;
+        }
+    }
+    for (std::size_t c = 0; c < widths.size(); ++c)
+        if (open[c]) widths[c] *= room / whole;
+}
+
 /// The position behind the character that begins at `at`.
 std::size_t after_character(const std::string& text, std::size_t at) {
     ++at;
@@ -152,12 +177,19 @@ void Paper::table(const Table& t) {
         return h.unit.empty() ? h.name : h.name + " " + h.unit;
     };
     // Columns of words share what the others leave.
-    std::vector<double> widths;
+    std::vector<double> widths, least;  // least: no word is broken
     std::vector<char> words;
+    const auto longest_word = [&](const std::string& text, const Canvas::TextStyle& style) {
+        double longest = 0;
+        std::istringstream parts(text);
+        for (std::string word; parts >> word;) longest = std::max(longest, canvas_.text_width(word, style));
+        return longest;
+    };
     double size = table_size, fixed = 0, free = 0;
     for (;; size -= 0.25) {
         const Canvas::TextStyle plain{.size = size}, strong{.size = size, .strong = true}, small{.size = 0.9 * size};
         widths.assign(columns, 0.0);
+        least.assign(columns, 0.0);
         words.assign(columns, 0);
         fixed = free = 0;
         for (std::size_t c = 0; c < columns; ++c) {
@@ -165,11 +197,11 @@ void Paper::table(const Table& t) {
                 words[c] = words[c] || of_words(row[c].look) ? 1 : 0;
                 widths[c] = std::max(
                     {widths[c], canvas_.text_width(row[c].text, plain), canvas_.text_width(row[c].below, small)});
+                least[c] = std::max({least[c], longest_word(row[c].text, plain), longest_word(row[c].below, small)});
             }
             // A heading may be broken between its words.
-            double longest = 0;
-            std::istringstream parts(heading_of(c));
-            for (std::string word; parts >> word;) longest = std::max(longest, canvas_.text_width(word, strong));
+            const double longest = longest_word(heading_of(c), strong);
+            least[c] = std::max(least[c], longest) + 2 * cell_padding;
             const double whole = canvas_.text_width(heading_of(c), strong);
             widths[c] = std::max(widths[c], std::min(whole, std::max(longest, 0.6 * whole))) + 2 * cell_padding;
             (words[c] ? free : fixed) += widths[c];
@@ -177,8 +209,7 @@ void Paper::table(const Table& t) {
         if (fixed + std::min(free, 0.4 * text_width) <= text_width || size <= smallest_table_size) break;
     }
     const double left = text_width - fixed;
-    for (std::size_t c = 0; c < columns; ++c)
-        if (words[c] && free > left) widths[c] *= left / free;
+    share_out(widths, least, words, left);
     double whole = 0;
     for (const double w : widths) whole += w;
     if (whole < text_width && free <= left) {
