@@ -33,17 +33,15 @@ std::vector<char> elements_of(const Mesh& mesh, const Study& study) {
     for (const auto& z : study.mesh.remesh) {
         std::optional<PlacedArea> area;
         if (z.rule.inside) area.emplace(*z.rule.inside);
+        const Meant on(mesh, z.rule.on);
         bool empty = true;
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
-            if (mesh.row[e] == 0 && (area ? (*area)(mesh.centre_of(e)) : mesh.region_fits(e, z.rule.on))) {
+            if (mesh.row[e] == 0 && (area ? (*area)(mesh.centre_of(e)) : on.element(e))) {
                 anew[e] = 1;
                 empty = false;
             }
         if (empty) {
-            Place place;
-            place.file = study.path.string();
-            place.line = z.rule.where.line;
-            place.column = z.rule.where.column;
+            const Place place = place_in(study.path, z.rule.where);
             throw InputError(fmt::format("mesh.remesh.{}: no element of the mesh lies in the zone", z.rule.name), place,
                              "move it onto the mesh, or enlarge it; rows of layers stay");
         }

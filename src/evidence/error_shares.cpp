@@ -15,8 +15,9 @@ std::vector<ErrorShare> error_shares(const LevelFields& fields) {
         list.push_back({false, mesh.region_names[r], of_region[r] / fields.error.error2});
     for (const auto& name : mesh.boundary_names) {
         std::vector<char> on(mesh.nodes.size(), 0);
+        const Meant meant(mesh, {name});
         for (const auto& side : mesh.boundary)
-            if (mesh.side_fits(side, {name}))
+            if (meant.side(side))
                 for (std::size_t i = 0; i < side.count(); ++i) on[static_cast<std::size_t>(side.nodes[i])] = 1;
         double sum = 0;
         for (std::size_t e = 0; e < error2.size(); ++e) {

@@ -67,7 +67,7 @@ class Accumulator {
                 }
             }
             for (std::size_t i = 0; i < nodes.size(); ++i) {
-                const auto n = 2 * static_cast<std::size_t>(nodes[i]);
+                const std::size_t n = first_of(static_cast<std::size_t>(nodes[i]));
                 double x = p.dn[i][0] * strain[0] + p.dn[i][1] * strain[2];
                 if (source_.laws.axisymmetric())  // on the axis its limit
                     x += (p.position[0] > 0 ? p.n[i] / p.position[0] : p.dn[i][0]) * strain[3];
@@ -124,7 +124,7 @@ using Pieces = std::vector<std::array<Vec2, 2>>;
 class Regularised {
   public:
     Regularised(const QuantitySpec& q, const FieldSource& f, double radius, Accumulator& sum)
-        : q_(q), f_(f), mesh_(f.mesh), wanted_(radius), sum_(sum) {
+        : q_(q), f_(f), mesh_(f.mesh), within_(f.mesh, q.inside), wanted_(radius), sum_(sum) {
         Box2 box;
         for (const auto& p : mesh_.nodes) box.add(p);
         least_ = disc_share * box.diagonal();
@@ -145,8 +145,9 @@ class Regularised {
             return;
         }
         Pieces pieces;
+        const Meant meant(mesh_, q_.on);
         for (const auto& side : mesh_.boundary)
-            if (mesh_.side_fits(side, q_.on))
+            if (meant.side(side))
                 pieces.push_back({mesh_.nodes[static_cast<std::size_t>(side.nodes[0])],
                                   mesh_.nodes[static_cast<std::size_t>(side.nodes[1])]});
         const double r = radius_for(elements / size);
@@ -289,7 +290,7 @@ class Regularised {
             near.clear();
             std::copy_if(pieces.begin(), pieces.end(), std::back_inserter(near),
                          [&](const auto& piece) { return distance_to_segment(centre, piece[0], piece[1]) < reach; });
-            if (near.empty() || (!q_.inside.empty() && !mesh_.region_fits(e, q_.inside))) continue;
+            if (near.empty() || (!q_.inside.empty() && !within_.element(e))) continue;
             for (const auto& t : reference_triangles(mesh_.kinds[e])) {
                 const Vec2 u = (t[1] - t[0]) / parts, v = (t[2] - t[0]) / parts;
                 const double share = cross(u, v);
@@ -323,6 +324,7 @@ class Regularised {
     const QuantitySpec& q_;
     const FieldSource& f_;
     const Mesh& mesh_;
+    Meant within_;
     double wanted_, least_ = 0;
     Accumulator& sum_;
 };
@@ -348,8 +350,9 @@ bool over_supports(const QuantitySpec& q, const Study& study, const Mesh& mesh, 
         if (!asked(s.name)) continue;
         const bool whole = flow ? !!s.potential : s.hold == Hold::fixed || s.displacement[axis];
         if (s.at || !whole || s.founded()) return false;  // the force is not that of a unit motion along an axis
+        const Meant meant(mesh, s.on);
         for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, s.on)) continue;
+            if (!meant.side(side)) continue;
             const auto slots = mesh.slots_of(static_cast<std::size_t>(side.element));
             const auto local = side_nodes(mesh.kinds[static_cast<std::size_t>(side.element)], side.side);
             for (std::size_t i = 0; i < side.count(); ++i) {
@@ -369,7 +372,8 @@ bool over_supports(const QuantitySpec& q, const Study& study, const Mesh& mesh, 
         const FieldProblem problem = displacement_problem(mesh, study, laws, cases);
         sum.out.on_displacement = internal_forces(problem, laws, unit, energy);
         sum.out.lift.assign(static_cast<std::size_t>(problem.layout.dofs), 0.0);
-        for (std::size_t n = 0; n < mesh.nodes.size(); ++n) sum.out.lift[2 * n + axis] = unit.displacement[n][axis];
+        for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
+            sum.out.lift[first_of(n) + axis] = unit.displacement[n][axis];
     }
     for (const auto& r : fields.solution.reactions)
         if (asked(r.name)) sum.out.value += flow ? r.flow : r.force[axis];
@@ -389,8 +393,7 @@ bool over_energy(const Study& study, const Mesh& mesh, const Laws& laws, const C
     sum.out.lift = problem.constraints.expand(nothing, static_cast<std::size_t>(found - cases.begin()));
     Solution held;
     held.axial.centre = fields.solution.axial.centre;
-    for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
-        held.displacement.push_back({{sum.out.lift[2 * n], sum.out.lift[2 * n + 1]}});
+    for (std::size_t n = 0; n < mesh.nodes.size(); ++n) held.displacement.push_back(vector_at(sum.out.lift, n));
     double energy = 0;
     sum.out.on_displacement = internal_forces(problem, laws, held, energy);
     sum.out.value = fields.solution.strain_energy;

@@ -56,7 +56,7 @@ std::vector<char> loaded_nodes(const Mesh& mesh, const Functional& f) {
     std::vector<char> marked(mesh.nodes.size(), 0);
     if (!f.lift.empty()) return marked;
     for (std::size_t n = 0; n < mesh.nodes.size() && !f.on_displacement.empty(); ++n)
-        marked[n] = f.on_displacement[2 * n] != 0 || f.on_displacement[2 * n + 1] != 0;
+        marked[n] = vector_at(f.on_displacement, n) != Vec2{};
     for (std::size_t s = 0; s < f.on_potential.size(); ++s)
         if (f.on_potential[s] != 0) marked[static_cast<std::size_t>(mesh.node_of_slot[s])] = 1;
     return marked;

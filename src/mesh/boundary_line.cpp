@@ -153,8 +153,9 @@ double share_at(const Mesh& mesh, const LinePiece& piece, double wanted) {
 BoundaryLine boundary_line(const Mesh& mesh, const std::vector<std::string>& names, const std::optional<Vec2>& from,
                            const std::optional<Vec2>& to) {
     std::vector<std::size_t> sides;
+    const Meant meant(mesh, names);
     for (std::size_t b = 0; b < mesh.boundary.size(); ++b)
-        if (mesh.side_fits(mesh.boundary[b], names)) sides.push_back(b);
+        if (meant.side(mesh.boundary[b])) sides.push_back(b);
     BoundaryLine out;
     if (sides.empty()) return out;
     auto lines = lines_of(mesh, sides);

@@ -99,12 +99,12 @@ std::vector<Location> ElementLocator::sides_of(const Vec2& point, const std::vec
     // On a chord of a curved interface the point lies a little outside of one of the regions.
     const auto best = best_of(point, elements_near(point));
     const double reach = best ? best->outside + on_rim : 0;
+    const Meant within(mesh_, inside);
     for (std::size_t r = 0; r < mesh_.region_names.size(); ++r) {
+        if (!inside.empty() && !within.region(r)) continue;
         own.clear();
         for (const auto e : elements_near(point)) {
-            const auto k = static_cast<std::size_t>(e);
-            if (mesh_.region[k] == static_cast<std::int32_t>(r) && (inside.empty() || mesh_.region_fits(k, inside)))
-                own.push_back(e);
+            if (mesh_.region[static_cast<std::size_t>(e)] == static_cast<std::int32_t>(r)) own.push_back(e);
         }
         const auto found = best_of(point, own);
         if (found && found->outside <= (inside.empty() ? reach : nearly_inside)) out.push_back(*found);

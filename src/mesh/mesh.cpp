@@ -51,22 +51,23 @@ double Mesh::area() const {
     return sum;
 }
 
-bool Mesh::side_fits(const BoundarySide& side, const std::vector<std::string>& patterns) const {
-    for (const int n : names_of_edge[static_cast<std::size_t>(side.edge)])
-        for (const auto& p : patterns)
-            if (fits_pattern(boundary_names[static_cast<std::size_t>(n)], p)) return true;
-    return false;
-}
-
 bool Mesh::touches(std::size_t e, const Vec2& point, double near) const {
     const auto list = element(e);
     return std::any_of(list.begin(), list.end(),
                        [&](auto n) { return distance(nodes[static_cast<std::size_t>(n)], point) <= near; });
 }
 
-bool Mesh::region_fits(std::size_t e, const std::vector<std::string>& patterns) const {
-    const auto& name = region_names[static_cast<std::size_t>(region[e])];
-    return fits_any(name, patterns);
+Meant::Meant(const Mesh& mesh, const std::vector<std::string>& patterns) : mesh_(mesh) {
+    std::vector<char> boundary;
+    for (const auto& name : mesh.boundary_names) boundary.push_back(fits_any(name, patterns));
+    for (const auto& names : mesh.names_of_edge)
+        edge_.push_back(
+            std::any_of(names.begin(), names.end(), [&](int n) { return boundary[static_cast<std::size_t>(n)] != 0; }));
+    for (const auto& name : mesh.region_names) region_.push_back(fits_any(name, patterns));
+}
+
+bool Meant::any_region() const {
+    return std::any_of(region_.begin(), region_.end(), [](char fits) { return fits != 0; });
 }
 
 void number_slots(Mesh& mesh) {

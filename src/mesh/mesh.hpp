@@ -68,10 +68,22 @@ struct Mesh {
     [[nodiscard]] double area() const;
     /// One of its nodes lies at a point, or nearer to it than `near`.
     [[nodiscard]] bool touches(std::size_t element, const Vec2& point, double near) const;
-    /// Regions whose name fits one of the patterns.
-    [[nodiscard]] bool region_fits(std::size_t element, const std::vector<std::string>& patterns) const;
+};
+
+/// What some patterns mean in a mesh, by the names of its entities: found once, asked often.
+class Meant {
+  public:
+    Meant(const Mesh& mesh, const std::vector<std::string>& patterns);
     /// A boundary side whose edge carries a name that fits one of the patterns.
-    [[nodiscard]] bool side_fits(const BoundarySide& side, const std::vector<std::string>& patterns) const;
+    [[nodiscard]] bool side(const BoundarySide& side) const { return edge_[static_cast<std::size_t>(side.edge)] != 0; }
+    /// An element whose region's name does.
+    [[nodiscard]] bool element(std::size_t e) const { return region(static_cast<std::size_t>(mesh_.region[e])); }
+    [[nodiscard]] bool region(std::size_t r) const { return region_[r] != 0; }
+    [[nodiscard]] bool any_region() const;
+
+  private:
+    const Mesh& mesh_;
+    std::vector<char> edge_, region_;
 };
 
 /// Fills `slots` and `node_of_slot` from the regions.

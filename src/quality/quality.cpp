@@ -197,6 +197,7 @@ MeasureValues measure_quality(const Mesh& mesh, const std::vector<double>& wante
 
 LimitFinder::LimitFinder(const Mesh& mesh, const std::vector<QualitySpec>& specs) : mesh_(mesh), specs_(specs) {
     for (const auto& s : specs) {
+        on_.emplace_back(mesh, s.on);
         inside_.emplace_back();
         if (s.inside) inside_.back().emplace_back(*s.inside);
     }
@@ -208,7 +209,7 @@ Limits LimitFinder::at(Criterion measure, std::size_t e) const {
     for (std::size_t k = 0; k < specs_.size(); ++k) {
         const auto& s = specs_[k];
         if (s.measure != measure || (s.quadrilaterals && *s.quadrilaterals != quad)) continue;
-        if (!s.on.empty() && !mesh_.region_fits(e, s.on)) continue;
+        if (!s.on.empty() && !on_[k].element(e)) continue;
         if (!inside_[k].empty() && !inside_[k].front()(mesh_.centre_of(e))) continue;
         limits = {s.good, s.acceptable};
     }

@@ -54,6 +54,7 @@ class LimitFinder {
   private:
     const Mesh& mesh_;
     const std::vector<QualitySpec>& specs_;
+    std::vector<Meant> on_;                        ///< of each spec
     std::vector<std::vector<PlacedArea>> inside_;  ///< of each spec: one, or none
 };
 

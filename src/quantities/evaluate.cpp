@@ -123,16 +123,18 @@ Field magnitude_of(Field field) {
     return Field::von_mises;
 }
 
-/// The names are those of regions, or there are none: the quantity is over an area.
-bool over_area(const Mesh& mesh, const std::vector<std::string>& on) {
-    return on.empty() || std::any_of(mesh.region_names.begin(), mesh.region_names.end(),
-                                     [&](const auto& name) { return fits_any(name, on); });
-}
+/// What counts for a quantity over an area.
+class AreaOf {
+  public:
+    AreaOf(const Mesh& mesh, const std::vector<std::string>& on) : all_(on.empty()), meant_(mesh, on) {}
+    /// The names are those of regions, or there are none: the quantity is over an area.
+    [[nodiscard]] bool any() const { return all_ || meant_.any_region(); }
+    [[nodiscard]] bool has(std::size_t element) const { return all_ || meant_.element(element); }
 
-/// An element that counts for a quantity over an area.
-bool counts(const Mesh& mesh, std::size_t e, const std::vector<std::string>& on) {
-    return on.empty() || mesh.region_fits(e, on);
-}
+  private:
+    bool all_;
+    Meant meant_;
+};
 
 /// Integral over the area or the boundaries, and the size of these.
 std::array<double, 2> integral(const QuantitySpec& q, const FieldSource& f) {
@@ -183,9 +185,9 @@ Extreme extreme_of_elements(Field field, bool largest, const FieldSource& f, con
             offer(evaluate(mesh.kinds[e], positions, reference_node(mesh.kinds[e], i)),
                   reference_node(mesh.kinds[e], i));
     };
-    if (over_area(mesh, on)) {
+    if (const AreaOf area(mesh, on); area.any()) {
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
-            if (counts(mesh, e, on)) look(e);
+            if (area.has(e)) look(e);
     } else {
         for (const auto& view : side_views(mesh, on, inside)) look(view.element);
     }
@@ -297,9 +299,9 @@ FieldGradient field_gradient(Field field, const FieldSource& f, std::size_t e, c
 
 void for_each_place(const QuantitySpec& q, const Mesh& mesh,
                     const std::function<void(std::size_t, const ElementPoint&, double)>& act) {
-    if (over_area(mesh, q.on)) {
+    if (const AreaOf area(mesh, q.on); area.any()) {
         for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-            if (!counts(mesh, e, q.on)) continue;
+            if (!area.has(e)) continue;
             const auto positions = mesh.positions(e);
             for (const auto& point : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
                 const ElementPoint p = evaluate(mesh.kinds[e], positions, point);
@@ -407,18 +409,19 @@ Extreme find_extreme(Field field, bool largest, const FieldSource& f, const std:
             if (offer(climb.at(view.element, xi), view.element, xi)) on_side = {view, t};
         }
     };
-    if (!over_area(mesh, on)) {
+    const AreaOf area(mesh, on);
+    if (!area.any()) {
         for (const auto& view : side_views(mesh, on, inside)) search_side(view);
     } else {
         const auto values = slot_field(field, f);
         for (std::size_t e = 0; e < mesh.element_count(); ++e)
-            for (std::size_t i = 0; counts(mesh, e, on) && i < mesh.element(e).size(); ++i)
+            for (std::size_t i = 0; area.has(e) && i < mesh.element(e).size(); ++i)
                 offer(sign * values[static_cast<std::size_t>(mesh.slots_of(e)[i])], e,
                       reference_node(mesh.kinds[e], i));
         const double floor = best.value - searched_share * (best.value - lowest);
         const auto near_top = [&](std::size_t e) {
             const auto slots = mesh.slots_of(e);
-            return counts(mesh, e, on) && std::any_of(slots.begin(), slots.end(), [&](int s) {
+            return area.has(e) && std::any_of(slots.begin(), slots.end(), [&](int s) {
                        return sign * values[static_cast<std::size_t>(s)] >= floor;
                    });
         };
@@ -589,7 +592,7 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
         if (!q.formula && v.scale == 0 && q.take != Take::total) {
             for (const double x : slot_field(magnitude_of(q.field), f)) v.scale = std::max(v.scale, std::fabs(x));
             if (q.take == Take::integral)  // over what the part is large
-                v.scale *= q.along.empty() && over_area(mesh, q.on) ? mesh.area() : std::sqrt(mesh.area());
+                v.scale *= q.along.empty() && AreaOf(mesh, q.on).any() ? mesh.area() : std::sqrt(mesh.area());
         }
         names.push_back(q.name);
         values.push_back(v.value);

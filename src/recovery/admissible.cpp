@@ -416,12 +416,16 @@ std::string why_no_bound(const Study& study, const Mesh& mesh, const Laws& laws)
     }
     if (any_projects_volume(mesh, laws)) return "the volume strain of nearly incompressible elements is projected";
     // What acts on edges inside of the part stands on no side of the outline.
-    for (const auto& b : mesh.boundary) {
-        if (!beyond(mesh, b)) continue;
-        for (const auto& s : study.supports)
-            if (!s.at && mesh.side_fits(b, s.on)) return "the support " + s.name + " holds an edge inside of the part";
-        for (const auto& l : study.loads)
-            if (!is_in_volume(l.kind) && mesh.side_fits(b, l.on))
+    for (const auto& s : study.supports) {
+        const Meant meant(mesh, s.on);
+        for (const auto& b : mesh.boundary)
+            if (!s.at && beyond(mesh, b) && meant.side(b))
+                return "the support " + s.name + " holds an edge inside of the part";
+    }
+    for (const auto& l : study.loads) {
+        const Meant meant(mesh, l.on);
+        for (const auto& b : mesh.boundary)
+            if (!is_in_volume(l.kind) && beyond(mesh, b) && meant.side(b))
                 return "the load " + l.name + " acts on an edge inside of the part";
     }
     return {};

@@ -45,8 +45,9 @@ EvenShares factors(const SeriesSpec& spec, const Level& last, const DrivingError
     std::vector<char> changes(mesh.element_count(), 1);
     std::vector<double> error2 = map.element_error2;
     double kept = 0, elements = 0;  // squared error and number of what does not change
+    const Meant within(mesh, spec.within);
     for (std::size_t e = 0; e < error2.size(); ++e) {
-        if (spec.within.empty() || mesh.region_fits(e, spec.within)) continue;
+        if (spec.within.empty() || within.element(e)) continue;
         changes[e] = 0;
         kept += error2[e];
         elements += 1;
@@ -181,11 +182,11 @@ std::vector<SizeSource> MeshChooser::sources_at_points(const SeriesSpec& spec, c
                            std::all_of(spec.indicators.begin(), spec.indicators.end(), estimates_energy_norm);
     if (!by_energy || !(even.element_error2 > 0)) return out;
     const double near = same_point_share * part_.box.diagonal();
+    const Meant within(mesh, spec.within);
     for (const auto& p : singular_) {
         if (!(p.exponent > 0)) continue;
-        const auto source =
-            point_source(mesh, map.element_error2, even.element_error2, p.position, p.exponent, near,
-                         [&](std::size_t e) { return spec.within.empty() || mesh.region_fits(e, spec.within); });
+        const auto source = point_source(mesh, map.element_error2, even.element_error2, p.position, p.exponent, near,
+                                         [&](std::size_t e) { return spec.within.empty() || within.element(e); });
         if (!source) continue;
         SizeSource held = *source;
         held.size = std::max({source->size, smallest_share * part_.box.diagonal(), limits.smallest});

@@ -95,6 +95,10 @@ void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& l
                              const std::vector<Part>& on_outline, bool remote_forces) {
     std::vector<MeanMotion> means;
     for (const auto& r : study.remotes) means.push_back(r.rigid ? MeanMotion{} : mean_motion(mesh, r.on, laws));
+    std::vector<Meant> on_supports, on_pairs, on_remotes;
+    for (const auto& s : study.supports) on_supports.emplace_back(mesh, s.on);
+    for (const auto& p : study.periodic) on_pairs.emplace_back(mesh, std::vector{p.between[0], p.between[1]});
+    for (const auto& r : study.remotes) on_remotes.emplace_back(mesh, r.on);
     const auto is_outer = [&](const BoundarySide& side) { return !beyond(mesh, side); };
     sides_.reserve(static_cast<std::size_t>(std::count_if(mesh.boundary.begin(), mesh.boundary.end(), is_outer)));
     for (const auto& side : mesh.boundary) {
@@ -104,20 +108,20 @@ void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& l
         s.side = side.side;
         s.points = side_points(mesh, side);
         s.known.fill(both_free);
-        for (const auto& support : study.supports) {
-            if (support.at || !mesh.side_fits(side, support.on)) continue;
+        for (std::size_t n = 0; n < study.supports.size(); ++n) {
+            const auto& support = study.supports[n];
+            if (support.at || !on_supports[n].side(side)) continue;
             for (std::size_t k = 0; k < 5 && support.mechanical(); ++k)
                 s.known[k] = common(s.known[k], left_free_by(support, s.points[k].normal));
             if (support.potential) s.flux_known = false;
         }
-        for (const auto& p : study.periodic)
-            if (mesh.side_fits(side, {p.between[0], p.between[1]})) {
-                s.known = {};
-                s.flux_known = false;
-            }
+        if (std::any_of(on_pairs.begin(), on_pairs.end(), [&](const Meant& p) { return p.side(side); })) {
+            s.known = {};
+            s.flux_known = false;
+        }
         for (std::size_t r = 0; r < study.remotes.size(); ++r) {
             const auto& remote = study.remotes[r];
-            if (!mesh.side_fits(side, remote.on)) continue;
+            if (!on_remotes[r].side(side)) continue;
             if (remote.rigid || remote.motion[0] || remote.motion[1] || remote.motion[2]) {
                 s.known = {};
                 continue;

@@ -8,24 +8,13 @@
 
 #include "mesh/mesh.hpp"
 #include "solve/constraints.hpp"
+#include "solve/field_layout.hpp"
 #include "solve/linear_solver.hpp"
 
 namespace dotsift {
 
-/// How degrees of freedom belong to elements: `components` at each node of `connectivity` (laid out like the mesh's),
-/// numbered by node, and some that all elements share.
-struct FieldLayout {
-    std::span<const std::int32_t> connectivity;
-    int components = 1;
-    std::int32_t nodes = 0;
-    std::int32_t shared_first = 0;  ///< number of the first shared degree of freedom
-    int shared = 0;
-    std::int32_t dofs = 0;  ///< of all nodes, and others after them
-    [[nodiscard]] std::int32_t dof(std::int32_t node, int component) const { return node * components + component; }
-};
-
 inline constexpr std::size_t most_shared_dofs = 3;
-inline constexpr std::size_t most_element_dofs = 2 * most_element_nodes + most_shared_dofs;
+inline constexpr std::size_t most_element_dofs = displacement_components * most_element_nodes + most_shared_dofs;
 
 /// The lower triangle of an element's matrix, rows one after another; rows and columns are the components of the first
 /// node, those of the second, ..., then the shared degrees of freedom.

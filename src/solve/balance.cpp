@@ -27,7 +27,7 @@ std::vector<std::vector<int>> holders(const std::vector<ConstraintRow>& rows, co
     for (const auto& r : rows) {
         if (r.source < 0) continue;
         for (const auto& [d, a] : r.terms) {
-            const auto n = static_cast<std::size_t>(d / layout.components);
+            const auto n = static_cast<std::size_t>(layout.node_of(d));
             if (n >= of.size()) continue;
             if (of[n].empty() || of[n].back() != r.source) of[n].push_back(r.source);
         }
@@ -105,7 +105,7 @@ std::vector<double> internal_forces(const FieldProblem& problem, const Laws& law
             const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
             energies[e] += 0.5 * w * law.energy_norm2(t) / stiffness_at(mesh, s, e, p);
             for (std::size_t i = 0; i < nodes.size(); ++i) {
-                const auto n = 2 * static_cast<std::size_t>(nodes[i]);
+                const std::size_t n = first_of(static_cast<std::size_t>(nodes[i]));
                 double x = p.dn[i][0] * t[0] + p.dn[i][1] * t[2];
                 if (laws.axisymmetric()) x += p.n[i] / p.position[0] * t[3];
                 force[n] += w * x;
@@ -169,6 +169,7 @@ void find_reactions(const FieldProblem& problem, const Study& study, const std::
                     const std::vector<double>& internal, const std::vector<double>& applied, double thermal,
                     Solution& out) {
     const Mesh& mesh = *problem.mesh;
+    const FieldLayout& layout = problem.layout;
     const int sources = static_cast<int>(study.supports.size() + study.periodic.size() + study.remotes.size());
     for (int s = 0; s < sources; ++s) {
         const std::string name = source_name(study, s);
@@ -177,13 +178,13 @@ void find_reactions(const FieldProblem& problem, const Study& study, const std::
     auto& b = out.balance;
     std::vector<std::vector<Held>> local(mesh.nodes.size());
     for (const auto& r : problem.rows) {
-        const auto n = static_cast<std::size_t>(r.terms.front().first / 2);
+        const auto n = static_cast<std::size_t>(layout.node_of(r.terms.front().first));
         if (n >= mesh.nodes.size() || static_cast<std::size_t>(r.source) >= study.supports.size()) continue;
         Vec2 d;
-        for (const auto& [dof, a] : r.terms) d[static_cast<std::size_t>(dof % 2)] = a;
+        for (const auto& [dof, a] : r.terms) d[static_cast<std::size_t>(layout.component_of(dof))] = a;
         local[n].push_back({d, r.source});
     }
-    const auto tied = holders(problem.rows, problem.layout);
+    const auto tied = holders(problem.rows, layout);
     std::vector<double> from_joints(value.size(), 0.0);
     for (const auto& j : problem.sourced) {
         if (j.support < 0) continue;
@@ -195,36 +196,37 @@ void find_reactions(const FieldProblem& problem, const Study& study, const std::
                 sum += j.joint.matrix[a * dofs.size() + c] * value[static_cast<std::size_t>(dofs[c])];
             from_joints[static_cast<std::size_t>(dofs[a])] += sum;
             Vec2 at;
-            at[static_cast<std::size_t>(dofs[a] % 2)] = -sum;
+            at[static_cast<std::size_t>(layout.component_of(dofs[a]))] = -sum;
             r.force += at;
-            r.moment += cross(mesh.nodes[static_cast<std::size_t>(dofs[a] / 2)], at);
+            r.moment += cross(mesh.nodes[static_cast<std::size_t>(layout.node_of(dofs[a]))], at);
         }
     }
-    std::vector<double> rest(2 * mesh.nodes.size());
+    std::vector<double> rest(first_of(mesh.nodes.size()));
     for (std::size_t d = 0; d < rest.size(); ++d) rest[d] = internal[d] + from_joints[d] - applied[d];
     take_out_periodic(problem.rows, study, rest, [&](std::size_t source, std::size_t d, double force) {
+        const auto dof = static_cast<std::int32_t>(d);
         Vec2 f;
-        f[d % 2] = force;
+        f[static_cast<std::size_t>(layout.component_of(dof))] = force;
         out.reactions[source].force += f;
-        out.reactions[source].moment += cross(mesh.nodes[d / 2], f);
+        out.reactions[source].moment += cross(mesh.nodes[static_cast<std::size_t>(layout.node_of(dof))], f);
     });
     const Vec2 zero;
     Box2 box;
     for (std::size_t n = 0; n < mesh.nodes.size(); ++n) {
         box.add(mesh.nodes[n]);
-        const Vec2 f{{applied[2 * n], applied[2 * n + 1]}};
-        const Vec2 springs{{from_joints[2 * n], from_joints[2 * n + 1]}};
+        const Vec2 f = vector_at(applied, n);
+        const Vec2 springs = vector_at(from_joints, n);
         b.applied += f;
         b.applied_moment += cross(mesh.nodes[n], f);
         b.magnitude += norm(f);
-        Vec2 r = Vec2{{internal[2 * n], internal[2 * n + 1]}} + springs - f;
+        Vec2 r = vector_at(internal, n) + springs - f;
         if (!(springs == zero)) {
             b.reaction -= springs;
             b.reaction_moment -= cross(mesh.nodes[n], springs);
             b.magnitude += norm(springs);
         }
         if (tied[n].empty()) continue;
-        const Vec2 left{{rest[2 * n], rest[2 * n + 1]}};
+        const Vec2 left = vector_at(rest, n);
         if (!local[n].empty()) {
             share_reaction(local[n], left, mesh.nodes[n], out);
         } else {
@@ -283,7 +285,7 @@ void find_flow_reactions(const FieldProblem& problem, const Study& study, const 
     for (const auto& support : study.supports) out.reactions.push_back({support.name, {}, 0, 0});
     for (const auto& p : study.periodic) out.reactions.push_back({p.name, {}, 0, 0});
     auto& b = out.balance;
-    const auto held = holders(problem.rows, problem.layout);
+    const auto held = holders(problem.rows, layout);
     std::vector<double> rest(held.size());
     for (std::size_t n = 0; n < rest.size(); ++n) rest[n] = flow[n] - applied[n];
     take_out_periodic(problem.rows, study, rest,

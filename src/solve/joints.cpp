@@ -20,13 +20,15 @@ std::vector<SourcedJoint> foundations(const Mesh& mesh, const Study& study, cons
         std::optional<FormulaEvaluator> across, along;
         if (support.normal_stiffness) across.emplace(*support.normal_stiffness, file);
         if (support.tangential_stiffness) along.emplace(*support.tangential_stiffness, file);
+        const Meant meant(mesh, support.on);
         for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, support.on)) continue;
+            if (!meant.side(side)) continue;
             const std::size_t n = side.count();
             SourcedJoint j;
             j.support = static_cast<int>(s);
             for (std::size_t i = 0; i < n; ++i)
-                for (int c = 0; c < 2; ++c) j.joint.dofs.push_back(2 * side.nodes[i] + c);
+                for (int c = 0; c < displacement_components; ++c)
+                    j.joint.dofs.push_back(side.nodes[i] * displacement_components + c);
             j.joint.matrix.assign(4 * n * n, 0.0);
             for (const auto& p : side_points(mesh, side)) {
                 const FormulaPlace place{p.position, p.normal, support.about};
@@ -62,8 +64,9 @@ std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const 
         if (!is_mechanical(load.kind)) ++index;
         if (load.kind != LoadKind::transfer) continue;
         const FormulaEvaluator coefficient(load.components[0], study.path.string());
+        const Meant meant(mesh, load.on);
         for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, load.on)) continue;
+            if (!meant.side(side)) continue;
             const std::size_t n = side.count();
             SourcedJoint j;
             j.load = index;
@@ -86,10 +89,12 @@ std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const 
         }
     }
     if (study.resistances.empty()) return joints;
+    std::vector<Meant> meant;
+    for (const auto& r : study.resistances) meant.emplace_back(mesh, r.on);
     for (const auto& side : mesh.boundary) {
-        const auto spec = std::find_if(study.resistances.begin(), study.resistances.end(),
-                                       [&](const auto& r) { return mesh.side_fits(side, r.on); });
-        if (spec == study.resistances.end()) continue;
+        const auto found = std::find_if(meant.begin(), meant.end(), [&](const Meant& r) { return r.side(side); });
+        if (found == meant.end()) continue;
+        const auto spec = study.resistances.begin() + (found - meant.begin());
         const ElementSide far = beyond(mesh, side);
         if (!far ||
             mesh.region[static_cast<std::size_t>(far.element)] == mesh.region[static_cast<std::size_t>(side.element)])

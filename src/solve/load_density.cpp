@@ -16,7 +16,7 @@ constexpr double vanishing_spread = 1e-9;
 }  // namespace
 
 LoadDensity::LoadDensity(const Mesh& mesh, const LoadSpec& load, const Laws& laws, const std::string& file)
-    : mesh_(mesh), load_(load), laws_(laws) {
+    : mesh_(mesh), load_(load), laws_(laws), meant_(mesh, load.on) {
     for (std::size_t axis = 0; axis < 2; ++axis)
         if (!load.components[axis].text.empty()) value_[axis].emplace(load.components[axis], file);
     if (load.spread) spread_.emplace(*load.spread, file);
@@ -45,11 +45,11 @@ LoadDensity::LoadDensity(const Mesh& mesh, const LoadSpec& load, const Laws& law
 }
 
 bool LoadDensity::acts_on(const BoundarySide& side) const {
-    return !is_in_volume(load_.kind) && mesh_.side_fits(side, load_.on);
+    return !is_in_volume(load_.kind) && meant_.side(side);
 }
 
 bool LoadDensity::acts_in(std::size_t e) const {
-    return is_in_volume(load_.kind) && (load_.on.empty() || mesh_.region_fits(e, load_.on));
+    return is_in_volume(load_.kind) && (load_.on.empty() || meant_.element(e));
 }
 
 double LoadDensity::share(const FormulaPlace& place) const {

@@ -37,6 +37,7 @@ class LoadDensity {
     const Mesh& mesh_;
     const LoadSpec& load_;
     const Laws& laws_;
+    Meant meant_;
     std::array<std::optional<FormulaEvaluator>, 2> value_;
     std::optional<FormulaEvaluator> spread_;
     double area_ = 0, total_spread_ = 0;

@@ -70,8 +70,7 @@ class LoadMaker {
                 const auto n = static_cast<std::size_t>(mean.weight[i].first);
                 const Vec2 f =
                     force * (mean.weight[i].second / mean.area) + turned_left(mean.lever[i]) * (moment / mean.inertia);
-                now_[2 * n] += f[0];
-                now_[2 * n + 1] += f[1];
+                add_at(now_, n, f);
             }
         }
         for (std::size_t c = 0; c < cases_.size(); ++c) {
@@ -89,8 +88,7 @@ class LoadMaker {
 
   private:
     void put_force(std::int32_t node, const Vec2& f, const Vec2& position) {
-        now_[static_cast<std::size_t>(2 * node)] += f[0];
-        now_[static_cast<std::size_t>(2 * node) + 1] += f[1];
+        add_at(now_, static_cast<std::size_t>(node), f);
         total_.force += f;
         total_.moment += cross(position, f);
         total_.magnitude += norm(f);
@@ -159,8 +157,7 @@ class LoadMaker {
                         now_[n] += flow * p.n[i];
                         continue;
                     }
-                    now_[2 * n] += f[0] * p.n[i];
-                    now_[2 * n + 1] += f[1] * p.n[i];
+                    add_at(now_, n, f * p.n[i]);
                 }
             }
         }

@@ -15,8 +15,9 @@ double prescribed_gap(const Mesh& mesh, const Study& study) {
             if (!*formula || (*formula)->constant || support.on.empty()) continue;
             const FormulaEvaluator value(**formula, study.path.string());
             double largest = 0, gap = 0;
+            const Meant meant(mesh, support.on);
             for (const auto& side : mesh.boundary) {
-                if (!mesh.side_fits(side, support.on)) continue;
+                if (!meant.side(side)) continue;
                 std::array<double, 3> at_nodes{};
                 for (std::size_t i = 0; i < side.count(); ++i)
                     at_nodes[i] = value({mesh.nodes[static_cast<std::size_t>(side.nodes[i])], {}, support.about});

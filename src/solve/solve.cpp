@@ -133,8 +133,7 @@ void StudySolver::solve_displacement(Group& group, std::span<const StartFields> 
         std::vector<double> guess;
         if (c < start.size() && !start[c].displacement.empty()) {
             guess.assign(static_cast<std::size_t>(layout.dofs), 0.0);
-            for (std::size_t n = 0; n < mesh_.nodes.size(); ++n)
-                for (std::size_t i = 0; i < 2; ++i) guess[2 * n + i] = start[c].displacement[n][i];
+            for (std::size_t n = 0; n < mesh_.nodes.size(); ++n) add_at(guess, n, start[c].displacement[n]);
         }
         const auto v = group.displacement->solve(c, guess);
         const double flow_error = s.balance.relative_error;
@@ -167,7 +166,7 @@ void StudySolver::solve_displacement(Group& group, std::span<const StartFields> 
 
 void StudySolver::take_displacement(const FieldProblem& problem, const std::vector<double>& v, Solution& s) const {
     s.displacement.resize(mesh_.nodes.size());
-    for (std::size_t n = 0; n < mesh_.nodes.size(); ++n) s.displacement[n] = {{v[2 * n], v[2 * n + 1]}};
+    for (std::size_t n = 0; n < mesh_.nodes.size(); ++n) s.displacement[n] = vector_at(v, n);
     const FieldLayout& layout = problem.layout;
     s.axial.centre = problem.centre;
     if (!layout.shared) return;

@@ -41,8 +41,9 @@ Vec2 normal_at(const Mesh& mesh, const BoundarySide& side, std::size_t i) {
 /// The normals of a boundary at its nodes: one where it is smooth.
 std::map<int, std::vector<Vec2>> normals_of(const Mesh& mesh, const std::vector<std::string>& on) {
     std::map<int, std::vector<Vec2>> sums;
+    const Meant meant(mesh, on);
     for (const auto& side : mesh.boundary) {
-        if (!mesh.side_fits(side, on)) continue;
+        if (!meant.side(side)) continue;
         for (std::size_t i = 0; i < side.count(); ++i) {
             const Vec2 n = normal_at(mesh, side, i);
             auto& list = sums[side.nodes[i]];
@@ -77,7 +78,7 @@ class SupportRows {
   public:
     SupportRows(const Mesh& mesh, const Study& study, const std::vector<CaseSpec>& cases,
                 std::vector<ConstraintRow>& rows)
-        : mesh_(mesh), study_(study), cases_(cases), rows_(rows) {}
+        : mesh_(mesh), study_(study), cases_(cases), rows_(rows), layout_(displacement_layout(mesh, study)) {}
 
     void add(const SupportSpec& support, int source) {
         const std::string file = study_.path.string();
@@ -94,7 +95,7 @@ class SupportRows {
                 // The larger component goes first, and is eliminated.
                 const std::size_t main = std::fabs(d[0]) >= std::fabs(d[1]) ? 0 : 1;
                 for (const auto axis : {main, 1 - main})
-                    if (d[axis] != 0) row.terms.emplace_back(2 * n + static_cast<int>(axis), d[axis]);
+                    if (d[axis] != 0) row.terms.emplace_back(layout_.dof(n, static_cast<int>(axis)), d[axis]);
                 row.value = in_cases(v, support.name, cases_);
                 row.source = source;
                 rows_.push_back(std::move(row));
@@ -125,6 +126,7 @@ class SupportRows {
     const Study& study_;
     const std::vector<CaseSpec>& cases_;
     std::vector<ConstraintRow>& rows_;
+    FieldLayout layout_;
 };
 
 /// For each node of the second boundary the nodes of the first that make its partner, with their shape values.
@@ -143,8 +145,9 @@ std::vector<Partner> partners(const Mesh& mesh, const PeriodicSpec& spec, const 
     std::array<Vec2, 2> middle;
     for (std::size_t k = 0; k < 2; ++k) {
         double length = 0;
+        const Meant meant(mesh, {spec.between[k]});
         for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, {spec.between[k]})) continue;
+            if (!meant.side(side)) continue;
             sides[k].push_back(&side);
             for (const auto& p : side_points(mesh, side)) {
                 middle[k] += p.position * p.length;
@@ -206,15 +209,16 @@ void add_remote(const Mesh& mesh, const Study& study, const Laws& laws, std::siz
     const std::vector<double> nothing(cases.size(), 0.0);
     if (remote.rigid) {
         std::vector<char> done(mesh.nodes.size(), 0);
+        const Meant meant(mesh, remote.on);
         for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, remote.on)) continue;
+            if (!meant.side(side)) continue;
             for (std::size_t i = 0; i < side.count(); ++i) {
                 const int n = side.nodes[i];
                 if (done[static_cast<std::size_t>(n)]) continue;
                 done[static_cast<std::size_t>(n)] = 1;
                 const Vec2 d = (mesh.nodes[static_cast<std::size_t>(n)] - remote.at) / arm;
-                rows.push_back({{{2 * n, 1.0}, {first, -1.0}, {first + 2, d[1]}}, nothing, source});
-                rows.push_back({{{2 * n + 1, 1.0}, {first + 1, -1.0}, {first + 2, -d[0]}}, nothing, source});
+                rows.push_back({{{layout.dof(n, 0), 1.0}, {first, -1.0}, {first + 2, d[1]}}, nothing, source});
+                rows.push_back({{{layout.dof(n, 1), 1.0}, {first + 1, -1.0}, {first + 2, -d[0]}}, nothing, source});
             }
         }
         for (int c = 0; c < 3; ++c) {
@@ -230,10 +234,10 @@ void add_remote(const Mesh& mesh, const Study& study, const Laws& laws, std::siz
     for (std::size_t i = 0; i < mean.weight.size(); ++i) {
         const auto [n, w] = mean.weight[i];
         const Vec2 lever = mean.lever[i] * (arm / mean.inertia);
-        x.terms.emplace_back(2 * n, w / mean.area);
-        y.terms.emplace_back(2 * n + 1, w / mean.area);
-        turn.terms.emplace_back(2 * n, -lever[1]);
-        turn.terms.emplace_back(2 * n + 1, lever[0]);
+        x.terms.emplace_back(layout.dof(n, 0), w / mean.area);
+        y.terms.emplace_back(layout.dof(n, 1), w / mean.area);
+        turn.terms.emplace_back(layout.dof(n, 0), -lever[1]);
+        turn.terms.emplace_back(layout.dof(n, 1), lever[0]);
     }
     // Largest first: it is eliminated.
     for (auto* row : {&x, &y, &turn})
@@ -265,16 +269,12 @@ void add_remote(const Mesh& mesh, const Study& study, const Laws& laws, std::siz
     }
 }
 
-bool resists(const Mesh& mesh, const Study& study, const BoundarySide& side) {
-    return std::any_of(study.resistances.begin(), study.resistances.end(),
-                       [&](const auto& r) { return mesh.side_fits(side, r.on); });
-}
-
 /// Nothing leaves the axis of revolution.
-void hold_axis(const Mesh& mesh, std::size_t cases, std::vector<ConstraintRow>& rows) {
+void hold_axis(const Mesh& mesh, const FieldLayout& layout, std::size_t cases, std::vector<ConstraintRow>& rows) {
     for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
         if (mesh.nodes[n][0] == 0)
-            rows.push_back({{{2 * static_cast<std::int32_t>(n), 1.0}}, std::vector<double>(cases, 0.0), no_source});
+            rows.push_back(
+                {{{layout.dof(static_cast<std::int32_t>(n), 0), 1.0}}, std::vector<double>(cases, 0.0), no_source});
 }
 
 /// What mirror planes forbid of the strain zz, e + tilt . (p - centre): symmetry a tilt square to the plane,
@@ -296,8 +296,9 @@ void hold_tilt(const Mesh& mesh, const Study& study, std::size_t cases, std::vec
     };
     for (const auto& support : study.supports) {
         if (support.hold != Hold::symmetry && support.hold != Hold::antisymmetry) continue;
+        const Meant meant(mesh, support.on);
         for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, support.on)) continue;
+            if (!meant.side(side)) continue;
             const Vec2 n = normal_at(mesh, side, 0);
             const Vec2 square = support.hold == Hold::symmetry ? n : turned_left(n);
             hold({{first + 1, square[0]}, {first + 2, square[1]}});
@@ -324,10 +325,13 @@ void tie_slots(const Mesh& mesh, const Study& study, std::size_t cases, std::vec
         joined[static_cast<std::size_t>(std::max(a, b))] = std::min(a, b);
     };
     std::vector<char> resisted(mesh.nodes.size(), 0);
+    std::vector<Meant> resistances;
+    for (const auto& r : study.resistances) resistances.emplace_back(mesh, r.on);
     for (const auto& side : mesh.boundary) {
         const ElementSide far = beyond(mesh, side);
         if (!far) continue;
-        const bool resisting = resists(mesh, study, side);
+        const bool resisting =
+            std::any_of(resistances.begin(), resistances.end(), [&](const Meant& r) { return r.side(side); });
         for (std::size_t i = 0; i < side.count(); ++i) {
             if (resisting)
                 resisted[static_cast<std::size_t>(side.nodes[i])] = 1;
@@ -357,9 +361,9 @@ double arm_of(const Mesh& mesh) {
 FieldLayout displacement_layout(const Mesh& mesh, const Study& study) {
     FieldLayout l;
     l.connectivity = mesh.connectivity;
-    l.components = 2;
+    l.components = displacement_components;
     l.nodes = static_cast<std::int32_t>(mesh.nodes.size());
-    l.shared_first = 2 * l.nodes;
+    l.shared_first = l.dof(l.nodes, 0);
     l.shared = study.plane == Plane::generalised_strain ? 3 : 0;
     l.dofs = l.shared_first + l.shared + 3 * static_cast<std::int32_t>(study.remotes.size());
     return l;
@@ -389,6 +393,7 @@ std::string source_name(const Study& study, int source) {
 
 std::vector<ConstraintRow> displacement_rows(const Mesh& mesh, const Study& study, const std::vector<CaseSpec>& cases) {
     std::vector<ConstraintRow> rows;
+    const FieldLayout layout = displacement_layout(mesh, study);
     SupportRows supports(mesh, study, cases, rows);
     for (std::size_t s = 0; s < study.supports.size(); ++s) supports.add(study.supports[s], static_cast<int>(s));
     for (std::size_t p = 0; p < study.periodic.size(); ++p) {
@@ -396,7 +401,7 @@ std::vector<ConstraintRow> displacement_rows(const Mesh& mesh, const Study& stud
         const int source = static_cast<int>(study.supports.size() + p);
         for (const auto& partner : partners(mesh, spec, study))
             for (int c = 0; c < 2; ++c) {
-                ConstraintRow row{{{2 * partner.node + c, 1.0}},
+                ConstraintRow row{{{layout.dof(partner.node, c), 1.0}},
                                   in_cases(spec.jump[static_cast<std::size_t>(c)], spec.name, cases),
                                   source};
                 if (at_centre(partner)) {  // a point that is its own image does not move
@@ -408,12 +413,12 @@ std::vector<ConstraintRow> displacement_rows(const Mesh& mesh, const Study& stud
                         Vec2 unit;
                         unit[d] = 1;
                         const double share = spec.turned(unit)[static_cast<std::size_t>(c)];
-                        if (share != 0) row.terms.emplace_back(2 * n + static_cast<int>(d), -w * share);
+                        if (share != 0) row.terms.emplace_back(layout.dof(n, static_cast<int>(d)), -w * share);
                     }
                 rows.push_back(std::move(row));
             }
     }
-    if (study.plane == Plane::axisymmetric) hold_axis(mesh, cases.size(), rows);
+    if (study.plane == Plane::axisymmetric) hold_axis(mesh, layout, cases.size(), rows);
     if (study.plane == Plane::generalised_strain) hold_tilt(mesh, study, cases.size(), rows);
     if (!study.remotes.empty()) {
         const Laws laws = laws_of(study, mesh.region_names);
@@ -432,8 +437,9 @@ std::vector<ConstraintRow> potential_rows(const Mesh& mesh, const Study& study, 
         if (support.at) {
             held[static_cast<std::int32_t>(nearest_node(mesh, *support.at))] = {};
         } else {
+            const Meant meant(mesh, support.on);
             for (const auto& side : mesh.boundary) {
-                if (!mesh.side_fits(side, support.on)) continue;
+                if (!meant.side(side)) continue;
                 for (std::size_t i = 0; i < side.count(); ++i)
                     held.try_emplace(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]),
                                      normal_at(mesh, side, i));
@@ -488,8 +494,9 @@ Constraints constraints_of(const FieldLayout& layout, const std::vector<Constrai
 MeanMotion mean_motion(const Mesh& mesh, const std::vector<std::string>& on, const Laws& laws) {
     MeanMotion m;
     const auto each = [&](auto act) {
+        const Meant meant(mesh, on);
         for (const auto& side : mesh.boundary) {
-            if (!mesh.side_fits(side, on)) continue;
+            if (!meant.side(side)) continue;
             for (const auto& p : side_points(mesh, side))
                 act(side, p, p.length * laws.depth(mesh.region[static_cast<std::size_t>(side.element)], p.position));
         }

@@ -18,8 +18,9 @@ constexpr double step_share = 1e-4;
 template <class Act>
 void each_slot(const Mesh& mesh, const std::vector<std::string>& on, Act act) {
     std::vector<char> done(mesh.node_of_slot.size(), 0);
+    const Meant meant(mesh, on);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        if (!on.empty() && !mesh.region_fits(e, on)) continue;
+        if (!on.empty() && !meant.element(e)) continue;
         for (const auto slot : mesh.slots_of(e)) {
             const auto s = static_cast<std::size_t>(slot);
             if (std::exchange(done[s], 1)) continue;

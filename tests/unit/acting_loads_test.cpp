@@ -58,7 +58,7 @@ Sums sums_of(const SolvedCases& s, const ActingLoads& loads) {
 std::vector<SideLoad> sides_on(const SolvedCases& s, const ActingLoads& loads, const std::string& name) {
     std::set<std::pair<std::int32_t, std::int32_t>> wanted;
     for (const auto& b : s.mesh.boundary)
-        if (s.mesh.side_fits(b, {name})) wanted.insert({b.element, b.side});
+        if (Meant(s.mesh, {name}).side(b)) wanted.insert({b.element, b.side});
     std::vector<SideLoad> out;
     for (const auto& l : loads.sides())
         if (wanted.count({l.element, l.side}) > 0) out.push_back(l);

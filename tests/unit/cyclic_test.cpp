@@ -122,8 +122,8 @@ TEST_CASE("both sides of a sector have the same nodes, whatever the elements and
         for (const auto& side : s.mesh.boundary)
             for (std::size_t k = 0; k < side.count(); ++k) {
                 const Vec2& p = s.mesh.nodes[static_cast<std::size_t>(side.nodes[k])];
-                if (s.mesh.side_fits(side, {"first"})) first.push_back(p);
-                if (s.mesh.side_fits(side, {"second"})) second.push_back(p);
+                if (Meant(s.mesh, {"first"}).side(side)) first.push_back(p);
+                if (Meant(s.mesh, {"second"}).side(side)) second.push_back(p);
             }
         CHECK(first.size() == second.size());
         CHECK(first.size() > 30);  // as fine as the finer one

@@ -173,7 +173,7 @@ TEST_CASE("a VTU file gives back mesh, fields and named boundaries") {
     const auto hole = vtu.array<std::uint8_t>("CellData", "boundary.hole");
     double length = 0;
     for (std::size_t b = 0; b < f.mesh.boundary.size(); ++b) {
-        const bool on = f.mesh.side_fits(f.mesh.boundary[b], {"hole"});
+        const bool on = Meant(f.mesh, {"hole"}).side(f.mesh.boundary[b]);
         CHECK(hole[elements + b] == (on ? 1 : 0));
         if (on)
             length += distance(f.mesh.nodes[static_cast<std::size_t>(f.mesh.boundary[b].nodes[0])],

@@ -119,8 +119,8 @@ TEST_CASE("a grid has as many elements on opposite sides, and goes on through it
         blocks, "[size]\nglobal = 2.5\n[size.local.r]\non = \"right\"\ndivisions = 7\n[mesh]\nelements = \"grid\"\n");
     std::size_t left = 0, right = 0;
     for (const auto& s : m.mesh.boundary) {
-        left += m.mesh.side_fits(s, {"left"});
-        right += m.mesh.side_fits(s, {"right"});
+        left += Meant(m.mesh, {"left"}).side(s);
+        right += Meant(m.mesh, {"right"}).side(s);
     }
     CHECK(left == 7);
     CHECK(right == 7);
@@ -207,7 +207,7 @@ TEST_CASE("layers have the heights that were asked, end on the boundaries beside
         // The ends lie on the sides: their elements belong to the sides' names.
         std::size_t on_left = 0;
         for (const auto& b : m.mesh.boundary)
-            on_left += m.mesh.side_fits(b, {"left"}) && m.mesh.row[static_cast<std::size_t>(b.element)] > 0;
+            on_left += Meant(m.mesh, {"left"}).side(b) && m.mesh.row[static_cast<std::size_t>(b.element)] > 0;
         CHECK(on_left == 4);
     }
     const auto corner = with_shapes(
@@ -290,7 +290,7 @@ TEST_CASE("uniform refinement keeps layers and divisions in step") {
     const Mesh fine = generate(m.opened.part, m.sizing.scaled(0.5), 1'000'000, m.opened.study.mesh);
     CHECK(rows_of(fine) == 6);
     std::size_t top = 0;
-    for (const auto& b : fine.boundary) top += fine.side_fits(b, {"top"});
+    for (const auto& b : fine.boundary) top += Meant(fine, {"top"}).side(b);
     CHECK(top == 18);
     CHECK(fault_of(m.opened.part, fine) == "");
 }

@@ -222,7 +222,7 @@ TEST_CASE("an extreme is that of the field, not of the nodes") {
             f.finest = true;
             double sampled = -INFINITY, nodes = -INFINITY;
             for (const auto& side : s.mesh.boundary) {
-                if (!s.mesh.side_fits(side, {"hole"})) continue;
+                if (!Meant(s.mesh, {"hole"}).side(side)) continue;
                 const auto e = static_cast<std::size_t>(side.element);
                 for (int k = 0; k <= 200; ++k) {
                     const double v = field_at(Field::max_principal, f, e,

@@ -85,7 +85,7 @@ TEST_CASE("limits differ by kind, region and place; later ones overrule") {
     disc.radius = 6;
     for (std::size_t e = 0; e < m.mesh.element_count(); ++e) {
         quads += corner_count(m.mesh.kinds[e]) == 4;
-        inlay += m.mesh.region_fits(e, {"inlay"});
+        inlay += Meant(m.mesh, {"inlay"}).element(e);
         near += distance(m.mesh.centre_of(e), disc.centre) < 6;
     }
     CHECK(poor_with({}) == 0);
@@ -152,7 +152,7 @@ TEST_CASE("a written mesh is read back whole, of every kind") {
             CHECK(mesh.boundary[b].nodes == m.mesh.boundary[b].nodes);
             CHECK(mesh.boundary[b].element == m.mesh.boundary[b].element);
             CHECK(mesh.boundary[b].side == m.mesh.boundary[b].side);
-            CHECK(mesh.side_fits(mesh.boundary[b], {"left"}) == m.mesh.side_fits(m.mesh.boundary[b], {"left"}));
+            CHECK(Meant(mesh, {"left"}).side(mesh.boundary[b]) == Meant(m.mesh, {"left"}).side(m.mesh.boundary[b]));
         }
         REQUIRE(mesh.points.size() == 1);
         CHECK(mesh.points[0].name == "gauge");

@@ -46,7 +46,7 @@ Solved solved(const std::string& text) {
 double area_of(const Mesh& mesh, const std::string& region) {
     double sum = 0;
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        if (mesh.region_fits(e, {region})) sum += mesh.area_of(e);
+        if (Meant(mesh, {region}).element(e)) sum += mesh.area_of(e);
     return sum;
 }
 
@@ -85,9 +85,9 @@ TEST_CASE("elements fit the regions, which share the nodes of their interface") 
     for (const auto& side : mesh.boundary) {
         const double l = distance(mesh.nodes[static_cast<std::size_t>(side.nodes[0])],
                                   mesh.nodes[static_cast<std::size_t>(side.nodes[1])]);
-        if (mesh.side_fits(side, {"gauge"})) gauge += l;
-        if (mesh.side_fits(side, {"cut"})) cut += l;
-        if (!mesh.side_fits(side, {"plate_and_bush"})) continue;
+        if (Meant(mesh, {"gauge"}).side(side)) gauge += l;
+        if (Meant(mesh, {"cut"}).side(side)) cut += l;
+        if (!Meant(mesh, {"plate_and_bush"}).side(side)) continue;
         interface_length += l;
         for (const int n : side.nodes) {
             CHECK(shared.count(n) == 1);
@@ -137,7 +137,7 @@ TEST_CASE("splines and joined edges are meshed along their true course") {
     CHECK(mesh.area() == doctest::Approx(part.area()).epsilon(1e-4));
     const Curve& wave = part.edge(part.edges_named({"wave"})[0]).curve;
     for (const auto& side : mesh.boundary) {
-        if (!mesh.side_fits(side, {"wave"})) continue;
+        if (!Meant(mesh, {"wave"}).side(side)) continue;
         for (const int n : side.nodes) {
             const Vec2& p = mesh.nodes[static_cast<std::size_t>(n)];
             CHECK(distance(wave.point(wave.project(p)), p) < 1e-10);
@@ -195,7 +195,7 @@ TEST_CASE("stress may jump from one material to the next, and is recovered on bo
     for (std::size_t e = 0; e < s.mesh.element_count(); ++e)
         for (const auto slot : s.mesh.slots_of(e))
             CHECK(s.recovered.slots[static_cast<std::size_t>(slot)][0] ==
-                  doctest::Approx(s.mesh.region_fits(e, {"soft"}) ? 0.1 : 2).epsilon(1e-7));
+                  doctest::Approx(Meant(s.mesh, {"soft"}).element(e) ? 0.1 : 2).epsilon(1e-7));
     const auto q =
         evaluate_quantities(s.study, s.mesh, laws_of(s.study, s.mesh.region_names), {{s.solution, s.recovered, {}}});
     CHECK(q[0].value == doctest::Approx(0.1).epsilon(1e-7));

@@ -138,7 +138,7 @@ TEST_CASE("divisions are exact, with their bias, at the end that is asked for") 
         CHECK(l == doctest::Approx(10 * std::sin(std::numbers::pi / 11)).epsilon(1e-6));
     const Mesh mesh = generate(even.all.part, even.sizing, 100000);
     std::size_t sides = 0;
-    for (const auto& s : mesh.boundary) sides += mesh.side_fits(s, {"right"});
+    for (const auto& s : mesh.boundary) sides += Meant(mesh, {"right"}).side(s);
     CHECK(sides == 8);
 }
 
