@@ -285,7 +285,7 @@ void find_flow_reactions(const FieldProblem& problem, const Study& study, const 
     for (const auto& support : study.supports) out.reactions.push_back({support.name, {}, 0, 0});
     for (const auto& p : study.periodic) out.reactions.push_back({p.name, {}, 0, 0});
     auto& b = out.balance;
-    const auto held = holders(problem.rows, layout);
+    const auto held = holders(problem.rows, problem.layout);
     std::vector<double> rest(held.size());
     for (std::size_t n = 0; n < rest.size(); ++n) rest[n] = flow[n] - applied[n];
     take_out_periodic(problem.rows, study, rest,
