@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/errors.hpp"
+#include "part/face_finder.hpp"
 
 namespace dotsift {
 
@@ -238,8 +239,9 @@ Mesh laid_on_part(const Part& part, Mesh mesh) {
 void take_regions(const Part& part, Mesh& mesh) {
     if (mesh.region_names.size() != 1 || mesh.region_names == part.regions) return;
     mesh.region_names = part.regions;
+    const FaceFinder finder(part);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const int face = part.face_at(mesh.centre_of(e));
+        const int face = finder.at(mesh.centre_of(e));
         if (face < 0) disagree(mesh, e);
         mesh.region[e] = part.faces[static_cast<std::size_t>(face)].region;
     }

@@ -6,6 +6,8 @@
 #include <map>
 #include <optional>
 
+#include "part/face_finder.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -48,11 +50,13 @@ void check_followed(const PathSpec& path, const Part& part, Problems& problems) 
 
 void check_paths(const Study& study, const Part& part, double tolerance, Problems& problems) {
     constexpr int samples = 200;
+    std::optional<FaceFinder> finder;
     for (const auto& path : study.paths) {
         if (path.on_boundary()) {
             check_followed(path, part, problems);
             continue;
         }
+        if (!finder) finder.emplace(part);
         int missing = 0, count = 0;
         std::optional<Vec2> first_missing;
         for (std::size_t k = 1; k < path.points.size(); ++k) {
@@ -60,7 +64,7 @@ void check_paths(const Study& study, const Part& part, double tolerance, Problem
                 const Vec2 p =
                     path.points[k - 1] + (path.points[k] - path.points[k - 1]) * (static_cast<double>(i) / samples);
                 ++count;
-                if (part.holds(p, tolerance)) continue;
+                if (finder->holds(p, tolerance)) continue;
                 ++missing;
                 if (!first_missing) first_missing = p;
             }

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "part/classify.hpp"
+#include "part/face_finder.hpp"
 #include "study/diagnostics.hpp"
 
 namespace dotsift {
@@ -67,18 +67,6 @@ void Part::name_edge(int e, const std::string& name) {
     if (std::find(list.begin(), list.end(), n) == list.end()) list.push_back(n);
 }
 
-namespace {
-
-RayCaster rays_of(const Part& part, const PartFace& face) {
-    RayCaster rays;
-    for (const auto& loop : face.loops)
-        for (const auto& use : loop)
-            if (part.edge(use.edge).left != part.edge(use.edge).right) rays.add(part.edge(use.edge).curve, use.edge);
-    return rays;
-}
-
-}  // namespace
-
 int Part::face_at(const Vec2& p) const {
     for (std::size_t f = 0; f < faces.size(); ++f)
         if (rays_of(*this, faces[f]).inside(p)) return static_cast<int>(f);
@@ -86,9 +74,7 @@ int Part::face_at(const Vec2& p) const {
 }
 
 bool Part::holds(const Vec2& p, double tolerance) const {
-    return face_at(p) >= 0 || std::any_of(edges.begin(), edges.end(), [&](const PartEdge& e) {
-               return distance(e.curve.point(e.curve.project(p)), p) <= tolerance;
-           });
+    return FaceFinder(*this).holds(p, tolerance);
 }
 
 Vec2 Part::point_inside(std::size_t face) const {

@@ -76,7 +76,7 @@ struct Part {
     int boundary_name(const std::string& name);
     /// Adds a name to an edge, once.
     void name_edge(int e, const std::string& name);
-    /// The face that contains a point (even-odd rule on each face's loops); -1: none.
+    /// The face that contains a point (even-odd rule on each face's loops); -1: none. For many points: FaceFinder.
     [[nodiscard]] int face_at(const Vec2& p) const;
     /// In a face or on an edge, as near as `tolerance`.
     [[nodiscard]] bool holds(const Vec2& p, double tolerance) const;

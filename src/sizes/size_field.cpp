@@ -72,32 +72,34 @@ SizeField::SizeField(double global, double slope, double smallest, std::vector<S
         s.size = s.least();  // steeper than the growth allows: the smallest holds
         s.gradient = {};
     }
+    if (sources_.empty()) return;
     nodes_.reserve(sources_.size());
-    if (!sources_.empty()) build(0, static_cast<int>(sources_.size()));
+    std::vector<Boxed> boxed;
+    boxed.reserve(sources_.size());
+    for (auto& s : sources_) boxed.push_back({box_of(s), s});
+    build(boxed, 0, static_cast<int>(sources_.size()));
+    for (std::size_t k = 0; k < sources_.size(); ++k) sources_[k] = boxed[k].source;
 }
 
-int SizeField::build(int first, int last) {
+int SizeField::build(std::vector<Boxed>& sources, int first, int last) {
     const int index = static_cast<int>(nodes_.size());
-    Node node{{}, sources_[static_cast<std::size_t>(first)].least(), first, last, -1};
+    Node node{{}, sources[static_cast<std::size_t>(first)].source.least(), first, last, -1};
     Box2 centres;
     for (int i = first; i < last; ++i) {
-        const auto& s = sources_[static_cast<std::size_t>(i)];
-        const Box2 b = box_of(s);
-        node.box.add(b);
-        centres.add(b.centre());
-        node.least = std::min(node.least, s.least());
+        const auto& s = sources[static_cast<std::size_t>(i)];
+        node.box.add(s.box);
+        centres.add(s.box.centre());
+        node.least = std::min(node.least, s.source.least());
     }
     nodes_.push_back(node);
     if (last - first <= leaf_sources) return index;
     const Vec2 extent = centres.size();
     const std::size_t axis = extent[0] >= extent[1] ? 0 : 1;
     const int middle = (first + last) / 2;
-    std::nth_element(sources_.begin() + first, sources_.begin() + middle, sources_.begin() + last,
-                     [axis](const SizeSource& a, const SizeSource& b) {
-                         return box_of(a).centre()[axis] < box_of(b).centre()[axis];
-                     });
-    build(first, middle);
-    const int right = build(middle, last);
+    std::nth_element(sources.begin() + first, sources.begin() + middle, sources.begin() + last,
+                     [axis](const Boxed& a, const Boxed& b) { return a.box.centre()[axis] < b.box.centre()[axis]; });
+    build(sources, first, middle);
+    const int right = build(sources, middle, last);
     nodes_[static_cast<std::size_t>(index)].right = right;
     return index;
 }

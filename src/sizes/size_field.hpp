@@ -70,7 +70,11 @@ class SizeField {
         int first, last;  ///< sources of a leaf
         int right;        ///< right child; the left one follows its parent; -1: leaf
     };
-    int build(int first, int last);
+    struct Boxed {
+        Box2 box;
+        SizeSource source;
+    };
+    int build(std::vector<Boxed>& sources, int first, int last);
     /// The smallest size below `best` at x before the factor is applied, and its source.
     void search(const Vec2& x, double& best, std::int32_t& source) const;
 

@@ -54,7 +54,7 @@ class Assembler {
             right_sides();
         });
         out.first_unknown.assign(graph_.first_unknown.begin(), graph_.first_unknown.begin() + a_.layout.nodes + 1);
-        timed(out.order_seconds, [&] { order(out); });
+        out.first_of_group = std::move(graph_.first_unknown);
         out.matrix = std::move(matrix_);
         out.right_side = std::move(right_side_);
         return out;
@@ -345,22 +345,6 @@ class Assembler {
             }
     }
 
-    void order(System& out) {
-        // Ordering the graph of the groups and expanding it is a quarter of the work of ordering the unknowns.
-        SymmetricMatrix graph;
-        const std::size_t groups = graph_.first_unknown.size() - 1;
-        graph.size = static_cast<std::int32_t>(groups);
-        graph.column_first.reserve(groups + 1);
-        for (const auto f : graph_.first) graph.column_first.push_back(static_cast<std::int32_t>(f));
-        graph.row.assign(graph_.neighbour.begin(), graph_.neighbour.end());
-        graph_.neighbour = {};
-        out.order.reserve(static_cast<std::size_t>(a_.constraints.unknowns));
-        for (const auto g : minimum_degree_order(graph))
-            for (auto u = graph_.first_unknown[static_cast<std::size_t>(g)];
-                 u < graph_.first_unknown[static_cast<std::size_t>(g) + 1]; ++u)
-                out.order.push_back(u);
-    }
-
     const Assembly& a_;
     const std::vector<std::vector<double>>& forces_;
     GroupGraph graph_;
@@ -394,6 +378,40 @@ ColouredPieces coloured_pieces(const Mesh& mesh) {
         while (out.colours.size() <= colour) out.colours.emplace_back();
         out.colours[colour].push_back({begin, end});
     }
+    return out;
+}
+
+std::vector<std::int32_t> System::order() const {
+    // Ordering the graph of the groups and expanding it is a quarter of the work of ordering the unknowns. Groups that
+    // meet do so with all their unknowns: the last one of a group tells which.
+    std::vector<std::int32_t> group_of(static_cast<std::size_t>(matrix.size));
+    const std::size_t groups = first_of_group.size() - 1;
+    for (std::size_t g = 0; g < groups; ++g)
+        std::fill(group_of.begin() + first_of_group[g], group_of.begin() + first_of_group[g + 1],
+                  static_cast<std::int32_t>(g));
+    SymmetricMatrix graph;
+    graph.size = static_cast<std::int32_t>(groups);
+    graph.column_first.reserve(groups + 1);
+    graph.column_first.push_back(0);
+    for (std::size_t g = 0; g < groups; ++g) {
+        if (first_of_group[g] < first_of_group[g + 1]) {
+            const auto last = static_cast<std::size_t>(first_of_group[g + 1] - 1);
+            std::int32_t before = static_cast<std::int32_t>(g);
+            for (auto k = matrix.column_first[last]; k < matrix.column_first[last + 1]; ++k) {
+                const std::int32_t other = group_of[static_cast<std::size_t>(matrix.row[static_cast<std::size_t>(k)])];
+                if (other != before) graph.row.push_back(other);
+                before = other;
+            }
+        }
+        graph.column_first.push_back(static_cast<std::int32_t>(graph.row.size()));
+    }
+    group_of = {};
+    std::vector<std::int32_t> out;
+    out.reserve(static_cast<std::size_t>(matrix.size));
+    for (const auto g : minimum_degree_order(graph))
+        for (auto u = first_of_group[static_cast<std::size_t>(g)]; u < first_of_group[static_cast<std::size_t>(g) + 1];
+             ++u)
+            out.push_back(u);
     return out;
 }
 

@@ -38,10 +38,13 @@ struct Assembly {
 
 struct System {
     SymmetricMatrix matrix;
-    std::vector<std::int32_t> order;              ///< fill-reducing
     std::vector<std::vector<double>> right_side;  ///< of each case
-    double pattern_seconds = 0, numeric_seconds = 0, order_seconds = 0;
+    double pattern_seconds = 0, numeric_seconds = 0;
     std::vector<std::int32_t> first_unknown;  ///< of each node; one more
+    /// Of each group of unknowns: those of a node, or one that stands alone; one more.
+    std::vector<std::int32_t> first_of_group;
+    /// A fill-reducing order of the unknowns; only a factor needs it.
+    [[nodiscard]] std::vector<std::int32_t> order() const;
 };
 
 /// `forces[case][dof]` act from outside. The result does not depend on the number of threads: pieces of the mesh that

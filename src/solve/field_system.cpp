@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
 
 #include "base/errors.hpp"
 #include "solve/multigrid.hpp"
@@ -34,7 +35,7 @@ FieldSystem::FieldSystem(const FieldProblem& problem, const std::vector<std::vec
         iterate = unknowns() >= direct_below && forces.size() <= most_iterated_cases;
         if (!iterate) {
             direct_ = make_direct_solver();
-            iterate = direct_->analyse(system_.matrix, system_.order) > memory_;
+            iterate = direct_->analyse(system_.matrix, order()) > memory_;
         }
     }
     if (iterate) {
@@ -49,24 +50,32 @@ FieldSystem::FieldSystem(const FieldProblem& problem, const std::vector<std::vec
     make_direct();
 }
 
+const std::vector<std::int32_t>& FieldSystem::order() {
+    if (!order_.empty()) return order_;
+    const auto start = std::chrono::steady_clock::now();
+    order_ = system_.order();
+    order_seconds_ = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+    return order_;
+}
+
 void FieldSystem::make_iterative() {
     const LinearMesh corners = linear_mesh(*problem_.mesh);
     const FieldProblem linear = problem_.on(corners.mesh);
     iterative_ = make_multigrid_solver(
         coarse_space(problem_.assembly(), corners, linear.layout, linear.constraints, linear.joints),
         system_.first_unknown);
-    const double needed = iterative_->analyse(system_.matrix, system_.order), free = memory_share * available_memory();
+    const double needed = iterative_->analyse(system_.matrix, {}), free = memory_share * available_memory();
     if (needed > free)
         throw SolveError(fmt::format("{} unknowns need {:.2g} GB even without a factor of all of them, but only {:.2g} "
                                      "GB of memory may be taken",
                                      unknowns(), needed / 1e9, free / 1e9),
                          {}, "ask for larger elements, or use a machine with more memory");
-    iterative_->factor(system_.matrix, system_.order);
+    iterative_->factor(system_.matrix, {});
 }
 
 void FieldSystem::make_direct() {
     if (!direct_) direct_ = make_direct_solver();
-    const double needed = direct_->analyse(system_.matrix, system_.order);
+    const double needed = direct_->analyse(system_.matrix, order());
     if (needed > memory_)
         throw SolveError(fmt::format("the factor of {} unknowns needs {:.2g} GB, but it may take only {:.2g} GB",
                                      unknowns(), needed / 1e9, memory_ / 1e9),
@@ -76,7 +85,7 @@ void FieldSystem::make_direct() {
                              : "use mesh.order = 2 and elements that are not flat, whose systems can be solved with "
                                "less memory, or ask for larger elements");
     try {
-        direct_->factor(system_.matrix, system_.order);
+        direct_->factor(system_.matrix, order());
     } catch (const SolveError& e) {
         if (direct_->bad_unknown() < 0) throw;
         const auto found =
@@ -107,7 +116,7 @@ std::vector<double> FieldSystem::solve_unknowns(const std::vector<double>& right
     if (!iterative_) x = direct_->solve(right_side);
     report_ = iterative_ ? iterative_->report() : direct_->report();
     report_.assembly_seconds = system_.pattern_seconds + system_.numeric_seconds;
-    report_.order_seconds = system_.order_seconds;
+    report_.order_seconds = order_seconds_;
     return x;
 }
 

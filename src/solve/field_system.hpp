@@ -26,6 +26,7 @@ class FieldSystem {
     [[nodiscard]] const SolverReport& report() const { return report_; }
 
   private:
+    const std::vector<std::int32_t>& order();
     void make_iterative();
     void make_direct();
     std::vector<double> solve_unknowns(const std::vector<double>& right_side, const std::vector<double>& start = {});
@@ -33,6 +34,8 @@ class FieldSystem {
     const FieldProblem& problem_;
     SolverSpec wanted_;
     System system_;
+    std::vector<std::int32_t> order_;  // made when a factor needs it
+    double order_seconds_ = 0;
     std::unique_ptr<LinearSolver> direct_, iterative_;  ///< the one in use is factored
     bool suits_iteration_;
     double memory_;

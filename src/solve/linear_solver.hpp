@@ -9,6 +9,8 @@
 #include <utility>
 #include <vector>
 
+#include "solve/available_memory.hpp"
+
 namespace dotsift {
 
 /// Leaves new entries as they are, so that large arrays are first touched where and when they are filled.
@@ -77,8 +79,6 @@ class LinearSolver {
 
 /// The share of the free memory that a factor may take.
 inline constexpr double memory_share = 0.9;
-/// Memory that can be had without swapping, in bytes; infinity if the system does not tell.
-double available_memory();
 
 /// Supernodal Cholesky factorisation by CHOLMOD.
 std::unique_ptr<LinearSolver> make_direct_solver();

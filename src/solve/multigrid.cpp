@@ -456,8 +456,8 @@ CoarseSpace coarse_space(const Assembly& fine, const LinearMesh& corners, const 
                                          constraints.cases, Vector(static_cast<std::size_t>(layout.dofs), 0.0)));
 
     CoarseSpace out;
+    out.order = system.order();
     out.matrix = std::move(system.matrix);
-    out.order = std::move(system.order);
     // For each fine node its corners, as coarse nodes.
     std::vector<std::array<std::int32_t, 4>> parents(static_cast<std::size_t>(fine.layout.nodes), {-1, -1, -1, -1});
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {

@@ -1,11 +1,14 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
+#include <filesystem>
+#include <fstream>
 
 #include "base/errors.hpp"
 #include "solve/field_problem.hpp"
 #include "solve/loads.hpp"
 #include "solve/multigrid.hpp"
+#include "support/folder.hpp"
 #include "support/solved.hpp"
 
 using namespace dotsift;
@@ -32,12 +35,12 @@ std::pair<double, int> both_ways(const std::string& body) {
     const auto loads = elastic ? nodal_forces(mesh, study, laws, cases) : nodal_flows(mesh, study, laws, cases);
     const System system = assemble(assembly, loads.force);
     const auto direct = make_direct_solver();
-    direct->factor(system.matrix, system.order);
+    direct->factor(system.matrix, system.order());
     CHECK(direct->report().factor_bytes > 0);
     const auto x = direct->solve(system.right_side[0]);
     const auto iterative = make_multigrid_solver(
         coarse_space(assembly, corners, linear.layout, linear.constraints, linear.joints), system.first_unknown);
-    iterative->factor(system.matrix, system.order);
+    iterative->factor(system.matrix, {});
     const auto y = iterative->solve(system.right_side[0]);
     double gap = 0, largest = 0;
     for (std::size_t i = 0; i < x.size(); ++i) {
@@ -145,6 +148,37 @@ TEST_CASE("pieces of one colour share no node, and every element is in one piece
         CHECK(apart);
     }
     CHECK(std::all_of(seen.begin(), seen.end(), [](int n) { return n == 1; }));
+}
+
+TEST_CASE("memory is what the machine has left, or a container that holds the process") {
+    const Folder folder;
+    const auto write = [&](const std::string& file, const std::string& text) {
+        std::filesystem::create_directories((folder.path / file).parent_path());
+        std::ofstream(folder.path / file) << text;
+    };
+    CHECK(std::isinf(available_memory(folder.path)));
+    write("proc/meminfo", "MemTotal:  9000 kB\nMemFree: 10 kB\nMemAvailable:   5000 kB\n");
+    CHECK(available_memory(folder.path) == 5000.0 * 1024);
+    // The newer groups: the tightest of those round the process counts, files that may be dropped do not.
+    write("proc/self/cgroup", "0::/outer/inner\n");
+    write("sys/fs/cgroup/outer/inner/memory.max", "max\n");
+    write("sys/fs/cgroup/outer/inner/memory.current", "700000\n");
+    CHECK(available_memory(folder.path) == 5000.0 * 1024);
+    write("sys/fs/cgroup/outer/memory.max", "2000000\n");
+    write("sys/fs/cgroup/outer/memory.current", "900000\n");
+    CHECK(available_memory(folder.path) == 1100000);
+    write("sys/fs/cgroup/outer/memory.stat", "anon 500\ninactive_file_more 7\ninactive_file 300000\n");
+    CHECK(available_memory(folder.path) == 1400000);
+    write("sys/fs/cgroup/outer/memory.current", "2600000\n");
+    CHECK(available_memory(folder.path) == 0);
+    // The older ones, beside others.
+    write("proc/self/cgroup", "9:name=systemd:/\n4:cpu,memory:/box\n0::/\nnonsense\n");
+    write("sys/fs/cgroup/memory/box/memory.limit_in_bytes", "9223372036854771712\n");
+    write("sys/fs/cgroup/memory/box/memory.usage_in_bytes", "123\n");
+    CHECK(available_memory(folder.path) == 5000.0 * 1024);
+    write("sys/fs/cgroup/memory/box/memory.limit_in_bytes", "1000000\n");
+    write("sys/fs/cgroup/memory/box/memory.stat", "total_inactive_file 23\n");
+    CHECK(available_memory(folder.path) == 1000000 - 123 + 23);
 }
 
 TEST_SUITE_END();
