@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 
 #include "study/shared_materials.hpp"
@@ -59,6 +60,24 @@ std::optional<Constant> read_constant(const Section& s, const std::string& key, 
     s.fault(key, fmt::format("is {:g} at the reference temperature of {:g}, where it needs a value", value, at),
             "conduction.reference says which temperature that is");
     return {};
+}
+
+/// Tells a formula of the temperature that stands among numbers along axes, where none can.
+bool of_temperature_along_axes(const Section& s, const char* key) {
+    const auto* list = s.node(key) ? s.node(key)->as_array() : nullptr;
+    const auto in_a_name = [](const std::string& text, std::size_t at) {
+        return at < text.size() && (std::isalnum(static_cast<unsigned char>(text[at])) || text[at] == '_');
+    };
+    const auto is_of_temperature = [&](const toml::node& n) {
+        const std::string text = n.value_exact<std::string>().value_or("");
+        for (auto at = text.find(temperature_name); at != std::string::npos; at = text.find(temperature_name, at + 1))
+            if (!in_a_name(text, at + temperature_name.size()) && (at == 0 || !in_a_name(text, at - 1))) return true;
+        return false;
+    };
+    if (!list || std::none_of(list->begin(), list->end(), is_of_temperature)) return false;
+    s.fault(key, "has a formula of the temperature along an axis, where only numbers can stand",
+            fmt::format("give one for all axes, as in {} = \"table(T)\", or numbers", key));
+    return true;
 }
 
 bool is_text(const Section& s, const char* key) {
@@ -149,6 +168,8 @@ void read_material(const Section& s, const std::string& name, Study& study) {
             m.expansion.fill(a->value);
             m.expansion_of_temperature = a->of_temperature;
         }
+    } else if (of_temperature_along_axes(s, "expansion")) {
+        m.expansion.fill(1);  // it expands, whatever that will be
     } else if (const auto a = s.numbers("expansion", 1, 3, dimension::expansion)) {
         if (a->size() == 2)
             s.fault("expansion", "must be one number, or three along the axes", "as in 1.2e-5 or [1e-6, 3e-5, 3e-5]");
@@ -163,6 +184,8 @@ void read_material(const Section& s, const std::string& name, Study& study) {
             if (k->value <= 0)
                 s.fault("conductivity", fmt::format("is {:g}, but it must be greater than zero", k->value));
         }
+    } else if (of_temperature_along_axes(s, "conductivity")) {
+        m.conductivity = {{1, 1}};
     } else if (const auto k = s.numbers("conductivity", 1, 2, of_potential(study, dimension::conductivity))) {
         m.conductivity = {{k->front(), k->back()}};
         if (k->front() <= 0 || k->back() <= 0) s.fault("conductivity", "must be greater than 0");

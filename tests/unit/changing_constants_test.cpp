@@ -353,6 +353,9 @@ TEST_CASE("faults of constants over the temperature") {
     CHECK(has(told("youngs_modulus = \"1000 - T\"\npoissons_ratio = 0.3\n", "[variables]\nT = 7\n"),
               "is also a variable of this study"));
     CHECK(has(told("youngs_modulus = 1000\npoissons_ratio = 0.3\nexpansion = \"2 mm\"\n"), "has the unit of"));
+    for (const std::string axes : {"expansion = [\"1e-5 * T\", 1e-5, 1e-5]\n", "conductivity = [2, \"3 + T\"]\n"})
+        CHECK(has(told("youngs_modulus = 1000\npoissons_ratio = 0.3\n" + axes), "where only numbers can stand"));
+    CHECK(!has(told("youngs_modulus = 1000\npoissons_ratio = 0.3\nexpansion = [\"T0\", 1, 1]\n"), "only numbers"));
     CHECK(has(warnings_of("format = 1\n[part]\n" + bar + material("\"1000 - T\"", "0.3") + sizes + rolled +
                           "[quantity.u]\nof = \"ux\"\n"),
               "the study has no temperature"));
