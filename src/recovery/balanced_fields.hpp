@@ -11,7 +11,7 @@ namespace dotsift::balanced {
 inline constexpr int most_degree = 3;
 inline constexpr int most_nodes = most_degree + 1;  // of a side
 inline constexpr int most_basis = 18;               // balanced stresses of degree 3
-using Components = std::array<double, 3>;  // xx, yy, xy of a stress, or x, y of a flux
+using Components = std::array<double, 3>;           // xx, yy, xy of a stress, or x, y of a flux
 
 /// Stress or flux of one kind of problem, per depth.
 struct Kind {

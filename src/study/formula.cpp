@@ -100,9 +100,7 @@ struct FormulaEvaluator::Impl {
     Formula formula;
     std::string file;
 
-    [[nodiscard]] Place place() const {
-        return place_in(file, formula.where);
-    }
+    [[nodiscard]] Place place() const { return place_in(file, formula.where); }
     double evaluate() {
         try {
             int count = 0;
