@@ -49,6 +49,7 @@ PixelPicture for_paper(const PictureFiles& files) {
 }
 
 void add_page_copies(PictureFiles& files, int widest) {
+    if (files.as_drawn.empty() && files.png.empty()) return;  // there is none
     if (files.as_drawn.empty()) files.as_drawn = pixels_of_png(files.png);
     if (files.webp.empty()) files.webp = webp_of(files.as_drawn, widest);
     if (widest >= picture_width) files.paper = halved(files.as_drawn);

@@ -8,6 +8,7 @@
 
 #include "base/files.hpp"
 #include "part/build.hpp"
+#include "part/face_finder.hpp"
 #include "part/measure.hpp"
 #include "study/read.hpp"
 #include "support/studies.hpp"
@@ -281,11 +282,13 @@ TEST_CASE("random chains of shapes agree with an independent membership test, na
             continue;
         }
         ++chains;
+        const FaceFinder finder(part);
         for (int k = 0; k < 200; ++k) {
             const Vec2 p{{16 * unit(random) - 8, 14 * unit(random) - 7}};
             if (std::any_of(chain.begin(), chain.end(), [&](const auto& s) { return std::fabs(s.level(p)) < 1e-5; }))
                 continue;
             const int face = part.face_at(p);
+            CHECK(finder.at(p) == face);
             const std::string found =
                 face < 0 ? ""
                          : part.regions[static_cast<std::size_t>(part.faces[static_cast<std::size_t>(face)].region)];
