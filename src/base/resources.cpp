@@ -24,6 +24,7 @@ std::filesystem::path program_directory() {
     std::error_code code;
     auto program = std::filesystem::read_symlink("/proc/self/exe", code);
     if (code) {  // as where a system inside another one has no /proc
+        // The kernel hands the address over as a number: NOLINTNEXTLINE(performance-no-int-to-ptr)
         const auto* called = reinterpret_cast<const char*>(::getauxval(AT_EXECFN));
         if (called) program = std::filesystem::canonical(called, code);
     }
