@@ -54,6 +54,14 @@ void trace(cairo_t* c, const std::vector<Vec2>& points) {
         (i == 0 ? cairo_move_to : cairo_line_to)(c, points[i][0], points[i][1]);
 }
 
+/// The same picture encoded, for files that hold it so.
+void attach(cairo_surface_t* surface, const char* type, std::string bytes) {
+    auto* held = new std::string(std::move(bytes));  // NOLINT
+    cairo_surface_set_mime_data(
+        surface, type, reinterpret_cast<const unsigned char*>(held->data()), held->size(),
+        [](void* owned) { delete static_cast<std::string*>(owned); }, held);  // NOLINT: the surface owns it
+}
+
 cairo_status_t append(void* closure, const unsigned char* data, unsigned int length) {
     static_cast<std::string*>(closure)->append(reinterpret_cast<const char*>(data), length);
     return CAIRO_STATUS_SUCCESS;
@@ -144,10 +152,7 @@ void Canvas::image(const Vec2& at, const Vec2& size, int columns, int rows, std:
                                                                    CAIRO_FORMAT_ARGB32, columns, rows, columns * 4);
     if (cairo_surface_get_type(cairo_get_target(cairo_)) != CAIRO_SURFACE_TYPE_IMAGE) {
         // Vector files hold it as PNG; they take this one instead of a slower one of their own.
-        auto* png = new std::string(png_of(pixels.data(), columns, rows, columns * 4, true));  // NOLINT
-        cairo_surface_set_mime_data(
-            surface, CAIRO_MIME_TYPE_PNG, reinterpret_cast<const unsigned char*>(png->data()), png->size(),
-            [](void* owned) { delete static_cast<std::string*>(owned); }, png);  // NOLINT: the surface owns it
+        attach(surface, CAIRO_MIME_TYPE_PNG, png_of(pixels.data(), columns, rows, columns * 4, true));
     }
     cairo_save(cairo_);
     cairo_translate(cairo_, at[0], at[1]);
@@ -161,13 +166,11 @@ void Canvas::image(const Vec2& at, const Vec2& size, int columns, int rows, std:
     cairo_surface_destroy(surface);
 }
 
-double Canvas::picture(const Box2& box, const PixelPicture& picture) {
-    const int columns = picture.width, rows = picture.height();
-    const double scale = std::min(box.size()[0] / columns, box.size()[1] / rows);
-    // What is only read is not written to, though the library has no way to say so.
-    auto* data = reinterpret_cast<unsigned char*>(const_cast<std::uint32_t*>(picture.pixels.data()));  // NOLINT
-    cairo_surface_t* surface =
-        cairo_image_surface_create_for_data(data, CAIRO_FORMAT_RGB24, columns, rows, 4 * columns);
+void Canvas::picture(const Box2& box, const PagePicture& picture) {
+    const double scale = std::min(box.size()[0] / picture.width, box.size()[1] / picture.height);
+    // The pixels are never looked at: documents take the encoded picture as it is.
+    cairo_surface_t* surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, picture.width, picture.height);
+    attach(surface, CAIRO_MIME_TYPE_JPEG, picture.jpeg);
     cairo_save(cairo_);
     cairo_translate(cairo_, box.low[0], box.low[1]);
     cairo_scale(cairo_, scale, scale);
@@ -175,7 +178,6 @@ double Canvas::picture(const Box2& box, const PixelPicture& picture) {
     cairo_paint(cairo_);
     cairo_restore(cairo_);
     cairo_surface_destroy(surface);
-    return scale * rows;
 }
 
 void Canvas::within_circle(const Vec2& centre, double radius, const std::function<void()>& draw) {

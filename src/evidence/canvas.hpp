@@ -42,9 +42,8 @@ class Canvas {
     /// Premultiplied ARGB pixels, scaled to the given size.
     void image(const Vec2& at, const Vec2& size, int columns, int rows, std::vector<std::uint32_t>& pixels);
 
-    /// A whole picture, as large as fits into a box, at its upper left corner; returns the height that it takes. It
-    /// must outlive the canvas.
-    double picture(const Box2& box, const PixelPicture& picture);
+    /// A whole picture, as large as fits into a box, at its upper left corner. Documents only.
+    void picture(const Box2& box, const PagePicture& picture);
     /// What `draw` draws, as far as it lies in a circle.
     void within_circle(const Vec2& centre, double radius, const std::function<void()>& draw);
     /// The same of a box.

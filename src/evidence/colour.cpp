@@ -41,8 +41,6 @@ Colour from_lab(const Lab& c) {
             clip(-0.0041960863 * l - 0.7034186147 * m + 1.7076147010 * s)};
 }
 
-using ColourTable = std::array<Colour, 256>;
-
 /// Anchors with the lightness made to run evenly from the first to the last.
 ColourTable make_table(const std::vector<Colour>& anchors) {
     std::vector<Lab> lab(anchors.size());
@@ -61,7 +59,7 @@ ColourTable make_table(const std::vector<Colour>& anchors) {
 
 }  // namespace
 
-const Colour& colour_at(ColourMap map, double t) {
+ColourLookup::ColourLookup(ColourMap map) {
     static const ColourTable depth = make_table({{0.07, 0.13, 0.29},
                                                  {0.05, 0.31, 0.46},
                                                  {0.10, 0.51, 0.53},
@@ -72,11 +70,20 @@ const Colour& colour_at(ColourMap map, double t) {
         {{0.98, 0.97, 0.94}, {0.97, 0.85, 0.60}, {0.92, 0.62, 0.30}, {0.74, 0.33, 0.20}, {0.38, 0.10, 0.14}});
     static const ColourTable below = make_table({{0.96, 0.96, 0.95}, {0.55, 0.72, 0.84}, {0.08, 0.27, 0.47}}),
                              above = make_table({{0.96, 0.96, 0.95}, {0.88, 0.68, 0.45}, {0.47, 0.22, 0.07}});
+    if (map == ColourMap::swing) below_ = &below;
+    table_ = map == ColourMap::swing ? &above : map == ColourMap::depth ? &depth : &heat;
+}
+
+const Colour& ColourLookup::operator()(double t) const {
     const auto entry = [](double share) {
         return static_cast<std::size_t>(std::isnan(share) ? 0.0 : std::clamp(share, 0.0, 1.0) * 255 + 0.5);
     };
-    if (map == ColourMap::swing) return t < 0.5 ? below[entry(1 - 2 * t)] : above[entry(2 * t - 1)];
-    return map == ColourMap::depth ? depth[entry(t)] : heat[entry(t)];
+    if (!below_) return (*table_)[entry(t)];
+    return t < 0.5 ? (*below_)[entry(1 - 2 * t)] : (*table_)[entry(2 * t - 1)];
+}
+
+const Colour& colour_at(ColourMap map, double t) {
+    return ColourLookup(map)(t);
 }
 
 std::uint32_t packed(const Colour& c) {

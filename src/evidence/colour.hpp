@@ -17,7 +17,19 @@ enum class ColourMap {
     swing   ///< for differences: blue below, near white at zero, brown above
 };
 
-/// t in [0, 1]; outside it is clamped.
+using ColourTable = std::array<Colour, 256>;
+
+/// The colours of a map, for many places. t in [0, 1]; outside it is clamped.
+class ColourLookup {
+  public:
+    explicit ColourLookup(ColourMap map);
+    const Colour& operator()(double t) const;
+
+  private:
+    const ColourTable *table_ = nullptr, *below_ = nullptr;  ///< a swing has one for either half
+};
+
+/// The same for one.
 const Colour& colour_at(ColourMap map, double t);
 
 /// Opaque, as one 32-bit pixel.

@@ -23,8 +23,6 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr int small_width = static_cast<int>(picture_width * page_scale);  // of pictures that a page shows small
-
 /// A picture, or what is wrong with it.
 PictureFiles drawn_or_told(const std::string& name, const std::function<PictureFiles()>& draw) {
     try {
@@ -75,13 +73,13 @@ LevelPictures write_level_pictures(const fs::path& directory, const Study& study
     if (drawn.change) write_picture(folder / "change", *drawn.change);
     const bool shown_small = !at.first && !at.last;
     for (PictureFiles* p : {&drawn.mesh, &drawn.field, &drawn.error}) {
-        add_page_copies(*p, shown_small ? small_width : picture_width);
+        add_page_copy(*p, shown_small && large ? PageSize::half : PageSize::as_drawn);
         if (!shown_small) continue;
         p->png.clear();
         p->svg.clear();
     }
     if (!at.last) drawn.change.reset();
-    if (drawn.change) add_page_copies(*drawn.change);
+    if (drawn.change) add_page_copy(*drawn.change);
     return drawn;
 }
 
@@ -139,7 +137,7 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
             chosen[k] = drawn_or_told(wanted[k].name, [&] {
                 return draw_chosen(study, result, wanted[k], asked_for ? PictureUse::files : use_of_fields(study));
             });
-            add_page_copies(chosen[k]);
+            add_page_copy(chosen[k]);
         });
     for (std::size_t q = 0; q < close_ups.size(); ++q)
         drawings.emplace_back([&, q] {
@@ -148,27 +146,25 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
             close_ups[q] = drawn_or_told(study.quantities[q].name, [&] {
                 return draw_close_up(study, *level, close_up_of(study, *level, q), result.singular_places);
             });
-            add_page_copies(close_ups[q]);
+            add_page_copy(close_ups[q]);
         });
     drawings.emplace_back([&] {
         pictures.part = drawn_or_told("the part", [&] { return draw_part(opened, inspected); });
-        add_page_copies(pictures.part);
+        add_page_copy(pictures.part);
         if (!opened.original) return;
         pictures.cleanup = drawn_or_told("the clean-up", [&] { return draw_cleanup(opened); });
-        add_page_copies(*pictures.cleanup);
+        add_page_copy(*pictures.cleanup);
     });
     drawings.emplace_back([&] {
         pictures.acting = drawn_or_told("what acts on the part", [&] { return draw_acting(opened); });
-        add_page_copies(pictures.acting);
+        add_page_copy(pictures.acting);
     });
     in_parallel(drawings.size(), [&](std::size_t k) { drawings[k](); });
     charts.get();
     std::vector<PictureFiles*> drawn_charts{&pictures.error_chart, &pictures.time_chart};
     for (auto* of : {&pictures.quantity_charts, &pictures.quantity_error_charts, &pictures.path_charts})
         for (auto& [name, chart] : *of) drawn_charts.push_back(&chart);
-    in_parallel(drawn_charts.size(), [&](std::size_t k) {
-        if (!drawn_charts[k]->png.empty()) drawn_charts[k]->paper = for_paper(*drawn_charts[k]);
-    });
+    in_parallel(drawn_charts.size(), [&](std::size_t k) { add_page_copy(*drawn_charts[k]); });
     for (std::size_t k = 0; k < levels.size(); ++k)
         pictures.levels[level_folder(all[k]->series, all[k]->index)] = std::move(of_levels[k]);
     for (std::size_t q = 0; q < close_ups.size(); ++q)

@@ -52,11 +52,8 @@ std::string html_figure(const PictureFiles& p, bool vector, const std::string& a
         "src=\"data:image/{};base64,{}\" "
         "alt=\"{}\" width=\"{}\" height=\"{}\"></button><figcaption>{}</figcaption></figure>\n",
         id.empty() ? "" : fmt::format(" id=\"{}\"", escaped(id)), vector ? " class=\"chart\"" : "",
-        vector ? "svg+xml" : "webp",
-        base64(vector           ? p.svg
-               : p.webp.empty() ? webp_of(pixels_of_png(p.png))
-                                : p.webp),
-        escaped(alternative), picture_width, picture_height, escaped(caption));
+        vector ? "svg+xml" : "jpeg", base64(vector ? p.svg : page_picture(p).jpeg), escaped(alternative), picture_width,
+        picture_height, escaped(caption));
 }
 
 std::string html_table(const Table& table) {

@@ -9,7 +9,7 @@
 
 namespace dotsift {
 
-/// A figure whose picture stands in the page as data: vectors as SVG, else WebP. It is a link to its own large view.
+/// A figure whose picture stands in the page as data: vectors as SVG, else JPEG. It is a link to its own large view.
 std::string html_figure(const PictureFiles& picture, bool vector, const std::string& alternative,
                         const std::string& caption, const std::string& id = {});
 

@@ -1,8 +1,11 @@
 #include "evidence/page_pictures.hpp"
 
-#include <webp/encode.h>
+#include <cstdio>
 
-#include <algorithm>
+#include <jpeglib.h>
+
+#include <csetjmp>
+#include <cstdlib>
 
 #include "base/errors.hpp"
 
@@ -10,49 +13,68 @@ namespace dotsift {
 
 namespace {
 
-// Thin lines and text stay clean from here on, at a third of the size of the PNG.
-constexpr float quality = 90;
-constexpr int effort = 0;  // of 6
+// Thin lines and text stay clean from here on.
+constexpr int quality = 85;
+
+/// The library tells errors by a jump, since it knows no exceptions.
+struct Failure {
+    jpeg_error_mgr manager;
+    std::jmp_buf back;
+};
+
+void fail(j_common_ptr encoder) {
+    std::longjmp(reinterpret_cast<Failure*>(encoder->err)->back, 1);  // NOLINT: the manager is its first member
+}
 
 }  // namespace
 
-std::string webp_of(const PixelPicture& from, int widest) {
-    WebPConfig config;
-    WebPPicture picture;
-    WebPMemoryWriter writer;
-    if (!WebPConfigPreset(&config, WEBP_PRESET_DRAWING, quality) || !WebPPictureInit(&picture))
+PagePicture page_picture_of(const PixelPicture& picture) {
+    PagePicture out;
+    out.width = picture.width;
+    out.height = picture.height();
+    jpeg_compress_struct encoder;
+    Failure failure;
+    encoder.err = jpeg_std_error(&failure.manager);
+    failure.manager.error_exit = fail;
+    unsigned char* bytes = nullptr;
+    unsigned long count = 0;     // NOLINT(google-runtime-int): the library's type
+    if (setjmp(failure.back)) {  // NOLINT: how the library tells errors
+        jpeg_destroy_compress(&encoder);
+        std::free(bytes);  // NOLINT: the library's memory
         throw FileError("a picture cannot be encoded");
-    config.method = effort;
-    config.use_sharp_yuv = 0;  // twice the time, and no difference to be seen on these pictures
-    picture.use_argb = 1;
-    picture.width = from.width;
-    picture.height = from.height();
-    WebPMemoryWriterInit(&writer);
-    picture.writer = WebPMemoryWrite;
-    picture.custom_ptr = &writer;
-    bool good = WebPPictureAlloc(&picture) != 0;
-    if (good) {
-        for (int y = 0; y < picture.height; ++y)
-            std::copy_n(from.pixels.begin() + static_cast<std::ptrdiff_t>(y) * picture.width, picture.width,
-                        picture.argb + static_cast<std::ptrdiff_t>(y) * picture.argb_stride);
-        good = (picture.width <= widest || WebPPictureRescale(&picture, widest, 0)) && WebPEncode(&config, &picture);
     }
-    std::string out(reinterpret_cast<const char*>(writer.mem), good ? writer.size : 0);
-    WebPMemoryWriterClear(&writer);
-    WebPPictureFree(&picture);
-    if (!good) throw FileError("a picture cannot be encoded");
+    jpeg_create_compress(&encoder);
+    jpeg_mem_dest(&encoder, &bytes, &count);
+    encoder.image_width = static_cast<JDIMENSION>(out.width);
+    encoder.image_height = static_cast<JDIMENSION>(out.height);
+    encoder.input_components = 4;
+    encoder.in_color_space = JCS_EXT_BGRX;  // as a little-endian machine has 0xAARRGGBB
+    jpeg_set_defaults(&encoder);
+    jpeg_set_quality(&encoder, quality, TRUE);
+    encoder.comp_info[0].h_samp_factor = encoder.comp_info[0].v_samp_factor = 1;  // colours of every pixel
+    jpeg_start_compress(&encoder, TRUE);
+    while (encoder.next_scanline < encoder.image_height) {
+        const auto first = static_cast<std::size_t>(encoder.next_scanline) * static_cast<std::size_t>(out.width);
+        // What is only read is not written to, though the library has no way to say so.
+        auto* row = reinterpret_cast<JSAMPROW>(const_cast<std::uint32_t*>(picture.pixels.data() + first));  // NOLINT
+        jpeg_write_scanlines(&encoder, &row, 1);
+    }
+    jpeg_finish_compress(&encoder);
+    jpeg_destroy_compress(&encoder);
+    out.jpeg.assign(reinterpret_cast<const char*>(bytes), count);
+    std::free(bytes);  // NOLINT: the library's memory
     return out;
 }
 
-PixelPicture for_paper(const PictureFiles& files) {
-    return files.paper.empty() ? halved(pixels_of_png(files.png)) : files.paper;
+PagePicture page_picture(const PictureFiles& files) {
+    return files.page.jpeg.empty() ? page_picture_of(pixels_of_png(files.png)) : files.page;
 }
 
-void add_page_copies(PictureFiles& files, int widest) {
+void add_page_copy(PictureFiles& files, PageSize size) {
     if (files.as_drawn.empty() && files.png.empty()) return;  // there is none
     if (files.as_drawn.empty()) files.as_drawn = pixels_of_png(files.png);
-    if (files.webp.empty()) files.webp = webp_of(files.as_drawn, widest);
-    if (widest >= picture_width) files.paper = halved(files.as_drawn);
+    if (files.page.jpeg.empty())
+        files.page = page_picture_of(size == PageSize::half ? halved(files.as_drawn) : files.as_drawn);
     files.as_drawn = {};
 }
 

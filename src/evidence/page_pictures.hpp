@@ -1,5 +1,5 @@
 #pragma once
-// Copies of pictures for pages that hold many: WebP at a third of the size for a screen, fewer pixels for paper.
+// Copies of pictures for pages and documents that hold many: JPEG, at half the size of the PNG.
 
 #include <string>
 
@@ -7,13 +7,14 @@
 
 namespace dotsift {
 
-/// As WebP, not quite as sharp, no wider than this. Throws FileError.
-std::string webp_of(const PixelPicture& picture, int widest = picture_width);
+/// As JPEG, its colours as sharp as its brightness. Throws FileError.
+PagePicture page_picture_of(const PixelPicture& picture);
 
-/// What a document holds of a picture: on A4 pages in two columns 185 pixels to the inch. Throws FileError.
-PixelPicture for_paper(const PictureFiles& files);
+/// What a page or a document holds of a picture; made now if it was not made ahead. Throws FileError.
+PagePicture page_picture(const PictureFiles& files);
 
-/// Makes the WebP ahead, for pictures that a page will show; of those that keep their width also the copy for paper.
-void add_page_copies(PictureFiles& files, int widest = picture_width);
+enum class PageSize { as_drawn, half };
+/// Makes ahead what a page will show, and lets the pixels go.
+void add_page_copy(PictureFiles& files, PageSize size = PageSize::as_drawn);
 
 }  // namespace dotsift

@@ -293,8 +293,7 @@ void Paper::figures(const std::vector<PaperFigure>& figures) {
         for (std::size_t c = 0; c < 2 && k + c < figures.size(); ++c) {
             const double x = margin + static_cast<double>(c) * (column + gap);
             const PictureFiles& files = *figures[k + c].picture;
-            canvas_.picture(Box2{{{x, y_}}, {{x + column, y_ + tall}}, false},
-                            files.paper.empty() ? held_.emplace_back(for_paper(files)) : files.paper);
+            canvas_.picture(Box2{{{x, y_}}, {{x + column, y_ + tall}}, false}, page_picture(files));
             const auto caption = lines_of(figures[k + c].caption, 7.5, false, column);
             canvas_.text({{x, y_ + tall + 9}}, caption.front(), {.size = 7.5, .colour = faint});
         }

@@ -2,7 +2,6 @@
 // Text, tables and figures one below the other on pages.
 
 #include <functional>
-#include <list>
 #include <string>
 #include <vector>
 
@@ -49,7 +48,6 @@ class Paper {
     std::string footer_;
     double y_ = 0;
     int page_ = 1;
-    std::list<PixelPicture> held_;  // that were made here
 };
 
 }  // namespace dotsift

@@ -15,6 +15,12 @@ struct PixelPicture {
     [[nodiscard]] int height() const { return width > 0 ? static_cast<int>(pixels.size()) / width : 0; }
 };
 
+/// A picture as pages and documents hold it.
+struct PagePicture {
+    std::string jpeg{};
+    int width = 0, height = 0;
+};
+
 /// What a PNG shows. Throws FileError.
 PixelPicture pixels_of_png(const std::string& png);
 

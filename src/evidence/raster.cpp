@@ -90,6 +90,8 @@ void Raster::paint(ElementKind kind, const std::array<Vec2, most_element_nodes>&
         }
         const double area = cross(p[1] - p[0], p[2] - p[0]);
         if (area == 0) return;
+        // By their products with these a place has the weights of the second and third corner.
+        const Vec2 to_second = (p[1] - p[0]) / area, to_third = (p[2] - p[0]) / area;
         const Quadratic quadratic = flat || corner_count(kind) != 3 ? Quadratic{} : Quadratic(xi, value_at);
         Box2 b;
         for (const auto& q : p) b.add(q);
@@ -100,8 +102,8 @@ void Raster::paint(ElementKind kind, const std::array<Vec2, most_element_nodes>&
         for (int y = y0; y <= y1; ++y) {
             const auto [x0, x1] = span_of_row(p, y, x_low, x_high);
             for (int x = x0; x <= x1; ++x) {
-                const Vec2 s{{static_cast<double>(x), static_cast<double>(y)}};
-                const double w1 = cross(s - p[0], p[2] - p[0]) / area, w2 = cross(p[1] - p[0], s - p[0]) / area;
+                const Vec2 s{{x - p[0][0], y - p[0][1]}};
+                const double w1 = cross(s, to_third), w2 = cross(to_second, s);
                 constexpr double rim = 1e-9;  // of the triangle: neighbours overlap by it rather than leave gaps
                 if (w1 < -rim || w2 < -rim || w1 + w2 > 1 + rim) continue;
                 const double v = flat                      ? values[0]
@@ -176,7 +178,7 @@ std::vector<std::uint32_t> Raster::average(Lookup colour) const {
 }
 
 std::vector<std::uint32_t> Raster::pixels(ColourMap map) const {
-    return average([map](float v) -> const Colour& { return colour_at(map, v); });
+    return average([look_up = ColourLookup(map)](float v) -> const Colour& { return look_up(v); });
 }
 std::vector<std::uint32_t> Raster::pixels(const std::vector<Colour>& list) const {
     return average([&list](float v) -> const Colour& { return list[static_cast<std::size_t>(std::lround(v))]; });

@@ -20,11 +20,10 @@ inline constexpr Box2 field_area{{{40, 96}}, {{1060, 752}}, false};
 
 struct PictureFiles {
     std::string png, svg;
-    std::string webp{};       ///< for pages; empty: made when it is needed
     PixelPicture as_drawn{};  ///< the PNG, so that copies need not decode it; may be empty
-    PixelPicture paper{};     ///< for documents; empty: made when it is needed
+    PagePicture page{};       ///< for pages and documents; empty: made when it is needed
     std::string trouble{};    ///< why it could not be drawn; what stands there instead says so
-    [[nodiscard]] bool drawn() const { return !png.empty() || !svg.empty() || !webp.empty() || !as_drawn.empty(); }
+    [[nodiscard]] bool drawn() const { return !png.empty() || !svg.empty() || !page.jpeg.empty() || !as_drawn.empty(); }
 };
 
 /// Part coordinates to pixels: equal scales, centred in an area of the picture.

@@ -139,24 +139,33 @@ TEST_CASE("half a picture has the means of four pixels, and a PNG comes back as 
     CHECK_THROWS_AS((void)pixels_of_png("no picture"), FileError);
 }
 
-TEST_CASE("a WebP is as wide as is asked, and smaller than the PNG") {
-    std::vector<std::uint32_t> pixels(640 * 400);
-    for (std::size_t k = 0; k < pixels.size(); ++k)
-        pixels[k] = 0xff000000U | static_cast<std::uint32_t>((k * 7919) & 0xffffU) << 4U;
-    const std::string png = png_of(pixels.data(), 640, 400, 640 * 4, false);
-    for (const int widest : {640, 200}) {
-        const std::string webp = webp_of(pixels_of_png(png), widest);
-        CHECK(webp.compare(0, 4, "RIFF") == 0);
-        CHECK(webp.compare(8, 4, "WEBP") == 0);
-        CHECK(webp.size() < png.size());
-        // The key frame's header has 14 bits of width and of height (RFC 6386, 9.1).
-        REQUIRE(webp.compare(12, 4, "VP8 ") == 0);
-        const auto word = [&](std::size_t at) {
-            return (static_cast<unsigned char>(webp[at]) + 256 * static_cast<unsigned char>(webp[at + 1])) & 0x3fff;
-        };
-        CHECK(word(26) == widest);
-        CHECK(word(28) == 400 * widest / 640);
+TEST_CASE("what a page holds of a picture is smaller than the PNG, and shows the same") {
+    PixelPicture picture;
+    picture.width = 640;
+    for (std::uint32_t k = 0; k < 640 * 400; ++k)  // bands of colour behind thin lines
+        picture.pixels.push_back(k % 23 == 0 ? 0xff202020U : 0xff3060a0U + (k / 64000U << 20U) - (k / 64000U << 3U));
+    PictureFiles files;
+    files.png = png_of(picture.pixels.data(), 640, 400, 640 * 4, false);
+    for (const PageSize size : {PageSize::as_drawn, PageSize::half}) {
+        PictureFiles copied = files;
+        add_page_copy(copied, size);
+        const auto& page = copied.page;
+        CHECK(page.width == (size == PageSize::half ? 320 : 640));
+        CHECK(page.height == (size == PageSize::half ? 200 : 400));
+        CHECK(page.jpeg.compare(0, 3, "\xff\xd8\xff") == 0);
+        CHECK(copied.as_drawn.empty());
+        // The frame's header: marker, its length, 8 bits, height, width, three colours; each of full sharpness
+        // (ITU-T T.81, B.2.2).
+        const auto frame = page.jpeg.find("\xff\xc0");
+        REQUIRE(frame != std::string::npos);
+        const auto byte = [&](std::size_t k) { return static_cast<unsigned char>(page.jpeg[frame + k]); };
+        CHECK(256 * byte(5) + byte(6) == page.height);
+        CHECK(256 * byte(7) + byte(8) == page.width);
+        REQUIRE(byte(9) == 3);
+        for (const std::size_t colour : {0U, 1U, 2U}) CHECK(byte(11 + 3 * colour) == 0x11);
     }
+    CHECK(page_picture(files).width == 640);  // made when it is asked for
+    CHECK_THROWS_AS((void)page_picture({}), FileError);
 }
 
 TEST_CASE("a view keeps proportions, stands upright and fills its area one way") {
