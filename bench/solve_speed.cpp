@@ -62,7 +62,7 @@ void measure(double unknowns) {
     const auto elements = static_cast<double>(mesh.element_count());
     const auto cases = both.study.cases_to_solve();
     const Laws laws = laws_of(both.study, mesh.region_names);
-    const FieldProblem problem = displacement_problem(mesh, both.study, laws, cases);
+    const PlaneProblem problem = displacement_problem(mesh, both.study, laws, cases);
     const auto loads = nodal_forces(mesh, both.study, laws, cases);
     const Assembly assembly = problem.assembly();
     const System system = best_of_five(assembly, loads.force);
@@ -81,10 +81,9 @@ void measure(double unknowns) {
                order_seconds, direct->report().factor_seconds, direct->report().solve_seconds,
                direct->report().factor_bytes / 1e6, direct->report().residual);
     const auto start = std::chrono::steady_clock::now();
-    const LinearMesh corners = linear_mesh(mesh);
-    const FieldProblem linear = problem.on(corners.mesh);
-    const auto iterative = make_multigrid_solver(
-        coarse_space(assembly, corners, linear.layout, linear.constraints, linear.joints), system.first_unknown);
+    const auto linear = problem.on_corners();
+    const auto iterative =
+        make_multigrid_solver(coarse_space(assembly, linear->problem.assembly()), system.first_unknown);
     const double set_up = seconds_since(start);
     iterative->factor(system.matrix, {});
     const auto y = iterative->solve(system.right_side[0]);
@@ -116,7 +115,7 @@ void measure_conduction(double unknowns) {
     const Mesh mesh = generate(both.part, sizing_of(both.part, both.study.sizes, "."), 10'000'000);
     const Laws laws = laws_of(both.study, mesh.region_names);
     const auto cases = both.study.cases_to_solve();
-    const FieldProblem problem = potential_problem(mesh, both.study, laws, cases);
+    const PlaneProblem problem = potential_problem(mesh, both.study, laws, cases);
     const System system = best_of_five(problem.assembly(), nodal_flows(mesh, both.study, laws, cases).force);
     const auto elements = static_cast<double>(mesh.element_count());
     fmt::print("{} unknowns of a potential\n  assembly, ns an element      numeric {:7.0f}   pattern {:7.0f}\n\n",

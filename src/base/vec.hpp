@@ -42,6 +42,7 @@ struct Vec {
 };
 
 using Vec2 = Vec<2>;
+using Vec3 = Vec<3>;
 
 template <int D>
 constexpr double dot(const Vec<D>& a, const Vec<D>& b) {
@@ -61,6 +62,10 @@ double distance(const Vec<D>& a, const Vec<D>& b) {
 /// z-component of the cross product of two plane vectors.
 constexpr double cross(const Vec2& a, const Vec2& b) {
     return a.c[0] * b.c[1] - a.c[1] * b.c[0];
+}
+
+constexpr Vec3 cross(const Vec3& a, const Vec3& b) {
+    return {{a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}};
 }
 
 /// A plane vector turned by +90 degrees.

@@ -123,9 +123,7 @@ Edges element_edges(const Mesh& mesh, const View& view, const Shown& shown) {
         const auto nodes = mesh.element(e);
         for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) {
             const auto local = side_nodes(mesh.kinds[e], s);
-            const std::array<int, 3> side{nodes[static_cast<std::size_t>(local[0])],
-                                          nodes[static_cast<std::size_t>(local[1])],
-                                          local[2] < 0 ? -1 : nodes[static_cast<std::size_t>(local[2])]};
+            const std::array<int, 3> side{nodes[local[0]], nodes[local[1]], local.size() < 3 ? -1 : nodes[local[2]]};
             if (all && side[0] > side[1] && !outer[e * sides + static_cast<std::size_t>(s)])
                 continue;  // its neighbour draws it
             auto line = side_line(mesh, side, view);

@@ -21,17 +21,8 @@ constexpr std::size_t block_bytes = 1U << 20U;
 // Cell types of the format.
 constexpr std::uint8_t line_cell = 3, quadratic_line_cell = 21;
 std::uint8_t cell_type(ElementKind kind) {
-    switch (kind) {
-        case ElementKind::triangle3:
-            return 5;
-        case ElementKind::triangle6:
-            return 22;
-        case ElementKind::quadrilateral4:
-            return 9;
-        case ElementKind::quadrilateral9:
-            return 28;
-    }
-    return 0;
+    constexpr std::array<std::uint8_t, 4> plane{5, 22, 9, 28};
+    return plane.at(static_cast<std::size_t>(kind));
 }
 
 template <class T>

@@ -157,8 +157,7 @@ class MeshReader {
             for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) {
                 const auto local = side_nodes(mesh.kinds[e], s);
                 const auto nodes = mesh.element(e);
-                at[{nodes[static_cast<std::size_t>(local[0])], nodes[static_cast<std::size_t>(local[1])]}] = {
-                    static_cast<int>(e), s};
+                at[{nodes[local[0]], nodes[local[1]]}] = {static_cast<int>(e), s};
             }
         for (auto& b : mesh.boundary) {
             auto found = at.find({b.nodes[0], b.nodes[1]});

@@ -357,7 +357,7 @@ bool over_supports(const QuantitySpec& q, const Study& study, const Mesh& mesh, 
             const auto local = side_nodes(mesh.kinds[static_cast<std::size_t>(side.element)], side.side);
             for (std::size_t i = 0; i < side.count(); ++i) {
                 if (flow)
-                    unit.potential[static_cast<std::size_t>(slots[static_cast<std::size_t>(local[i])])] = 1;
+                    unit.potential[static_cast<std::size_t>(slots[local[i]])] = 1;
                 else
                     unit.displacement[static_cast<std::size_t>(side.nodes[i])][axis] = 1;
             }
@@ -369,7 +369,7 @@ bool over_supports(const QuantitySpec& q, const Study& study, const Mesh& mesh, 
         sum.out.lift = unit.potential;
     } else {
         const auto cases = study.cases_to_solve();
-        const FieldProblem problem = displacement_problem(mesh, study, laws, cases);
+        const PlaneProblem problem = displacement_problem(mesh, study, laws, cases);
         sum.out.on_displacement = internal_forces(problem, laws, unit, energy);
         sum.out.lift.assign(static_cast<std::size_t>(problem.layout.dofs), 0.0);
         for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
@@ -385,7 +385,7 @@ bool over_supports(const QuantitySpec& q, const Study& study, const Mesh& mesh, 
 bool over_energy(const Study& study, const Mesh& mesh, const Laws& laws, const CaseFields& fields, Accumulator& sum) {
     if (!fields.solution.temperature_change.empty()) return false;
     const auto cases = study.cases_to_solve();
-    const FieldProblem problem = displacement_problem(mesh, study, laws, cases);
+    const PlaneProblem problem = displacement_problem(mesh, study, laws, cases);
     if (!problem.joints.empty()) return false;
     const auto found = std::find_if(cases.begin(), cases.end(),
                                     [&](const CaseSpec& c) { return c.name == fields.solution.load_case; });

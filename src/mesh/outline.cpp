@@ -6,6 +6,7 @@
 #include <span>
 #include <unordered_map>
 
+#include "mesh/jacobian_bound.hpp"
 #include "mesh/order.hpp"
 #include "part/corners.hpp"
 

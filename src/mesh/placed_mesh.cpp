@@ -232,7 +232,7 @@ Mesh laid_on_part(const Part& part, Mesh mesh) {
                 break;
             }
     }
-    number_slots(mesh);
+    number_slots(mesh, mesh.nodes.size());
     return mesh;
 }
 
@@ -245,7 +245,7 @@ void take_regions(const Part& part, Mesh& mesh) {
         if (face < 0) disagree(mesh, e);
         mesh.region[e] = part.faces[static_cast<std::size_t>(face)].region;
     }
-    number_slots(mesh);
+    number_slots(mesh, mesh.nodes.size());
 }
 
 }  // namespace dotsift

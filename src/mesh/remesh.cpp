@@ -11,6 +11,7 @@
 #include "base/errors.hpp"
 #include "mesh/assemble.hpp"
 #include "mesh/face_mesher.hpp"
+#include "mesh/jacobian_bound.hpp"
 #include "mesh/outline.hpp"
 #include "mesh/placed_mesh.hpp"
 

@@ -8,7 +8,7 @@
 
 namespace dotsift {
 
-struct Mesh;
+struct Topology;
 
 /// A side of an element.
 struct ElementSide {
@@ -21,7 +21,7 @@ struct ElementSide {
 class SideTable {
   public:
     SideTable() = default;
-    explicit SideTable(const Mesh& mesh);
+    SideTable(const Topology& mesh, std::size_t nodes);
 
     [[nodiscard]] std::size_t count() const { return beside_.size(); }
     /// The number of an element's side; two elements that share a side have the same.
@@ -37,6 +37,9 @@ class SideTable {
     }
 
   private:
+    template <std::size_t N>
+    void find(const Topology& mesh, std::size_t nodes);
+
     std::vector<std::int64_t> first_;   // where an element's sides begin in `number_`
     std::vector<std::int32_t> number_;  // of each element's sides
     std::vector<std::array<ElementSide, 2>> beside_;

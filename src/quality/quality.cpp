@@ -7,6 +7,7 @@
 #include <numbers>
 #include <span>
 
+#include "mesh/jacobian_bound.hpp"
 #include "mesh/shape.hpp"
 #include "part/corners.hpp"
 #include "part/narrow.hpp"
@@ -71,8 +72,7 @@ std::vector<std::vector<std::int32_t>> corner_neighbours(const Mesh& mesh) {
         const ElementSide& side = mesh.sides.beside(k)[0];
         const auto e = static_cast<std::size_t>(side.element);
         const auto local = side_nodes(mesh.kinds[e], side.side);
-        const auto a = mesh.element(e)[static_cast<std::size_t>(local[0])],
-                   b = mesh.element(e)[static_cast<std::size_t>(local[1])];
+        const auto a = mesh.element(e)[local[0]], b = mesh.element(e)[local[1]];
         out[static_cast<std::size_t>(a)].push_back(b);
         out[static_cast<std::size_t>(b)].push_back(a);
     }

@@ -156,14 +156,6 @@ double reaction(const QuantitySpec& q, const Solution& s) {
     return sum;
 }
 
-/// Reference coordinates of an element's nodes.
-Vec2 reference_node(ElementKind kind, std::size_t i) {
-    const auto corners = static_cast<std::size_t>(corner_count(kind));
-    if (i < corners) return reference_corner(kind, static_cast<int>(i));
-    if (i < 2 * corners) return reference_on_side(kind, static_cast<int>(i - corners), 0.5);
-    return reference_middle(kind);
-}
-
 /// Of the elements' own field: over areas every element, over boundaries those beside them.
 Extreme extreme_of_elements(Field field, bool largest, const FieldSource& f, const std::vector<std::string>& on,
                             const std::vector<std::string>& inside) {

@@ -59,10 +59,10 @@ void EquilibriumMesh::add_macro(std::size_t e, const std::array<int, 3>& corner,
     for (std::size_t k = 0; k < 3; ++k) centre += mesh_.nodes[static_cast<std::size_t>(node(k))] / 3.0;
     for (std::size_t k = 0; k < 3; ++k) {
         const std::int32_t a = node(k), b = node(k + 1);
-        const int local = side[k] < 0 ? -1 : side_nodes(kind, side[k])[2];
+        const bool bent = side[k] >= 0 && polynomial_degree(kind) == 2;
         const std::size_t at =
             side[k] < 0 ? mesh_.sides.count() + e : mesh_.sides.of(e, static_cast<std::size_t>(side[k]));
-        m.side[k] = side_between(number_[at], a, b, local < 0 ? -1 : n[static_cast<std::size_t>(local)]);
+        m.side[k] = side_between(number_[at], a, b, bent ? n[side_nodes(kind, side[k])[2]] : -1);
         m.turned[k] = a > b;
         Third& t = m.thirds[k];
         const Vec2 pa = mesh_.nodes[static_cast<std::size_t>(a)], pb = mesh_.nodes[static_cast<std::size_t>(b)];
@@ -98,14 +98,13 @@ std::size_t EquilibriumMesh::side_of(const SideLoad& load) const {
 
 std::array<double, 2> EquilibriumMesh::motion(const SideLoad& load, double t) const {
     const auto e = static_cast<std::size_t>(load.element);
-    const auto local = side_nodes(mesh_.kinds[e], load.side);
+    const auto& local = side_nodes(mesh_.kinds[e], load.side);
     const std::array<double, 3> n =
-        local[2] < 0 ? std::array<double, 3>{1 - t, t, 0}
-                     : std::array<double, 3>{(1 - t) * (1 - 2 * t), t * (2 * t - 1), 4 * t * (1 - t)};
+        local.size() < 3 ? std::array<double, 3>{1 - t, t, 0}
+                         : std::array<double, 3>{(1 - t) * (1 - 2 * t), t * (2 * t - 1), 4 * t * (1 - t)};
     std::array<double, 2> u{};
-    for (std::size_t i = 0; i < 3; ++i) {
-        if (local[i] < 0) continue;
-        const auto at = static_cast<std::size_t>(local[i]);
+    for (std::size_t i = 0; i < local.size(); ++i) {
+        const std::size_t at = local[i];
         if (kind_.motions == 1) {
             u[0] -= n[i] * solution_.potential[static_cast<std::size_t>(mesh_.slots_of(e)[at])];
             continue;

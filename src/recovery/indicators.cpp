@@ -35,11 +35,11 @@ struct OnSide {
 OnSide on_side(const Mesh& mesh, const SideOf& at, double t) {
     const ElementKind kind = mesh.kinds[at.element];
     const auto p = mesh.positions(at.element);
-    const auto local = side_nodes(kind, at.side);
-    const Vec2 &a = p[static_cast<std::size_t>(local[0])], &b = p[static_cast<std::size_t>(local[1])];
+    const auto& local = side_nodes(kind, at.side);
+    const Vec2 &a = p[local[0]], &b = p[local[1]];
     Vec2 along = b - a;
-    if (local[2] >= 0) {
-        const Vec2& m = p[static_cast<std::size_t>(local[2])];
+    if (local.size() > 2) {
+        const Vec2& m = p[local[2]];
         along = a * (4 * t - 3) + b * (4 * t - 1) + m * (4 - 8 * t);
     }
     return {evaluate(kind, p, reference_on_side(kind, at.side, t)), -turned_left(along)};
@@ -114,12 +114,6 @@ struct OfFlux {
     [[nodiscard]] double modulus(std::int32_t region) const { return laws.of(region).conduction.conductivity[0][0]; }
 };
 
-Vec2 reference_node(ElementKind kind, int node) {
-    const int corners = corner_count(kind);
-    if (node < corners) return reference_corner(kind, node);
-    return node < 2 * corners ? reference_on_side(kind, node - corners, 0.5) : reference_middle(kind);
-}
-
 template <class Parts>
 ErrorMap residual_error(const Parts& parts, const ActingLoads& acting) {
     const Mesh& mesh = parts.mesh;
@@ -137,7 +131,7 @@ ErrorMap residual_error(const Parts& parts, const ActingLoads& acting) {
         std::array<typename Parts::Value, most_element_nodes> at_nodes{};
         const auto count = static_cast<std::size_t>(node_count(kind));
         for (std::size_t i = 0; i < count; ++i)
-            at_nodes[i] = parts.value(e, evaluate(kind, positions, reference_node(kind, static_cast<int>(i))));
+            at_nodes[i] = parts.value(e, evaluate(kind, positions, reference_node(kind, i)));
         for (const auto& q : tabulated(kind, quadrature(kind, 4))) {
             const ElementPoint at = evaluate(kind, positions, q);
             const double w = q.weight * at.jacobian * laws.depth(mesh.region[e], at.position);

@@ -86,9 +86,7 @@ std::array<double, 4> corner_weights(ElementKind kind, const ElementPoint& p) {
     if (polynomial_degree(kind) == 1) return w;
     for (int s = 0; s < corners; ++s) {
         const auto side = side_nodes(kind, s);
-        for (const int end : {0, 1})
-            w[static_cast<std::size_t>(side[static_cast<std::size_t>(end)])] +=
-                0.5 * p.n[static_cast<std::size_t>(side[2])];
+        for (const std::size_t end : {0U, 1U}) w[side[end]] += 0.5 * p.n[side[2]];
     }
     for (int c = 0; c < corners && corners == 4; ++c) w[static_cast<std::size_t>(c)] += 0.25 * p.n[8];
     return w;
@@ -212,9 +210,9 @@ class Recovery {
             const int corners = corner_count(mesh_.kinds[e]);
             for (int s = 0; s < corners; ++s) {
                 const auto side = side_nodes(mesh_.kinds[e], s);
-                auto& of = corners_of[static_cast<std::size_t>(list[static_cast<std::size_t>(side[2])])];
-                of[0] = list[static_cast<std::size_t>(side[0])];
-                of[1] = list[static_cast<std::size_t>(side[1])];
+                auto& of = corners_of[static_cast<std::size_t>(list[side[2]])];
+                of[0] = list[side[0]];
+                of[1] = list[side[1]];
             }
             if (corners == 4) std::copy_n(list.begin(), 4, corners_of[static_cast<std::size_t>(list[8])].begin());
         }
@@ -370,13 +368,12 @@ class Recovery {
     }
 
     [[nodiscard]] FitInput::Side side_of(std::size_t e, const SideLoad& load) const {
-        const auto local = side_nodes(mesh_.kinds[e], load.side);
+        const auto& local = side_nodes(mesh_.kinds[e], load.side);
         const auto list = mesh_.slots_of(e);
         const auto along = [&](const std::vector<double>& field, const SidePoint& p) {
             double v = 0;
-            for (std::size_t i = 0; i < 3 && !field.empty(); ++i)
-                if (local[i] >= 0)
-                    v += p.n[i] * field[static_cast<std::size_t>(list[static_cast<std::size_t>(local[i])])];
+            for (std::size_t i = 0; i < local.size() && !field.empty(); ++i)
+                v += p.n[i] * field[static_cast<std::size_t>(list[local[i]])];
             return v;
         };
         FitInput::Side side{&load, {}, {}};

@@ -82,9 +82,8 @@ ActingLoads::ActingLoads(const Mesh& mesh, const Study& study, const Laws& laws,
     for (auto& s : sides_) {
         const auto e = static_cast<std::size_t>(s.element);
         std::array<std::int32_t, 3> nodes{-1, -1, -1};
-        const auto local = side_nodes(mesh.kinds[e], s.side);
-        for (std::size_t i = 0; i < 3; ++i)
-            if (local[i] >= 0) nodes[i] = mesh.element(e)[static_cast<std::size_t>(local[i])];
+        const auto& local = side_nodes(mesh.kinds[e], s.side);
+        for (std::size_t i = 0; i < local.size(); ++i) nodes[i] = mesh.element(e)[local[i]];
         if (!all_marked(nodes.begin(), nodes.end())) continue;
         s.known = {};
         s.flux_known = false;

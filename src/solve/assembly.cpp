@@ -61,14 +61,13 @@ class Assembler {
     }
 
   private:
-    [[nodiscard]] std::size_t element_dofs(std::size_t e, std::array<std::int32_t, most_element_dofs>& dofs) const {
+    void find_dofs(std::size_t e, std::vector<std::int32_t>& dofs) const {
         const auto& l = a_.layout;
-        std::size_t count = 0;
+        dofs.clear();
         for (auto k = a_.mesh.first[e]; k < a_.mesh.first[e + 1]; ++k)
             for (int c = 0; c < l.components; ++c)
-                dofs[count++] = l.dof(l.connectivity[static_cast<std::size_t>(k)], c);
-        for (int s = 0; s < l.shared; ++s) dofs[count++] = l.shared_first + s;
-        return count;
+                dofs.push_back(l.dof(l.connectivity[static_cast<std::size_t>(k)], c));
+        for (int s = 0; s < l.shared; ++s) dofs.push_back(l.shared_first + s);
     }
 
     void number_groups() {
@@ -111,8 +110,7 @@ class Assembler {
         first_group.reserve(all + 1);
         std::vector<std::int32_t> group_list;
         group_list.reserve(l.connectivity.size());
-        std::vector<std::int32_t> here;
-        std::array<std::int32_t, most_element_dofs> dofs{};
+        std::vector<std::int32_t> here, dofs;
         std::vector<std::int64_t> count(groups + 1, 0);
         for (std::size_t e = 0; e < all; ++e) {
             here.clear();
@@ -125,12 +123,9 @@ class Assembler {
                 }
             if (!plain) {
                 here.clear();
-                std::span<const std::int32_t> list;
-                if (e < elements)
-                    list = std::span(dofs).first(element_dofs(e, dofs));
-                else
-                    list = a_.joints[e - elements].dofs;
-                each_group(list, [&](std::int32_t g) { here.push_back(g); });
+                if (e < elements) find_dofs(e, dofs);
+                each_group(e < elements ? dofs : a_.joints[e - elements].dofs,
+                           [&](std::int32_t g) { here.push_back(g); });
                 std::sort(here.begin(), here.end());
                 here.erase(std::unique(here.begin(), here.end()), here.end());
             }
@@ -274,9 +269,6 @@ class Assembler {
         const auto count = static_cast<std::size_t>(a_.mesh.first[e + 1] - begin);
         const auto* nodes = a_.layout.connectivity.data() + begin;
         constexpr auto c = static_cast<std::size_t>(components);
-        const auto at = [&](std::size_t i, std::size_t j) {
-            return i >= j ? k[i * most_element_dofs + j] : k[j * most_element_dofs + i];
-        };
         for (std::size_t j = 0; j < count; ++j)
             for (std::size_t i = 0; i < count; ++i) {
                 if (nodes[i] < nodes[j]) continue;
@@ -284,14 +276,14 @@ class Assembler {
                 if (i == j) {
                     for (std::size_t b = 0; b < c; ++b) {
                         auto* column = matrix_.value.data() + matrix_.column_first[u + b];
-                        for (std::size_t a = b; a < c; ++a) column[a - b] += at(i * c + a, j * c + b);
+                        for (std::size_t a = b; a < c; ++a) column[a - b] += k(i * c + a, j * c + b);
                     }
                     continue;
                 }
                 const auto offset = static_cast<std::size_t>(graph_.offset_of(nodes[j], nodes[i]));
                 for (std::size_t b = 0; b < c; ++b) {
                     auto* column = matrix_.value.data() + matrix_.column_first[u + b] + (c - b) + offset;
-                    for (std::size_t a = 0; a < c; ++a) column[a] += at(i * c + a, j * c + b);
+                    for (std::size_t a = 0; a < c; ++a) column[a] += k.of(i * c + a, j * c + b);
                 }
             }
     }
@@ -302,31 +294,31 @@ class Assembler {
         bool plain = l.shared == 0;
         for (auto i = a_.mesh.first[e]; plain && i < a_.mesh.first[e + 1]; ++i)
             plain = plain_[static_cast<std::size_t>(l.connectivity[static_cast<std::size_t>(i)])];
-        if (plain && l.components == 2) return add_plain<2>(e, k);
         if (plain && l.components == 1) return add_plain<1>(e, k);
+        if (plain && l.components == 2) return add_plain<2>(e, k);
+        if (plain && l.components == 3) return add_plain<3>(e, k);
         waiting_[e] = 1;
     }
 
     void add_special(std::size_t e, ElementMatrix& k) {
         a_.element_matrix(e, k);
-        std::array<std::int32_t, most_element_dofs> dofs{};
-        const std::size_t count = element_dofs(e, dofs);
-        add_general(std::span(dofs).first(count),
-                    [&](std::size_t i, std::size_t j) { return k[i * most_element_dofs + j]; });
+        std::vector<std::int32_t> dofs;
+        find_dofs(e, dofs);
+        add_general(dofs, [&](std::size_t i, std::size_t j) { return k(i, j); });
     }
 
     void fill() {
         right_side_.assign(a_.constraints.cases,
                            std::vector<double>(static_cast<std::size_t>(a_.constraints.unknowns), 0.0));
         waiting_.assign(a_.mesh.element_count(), 0);
-        const ColouredPieces pieces = coloured_pieces(a_.mesh);
+        const ColouredPieces pieces = coloured_pieces(a_.mesh, a_.node_count);
         for (const auto& colour : pieces.colours)
             in_parallel(colour.size(), [&](std::size_t p) {
-                ElementMatrix k{};
+                ElementMatrix k;
                 for (std::size_t e = colour[p].begin; e < colour[p].end; ++e) add_element(e, k);
             });
         // Elements with supported nodes are few, and may reach far: they come one by one.
-        ElementMatrix k{};
+        ElementMatrix k;
         for (std::size_t e = 0; e < waiting_.size(); ++e)
             if (waiting_[e]) add_special(e, k);
         for (const auto& j : a_.joints) {
@@ -356,11 +348,11 @@ class Assembler {
 
 }  // namespace
 
-ColouredPieces coloured_pieces(const Mesh& mesh) {
+ColouredPieces coloured_pieces(const Topology& mesh, std::size_t nodes) {
     const std::size_t pieces = (mesh.element_count() + piece_size - 1) / piece_size;
     ColouredPieces out;
     // Greedy, by bits of the colours that a node's pieces have already.
-    std::vector<std::uint64_t> taken(mesh.nodes.size(), 0);
+    std::vector<std::uint64_t> taken(nodes, 0);
     for (std::size_t p = 0; p < pieces; ++p) {
         const std::size_t begin = p * piece_size, end = std::min(mesh.element_count(), begin + piece_size);
         std::uint64_t used = 0;

@@ -6,7 +6,7 @@
 #include <span>
 #include <vector>
 
-#include "mesh/mesh.hpp"
+#include "mesh/topology.hpp"
 #include "solve/constraints.hpp"
 #include "solve/field_layout.hpp"
 #include "solve/linear_solver.hpp"
@@ -14,11 +14,27 @@
 namespace dotsift {
 
 inline constexpr std::size_t most_shared_dofs = 3;
-inline constexpr std::size_t most_element_dofs = displacement_components * most_element_nodes + most_shared_dofs;
 
-/// The lower triangle of an element's matrix, rows one after another; rows and columns are the components of the first
-/// node, those of the second, ..., then the shared degrees of freedom.
-using ElementMatrix = std::array<double, most_element_dofs * most_element_dofs>;
+/// The lower triangle of an element's matrix, as large as the element needs; rows and columns are the components of the
+/// first node, those of the second, ..., then the shared degrees of freedom. One is used for many elements.
+class ElementMatrix {
+  public:
+    /// Zeros, this many rows and columns.
+    void reset(std::size_t rows) {
+        rows_ = rows;
+        values_.assign(rows * rows, 0.0);
+    }
+    [[nodiscard]] std::size_t rows() const { return rows_; }
+    [[nodiscard]] double* row(std::size_t i) { return values_.data() + i * rows_; }
+    double& operator()(std::size_t i, std::size_t j) { return values_[i * rows_ + j]; }
+    double operator()(std::size_t i, std::size_t j) const { return values_[i * rows_ + j]; }
+    /// Of a pair in either triangle.
+    [[nodiscard]] double of(std::size_t i, std::size_t j) const { return i >= j ? (*this)(i, j) : (*this)(j, i); }
+
+  private:
+    std::size_t rows_ = 0;
+    std::vector<double> values_;
+};
 
 /// Something else with a stiffness: a founded side, two sides that touch.
 struct Joint {
@@ -28,7 +44,8 @@ struct Joint {
 
 /// What is to be assembled.
 struct Assembly {
-    const Mesh& mesh;
+    const Topology& mesh;
+    std::size_t node_count;
     FieldLayout layout;
     const Constraints& constraints;
     /// Fills the matrix of an element; called from several threads.
@@ -59,6 +76,6 @@ struct ColouredPieces {
     };
     std::vector<std::vector<Piece>> colours;
 };
-ColouredPieces coloured_pieces(const Mesh& mesh);
+ColouredPieces coloured_pieces(const Topology& mesh, std::size_t nodes);
 
 }  // namespace dotsift

@@ -87,11 +87,11 @@ void share_reaction(const std::vector<Held>& held, const Vec2& force, const Vec2
 
 }  // namespace
 
-std::vector<double> internal_forces(const FieldProblem& problem, const Laws& laws, const Solution& s, double& energy) {
+std::vector<double> internal_forces(const PlaneProblem& problem, const Laws& laws, const Solution& s, double& energy) {
     const Mesh& mesh = *problem.mesh;
     const FieldLayout& layout = problem.layout;
     std::vector<double> force(static_cast<std::size_t>(layout.dofs), 0.0);
-    const ColouredPieces pieces = coloured_pieces(mesh);
+    const ColouredPieces pieces = coloured_pieces(mesh, mesh.nodes.size());
     std::vector<double> energies(mesh.element_count());
     // Shared degrees of freedom are summed element by element afterwards, in a fixed order.
     std::vector<std::array<double, most_shared_dofs>> shared(layout.shared ? mesh.element_count() : 0);
@@ -165,7 +165,7 @@ double add_joints(const std::vector<SourcedJoint>& joints, const std::vector<dou
     return energy;
 }
 
-void find_reactions(const FieldProblem& problem, const Study& study, const std::vector<double>& value,
+void find_reactions(const PlaneProblem& problem, const Study& study, const std::vector<double>& value,
                     const std::vector<double>& internal, const std::vector<double>& applied, double thermal,
                     Solution& out) {
     const Mesh& mesh = *problem.mesh;
@@ -280,7 +280,7 @@ void check_residual(const Constraints& constraints, const std::vector<double>& i
                          {}, "the part is not held, or its constants differ by too many orders of magnitude");
 }
 
-void find_flow_reactions(const FieldProblem& problem, const Study& study, const std::vector<double>& flow,
+void find_flow_reactions(const PlaneProblem& problem, const Study& study, const std::vector<double>& flow,
                          const std::vector<double>& applied, std::vector<LoadTotal>& totals, Solution& out) {
     for (const auto& support : study.supports) out.reactions.push_back({support.name, {}, 0, 0});
     for (const auto& p : study.periodic) out.reactions.push_back({p.name, {}, 0, 0});

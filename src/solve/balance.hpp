@@ -9,7 +9,7 @@
 namespace dotsift {
 
 /// Forces with which the stressed elements pull at the degrees of freedom, and the elastic energy.
-std::vector<double> internal_forces(const FieldProblem& problem, const Laws& laws, const Solution& solution,
+std::vector<double> internal_forces(const PlaneProblem& problem, const Laws& laws, const Solution& solution,
                                     double& energy);
 /// Flows that the elements take from the slots, and the dissipation.
 std::vector<double> internal_flows(const Mesh& mesh, const Laws& laws, const Solution& solution, double& dissipation);
@@ -23,12 +23,12 @@ void check_residual(const Constraints& constraints, const std::vector<double>& i
 
 /// Fills reactions and balance of forces. `internal` is without joints; `thermal` the sum of the magnitudes of the
 /// forces that would hold the thermal expansion.
-void find_reactions(const FieldProblem& problem, const Study& study, const std::vector<double>& value,
+void find_reactions(const PlaneProblem& problem, const Study& study, const std::vector<double>& value,
                     const std::vector<double>& internal, const std::vector<double>& applied, double thermal,
                     Solution& out);
 /// Fills reactions and balance of flows, and takes what the surroundings take back from the loads' totals. `flow` is
 /// with joints.
-void find_flow_reactions(const FieldProblem& problem, const Study& study, const std::vector<double>& flow,
+void find_flow_reactions(const PlaneProblem& problem, const Study& study, const std::vector<double>& flow,
                          const std::vector<double>& applied, std::vector<LoadTotal>& totals, Solution& out);
 
 double sum_of_magnitudes(const std::vector<double>& values);

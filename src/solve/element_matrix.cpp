@@ -1,5 +1,6 @@
 #include "solve/element_matrix.hpp"
 
+#include "solve/gradient_kernels.hpp"
 #include "solve/volume_strain.hpp"
 
 namespace dotsift {
@@ -16,7 +17,7 @@ using LawMatrix = std::array<std::array<double, 4>, 4>;
 
 template <bool with_zz>
 void add_point(std::span<const NodeStrain> b, const LawMatrix& d, double w, ElementMatrix& k) {
-    constexpr auto n = most_element_dofs;
+    const std::size_t n = k.rows();
     for (std::size_t j = 0; j < b.size(); ++j) {
         const double bx = b[j].x * w, by = b[j].y * w, bz = b[j].z * w;
         // Stresses of the displacements of node j along x and along y
@@ -34,7 +35,7 @@ void add_point(std::span<const NodeStrain> b, const LawMatrix& d, double w, Elem
         }
         for (std::size_t i = j; i < b.size(); ++i) {
             const double ax = b[i].x, ay = b[i].y;
-            double* row = k.data() + 2 * i * n + 2 * j;
+            double* row = k.row(2 * i) + 2 * j;
             row[0] += ax * x0 + ay * x2;
             row[1] += ax * y0 + ay * y2;
             row[n] += ay * x1 + ax * x2;
@@ -66,13 +67,11 @@ void elastic_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double
         projected_matrix(mesh, laws, e, centre, arm, k);
         return;
     }
-    constexpr auto n = most_element_dofs;
     const ElementKind kind = mesh.kinds[e];
     const auto nodes = static_cast<std::size_t>(node_count(kind));
     const auto positions = mesh.positions(e);
     const LawMatrix& d = laws.of(mesh.region[e]).elastic.stiffness;
-    const std::size_t rows = 2 * nodes + most_shared_dofs;
-    for (std::size_t i = 0; i < rows; ++i) std::fill_n(k.begin() + static_cast<std::ptrdiff_t>(i * n), rows, 0.0);
+    k.reset(2 * nodes + (laws.plane == Plane::generalised_strain ? most_shared_dofs : 0));
     std::array<NodeStrain, most_element_nodes> b{};
     for (const auto& q : integration_points(mesh, laws, e, positions)) {
         const ElementPoint p = evaluate(kind, positions, q);
@@ -89,7 +88,7 @@ void elastic_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double
         const Vec2 from = (p.position - centre) / arm;
         const std::array<double, most_shared_dofs> z{1, from[0], from[1]};
         for (std::size_t s = 0; s < most_shared_dofs; ++s) {
-            double* row = k.data() + (2 * nodes + s) * n;
+            double* row = k.row(2 * nodes + s);
             for (std::size_t i = 0; i < nodes; ++i) {
                 row[2 * i] += z[s] * w * (d[3][0] * b[i].x + d[3][2] * b[i].y);
                 row[2 * i + 1] += z[s] * w * (d[3][1] * b[i].y + d[3][2] * b[i].x);
@@ -97,26 +96,21 @@ void elastic_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double
             for (std::size_t t = 0; t <= s; ++t) row[2 * nodes + t] += z[s] * z[t] * w * d[3][3];
         }
     }
-    for (std::size_t i = 0; i < nodes; ++i) k[2 * i * n + 2 * i + 1] = k[(2 * i + 1) * n + 2 * i];
+    for (std::size_t i = 0; i < nodes; ++i) k(2 * i, 2 * i + 1) = k(2 * i + 1, 2 * i);
 }
 
 void conduction_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double>& factor, std::size_t e,
                        ElementMatrix& k) {
-    constexpr auto n = most_element_dofs;
     const ElementKind kind = mesh.kinds[e];
     const auto nodes = static_cast<std::size_t>(node_count(kind));
     const auto positions = mesh.positions(e);
     const auto& c = laws.of(mesh.region[e]).conduction.conductivity;
-    for (std::size_t i = 0; i < nodes; ++i) std::fill_n(k.begin() + static_cast<std::ptrdiff_t>(i * n), nodes, 0.0);
+    k.reset(nodes);
     for (const auto& q : integration_points(mesh, laws, e, positions)) {
         const ElementPoint p = evaluate(kind, positions, q);
         double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
         if (!factor.empty()) w *= slot_value(mesh, factor, e, p);
-        for (std::size_t j = 0; j < nodes; ++j) {
-            const double fx = w * (c[0][0] * p.dn[j][0] + c[0][1] * p.dn[j][1]),
-                         fy = w * (c[1][0] * p.dn[j][0] + c[1][1] * p.dn[j][1]);
-            for (std::size_t i = j; i < nodes; ++i) k[i * n + j] += p.dn[i][0] * fx + p.dn[i][1] * fy;
-        }
+        add_conduction(std::span<const Vec2>(p.dn).first(nodes), c, w, k);
     }
 }
 

@@ -24,7 +24,7 @@ struct FieldLayout {
     [[nodiscard]] int component_of(std::int32_t dof) const { return dof % components; }
 };
 
-/// Of a displacement; its degrees of freedom come first in every list of them.
+/// Of a displacement in the plane; its degrees of freedom come first in every list of them.
 inline constexpr int displacement_components = static_cast<int>(Vec2::size());
 
 /// Where the components of a node's vector begin.
@@ -32,13 +32,15 @@ constexpr std::size_t first_of(std::size_t node) {
     return node * static_cast<std::size_t>(displacement_components);
 }
 /// The vector at a node, and the same to be added to.
-inline Vec2 vector_at(std::span<const double> values, std::size_t node) {
-    Vec2 v;
-    for (std::size_t c = 0; c < Vec2::size(); ++c) v[c] = values[first_of(node) + c];
+template <int D = 2>
+Vec<D> vector_at(std::span<const double> values, std::size_t node) {
+    Vec<D> v;
+    for (std::size_t c = 0; c < v.size(); ++c) v[c] = values[node * v.size() + c];
     return v;
 }
-inline void add_at(std::span<double> values, std::size_t node, const Vec2& v) {
-    for (std::size_t c = 0; c < Vec2::size(); ++c) values[first_of(node) + c] += v[c];
+template <int D>
+void add_at(std::span<double> values, std::size_t node, const Vec<D>& v) {
+    for (std::size_t c = 0; c < v.size(); ++c) values[node * v.size() + c] += v[c];
 }
 
 }  // namespace dotsift

@@ -1,5 +1,7 @@
 #include "solve/field_problem.hpp"
 
+#include "solve/multigrid.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -13,13 +15,35 @@ std::vector<Joint> bare(const std::vector<SourcedJoint>& joints) {
     return out;
 }
 
+PlaneProblem problem_on(const Mesh& mesh, const FieldLayout& layout) {
+    PlaneProblem p;
+    p.mesh = &mesh;
+    p.topology = &mesh;
+    p.node_count = mesh.nodes.size();
+    p.layout = layout;
+    p.suits_multigrid = [&mesh] { return suits_multigrid(mesh); };
+    const bool by_slot = layout.connectivity.data() == mesh.slots.data();
+    p.tell_place = [&mesh, by_slot](std::size_t node, Place& place) {
+        place.position = mesh.nodes[by_slot ? static_cast<std::size_t>(mesh.node_of_slot[node]) : node];
+    };
+    return p;
+}
+
+/// Sets `on`, and `on_corners` from it.
+void make_again(PlaneProblem& p, std::function<PlaneProblem(const Mesh&)> on) {
+    p.on_corners = [&mesh = *p.mesh, on] {
+        auto corners = std::make_shared<const Mesh>(linear_mesh(mesh));
+        FieldProblem problem = on(*corners);
+        return std::make_unique<ProblemOnCorners>(ProblemOnCorners{std::move(corners), std::move(problem)});
+    };
+    p.on = std::move(on);
+}
+
 }  // namespace
 
-FieldProblem displacement_problem(const Mesh& mesh, const Study& study, const Laws& laws,
+PlaneProblem displacement_problem(const Mesh& mesh, const Study& study, const Laws& laws,
                                   const std::vector<CaseSpec>& cases, const std::vector<double>* factor) {
-    FieldProblem p;
-    p.mesh = &mesh;
-    p.layout = displacement_layout(mesh, study);
+    PlaneProblem p = problem_on(mesh, displacement_layout(mesh, study));
     p.rows = displacement_rows(mesh, study, cases);
     p.constraints = constraints_of(p.layout, p.rows, cases.size(), mesh, study);
     p.sourced = foundations(mesh, study, laws);
@@ -31,15 +55,13 @@ FieldProblem displacement_problem(const Mesh& mesh, const Study& study, const La
     p.element_matrix = [&mesh, &laws, factor, centre = p.centre, arm = p.arm](std::size_t e, ElementMatrix& k) {
         elastic_matrix(mesh, laws, factor ? *factor : none, e, centre, arm, k);
     };
-    p.on = [&study, &laws, &cases](const Mesh& other) { return displacement_problem(other, study, laws, cases); };
+    make_again(p, [&study, &laws, &cases](const Mesh& m) { return displacement_problem(m, study, laws, cases); });
     return p;
 }
 
-FieldProblem potential_problem(const Mesh& mesh, const Study& study, const Laws& laws,
+PlaneProblem potential_problem(const Mesh& mesh, const Study& study, const Laws& laws,
                                const std::vector<CaseSpec>& cases, const std::vector<double>* factor) {
-    FieldProblem p;
-    p.mesh = &mesh;
-    p.layout = potential_layout(mesh);
+    PlaneProblem p = problem_on(mesh, potential_layout(mesh));
     p.rows = potential_rows(mesh, study, cases);
     p.constraints = constraints_of(p.layout, p.rows, cases.size(), mesh, study);
     p.sourced = transfers(mesh, study, laws);
@@ -47,7 +69,7 @@ FieldProblem potential_problem(const Mesh& mesh, const Study& study, const Laws&
     p.element_matrix = [&mesh, &laws, factor](std::size_t e, ElementMatrix& k) {
         conduction_matrix(mesh, laws, factor ? *factor : none, e, k);
     };
-    p.on = [&study, &laws, &cases](const Mesh& other) { return potential_problem(other, study, laws, cases); };
+    make_again(p, [&study, &laws, &cases](const Mesh& m) { return potential_problem(m, study, laws, cases); });
     return p;
 }
 

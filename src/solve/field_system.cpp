@@ -24,7 +24,7 @@ FieldSystem::FieldSystem(const FieldProblem& problem, const std::vector<std::vec
     : problem_(problem),
       wanted_(wanted),
       system_(assemble(problem.assembly(), forces)),
-      suits_iteration_(suits_multigrid(*problem.mesh)),
+      suits_iteration_(problem.suits_multigrid()),
       memory_(wanted.most_memory.value_or(memory_share * available_memory())) {
     if (unknowns() == 0) {  // everything is prescribed
         report_.method = "nothing to solve";
@@ -59,11 +59,9 @@ const std::vector<std::int32_t>& FieldSystem::order() {
 }
 
 void FieldSystem::make_iterative() {
-    const LinearMesh corners = linear_mesh(*problem_.mesh);
-    const FieldProblem linear = problem_.on(corners.mesh);
-    iterative_ = make_multigrid_solver(
-        coarse_space(problem_.assembly(), corners, linear.layout, linear.constraints, linear.joints),
-        system_.first_unknown);
+    const auto linear = problem_.on_corners();
+    iterative_ =
+        make_multigrid_solver(coarse_space(problem_.assembly(), linear->problem.assembly()), system_.first_unknown);
     const double needed = iterative_->analyse(system_.matrix, {}), free = memory_share * available_memory();
     if (needed > free)
         throw SolveError(fmt::format("{} unknowns need {:.2g} GB even without a factor of all of them, but only {:.2g} "
@@ -91,11 +89,8 @@ void FieldSystem::make_direct() {
         const auto found =
             std::upper_bound(system_.first_unknown.begin(), system_.first_unknown.end(), direct_->bad_unknown());
         Place place = e.place();
-        const Mesh& mesh = *problem_.mesh;
         const auto node = static_cast<std::size_t>(found - system_.first_unknown.begin()) - 1;
-        const bool by_slot = problem_.layout.connectivity.data() == mesh.slots.data();
-        if (node < static_cast<std::size_t>(problem_.layout.nodes))
-            place.position = mesh.nodes[by_slot ? static_cast<std::size_t>(mesh.node_of_slot[node]) : node];
+        if (node < static_cast<std::size_t>(problem_.layout.nodes)) problem_.tell_place(node, place);
         throw SolveError(e.what(), place, e.remedy());
     }
 }

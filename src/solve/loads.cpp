@@ -124,7 +124,7 @@ class LoadMaker {
                         for (std::size_t c = 0; c < 2; ++c)
                             now_[2 * static_cast<std::size_t>(side.nodes[i]) + c] += f[c] * p.n[i];
                     } else {
-                        now_[static_cast<std::size_t>(slots[static_cast<std::size_t>(local[i])])] += flow * p.n[i];
+                        now_[static_cast<std::size_t>(slots[local[i]])] += flow * p.n[i];
                     }
                 }
             }

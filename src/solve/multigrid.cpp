@@ -127,10 +127,11 @@ struct RowMatrix {
     }
 };
 
-/// Inverses of the blocks of one or two unknowns on the diagonal; longer ones are cut.
+/// Inverses of the blocks of one to three unknowns on the diagonal; longer ones are cut.
 struct BlockDiagonal {
-    std::vector<std::array<double, 3>> inverse;  ///< xx, xy, yy of each block
-    std::vector<std::int32_t> first;
+    std::vector<double> inverse;      ///< of each block the lower triangle by rows
+    std::vector<std::int64_t> at;     ///< where it begins
+    std::vector<std::int32_t> first;  ///< unknown of each block; one more
 
     BlockDiagonal(const SymmetricMatrix& m, const std::vector<std::int32_t>& first_unknown) {
         first.push_back(0);
@@ -138,32 +139,51 @@ struct BlockDiagonal {
         while (first.back() < m.size) {
             const auto u = first.back();
             while (g < first_unknown.size() && first_unknown[g] <= u) ++g;
-            const bool pair = g < first_unknown.size() && first_unknown[g] - u >= 2;
-            const auto column = static_cast<std::size_t>(m.column_first[static_cast<std::size_t>(u)]);
-            const double xx = m.value[column];
-            if (!pair) {
-                inverse.push_back({1 / xx, 0, 0});
-                first.push_back(u + 1);
+            const int size = g < first_unknown.size() ? std::clamp(first_unknown[g] - u, 1, 3) : 1;
+            // Column a of the block has its entries from the diagonal on.
+            const auto entry = [&](int row, int column) {
+                return m.value[static_cast<std::size_t>(m.column_first[static_cast<std::size_t>(u + column)] + row -
+                                                        column)];
+            };
+            at.push_back(static_cast<std::int64_t>(inverse.size()));
+            first.push_back(u + size);
+            const double xx = entry(0, 0);
+            if (size == 1) {
+                inverse.push_back(1 / xx);
                 continue;
             }
-            const double xy = m.value[column + 1];
-            const double yy = m.value[static_cast<std::size_t>(m.column_first[static_cast<std::size_t>(u) + 1])];
-            const double det = xx * yy - xy * xy;
-            inverse.push_back({yy / det, -xy / det, xx / det});
-            first.push_back(u + 2);
+            const double xy = entry(1, 0), yy = entry(1, 1);
+            if (size == 2) {
+                const double det = xx * yy - xy * xy;
+                inverse.insert(inverse.end(), {yy / det, -xy / det, xx / det});
+                continue;
+            }
+            const double xz = entry(2, 0), yz = entry(2, 1), zz = entry(2, 2);
+            const double c0 = yy * zz - yz * yz, c1 = xz * yz - xy * zz, c2 = xy * yz - xz * yy;
+            const double det = xx * c0 + xy * c1 + xz * c2;
+            inverse.insert(inverse.end(), {c0 / det, c1 / det, (xx * zz - xz * xz) / det, c2 / det,
+                                           (xy * xz - xx * yz) / det, (xx * yy - xy * xy) / det});
         }
     }
 
     void apply(const Vector& r, Vector& z) const {
-        in_pieces(inverse.size(), [&](std::size_t, std::size_t begin, std::size_t end) {
+        in_pieces(at.size(), [&](std::size_t, std::size_t begin, std::size_t end) {
             for (std::size_t b = begin; b < end; ++b) {
                 const auto u = static_cast<std::size_t>(first[b]);
-                const auto& d = inverse[b];
-                if (first[b + 1] - first[b] == 1) {
-                    z[u] = d[0] * r[u];
-                } else {
-                    z[u] = d[0] * r[u] + d[1] * r[u + 1];
-                    z[u + 1] = d[1] * r[u] + d[2] * r[u + 1];
+                const double* d = inverse.data() + at[b];
+                switch (first[b + 1] - first[b]) {
+                    case 1:
+                        z[u] = d[0] * r[u];
+                        break;
+                    case 2:
+                        z[u] = d[0] * r[u] + d[1] * r[u + 1];
+                        z[u + 1] = d[1] * r[u] + d[2] * r[u + 1];
+                        break;
+                    default:
+                        z[u] = d[0] * r[u] + d[1] * r[u + 1] + d[3] * r[u + 2];
+                        z[u + 1] = d[1] * r[u] + d[2] * r[u + 1] + d[4] * r[u + 2];
+                        z[u + 2] = d[3] * r[u] + d[4] * r[u + 1] + d[5] * r[u + 2];
+                        break;
                 }
             }
         });
@@ -348,40 +368,52 @@ class Multigrid final : public LinearSolver {
 
 }  // namespace
 
-LinearMesh linear_mesh(const Mesh& mesh) {
-    LinearMesh out;
-    Mesh& m = out.mesh;
+namespace {
+
+template <int D>
+void make_linear(const MeshIn<D>& mesh, MeshIn<D>& m) {
     std::vector<std::int32_t> number(mesh.nodes.size(), -1);
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
         for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
             number[static_cast<std::size_t>(mesh.element(e)[c])] = 0;
     for (std::size_t n = 0; n < number.size(); ++n) {
         if (number[n] < 0) continue;
-        number[n] = static_cast<std::int32_t>(out.node.size());
-        out.node.push_back(static_cast<std::int32_t>(n));
+        number[n] = static_cast<std::int32_t>(m.nodes.size());
         m.nodes.push_back(mesh.nodes[n]);
     }
     m.first.push_back(0);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const int corners = corner_count(mesh.kinds[e]);
-        m.kinds.push_back(kind_of(corners, 1));
-        for (std::size_t c = 0; c < static_cast<std::size_t>(corners); ++c)
+        m.kinds.push_back(of_degree(mesh.kinds[e], 1));
+        for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
             m.connectivity.push_back(number[static_cast<std::size_t>(mesh.element(e)[c])]);
         m.first.push_back(static_cast<std::int64_t>(m.connectivity.size()));
     }
     m.region = mesh.region;
     m.row = mesh.row;
     for (auto side : mesh.boundary) {
-        side.nodes = {number[static_cast<std::size_t>(side.nodes[0])], number[static_cast<std::size_t>(side.nodes[1])],
-                      -1};
+        for (std::size_t k = 0; k < 2 && D == 2; ++k) side.nodes[k] = number[static_cast<std::size_t>(side.nodes[k])];
+        side.nodes[2] = -1;
         m.boundary.push_back(side);
     }
-    m.end_normals = mesh.end_normals;
     m.boundary_names = mesh.boundary_names;
     m.region_names = mesh.region_names;
     m.names_of_edge = mesh.names_of_edge;
-    number_slots(m);
+    number_slots(m, m.nodes.size());
     m.sides = mesh.sides;
+}
+
+}  // namespace
+
+Mesh linear_mesh(const Mesh& mesh) {
+    Mesh out;
+    make_linear(mesh, out);
+    out.end_normals = mesh.end_normals;
+    return out;
+}
+
+SolidMesh linear_mesh(const SolidMesh& mesh) {
+    SolidMesh out;
+    make_linear(mesh, out);
     return out;
 }
 
@@ -398,77 +430,85 @@ bool suits_multigrid(const Mesh& mesh) {
     return true;
 }
 
-CoarseSpace coarse_space(const Assembly& fine, const LinearMesh& corners, const FieldLayout& layout,
-                         const Constraints& constraints, std::span<const Joint> joints) {
+bool suits_multigrid(const SolidMesh& mesh) {
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        if (polynomial_degree(mesh.kinds[e]) != 2) return false;
+        const auto p = mesh.positions(e);
+        const KindTable& table = table_of(mesh.kinds[e]);
+        double longest = 0, surface = 0, volume = 0;
+        for (std::size_t k = 0; k < table.edges; ++k)
+            longest = std::max(longest, distance(p[table.edge[k][0]], p[table.edge[k][1]]));
+        const Vec3 centre = mesh.centre_of(e);
+        for (std::size_t s = 0; s < table.sides; ++s)
+            for (std::size_t c = 1; c + 1 < table.side_corners[s]; ++c) {
+                const Vec3& a = p[table.side[s][0]];
+                const Vec3 twice_area = cross(p[table.side[s][c]] - a, p[table.side[s][c + 1]] - a);
+                surface += norm(twice_area) / 2;
+                volume += dot(twice_area, a - centre) / 6;
+            }
+        // Of a cube this is 1.
+        if (longest * surface > flattest * 6 * std::fabs(volume)) return false;
+    }
+    return true;
+}
+
+CoarseSpace coarse_space(const Assembly& fine, const Assembly& linear) {
+    const FieldLayout& layout = linear.layout;
+    const Constraints& constraints = linear.constraints;
     const int components = layout.components;
     const auto c = static_cast<std::size_t>(components);
-    constexpr auto n = most_element_dofs;
-    const Mesh& mesh = fine.mesh;
-    // Corner i has weight 1 at itself, 1/2 in the middles beside it, 1/4 in the middle of a quadrilateral.
-    const auto weights = [&](ElementKind kind) {
-        std::array<std::array<double, most_element_corners>, most_element_nodes> w{};
-        const auto k = static_cast<std::size_t>(corner_count(kind));
-        for (std::size_t i = 0; i < k; ++i) {
-            w[i][i] = 1;
-            w[k + i][i] = w[k + i][(i + 1) % k] = 0.5;
-            if (k == 4) w[8][i] = 0.25;
-        }
-        return w;
-    };
-    const auto triangle = weights(ElementKind::triangle6), square = weights(ElementKind::quadrilateral9);
+    const Topology& mesh = fine.mesh;
     const auto element = [&](std::size_t e, ElementMatrix& k) {
         thread_local ElementMatrix full;
+        thread_local std::vector<double> half;
         fine.element_matrix(e, full);
         const ElementKind kind = mesh.kinds[e];
         const auto nodes = static_cast<std::size_t>(node_count(kind)),
                    count = static_cast<std::size_t>(corner_count(kind));
-        const auto& w = count == 3 ? triangle : square;
+        // Corner q has an equal share in every node that lies in the middle of some corners.
+        std::array<std::array<double, most_corners<3>>, most_nodes<3>> w{};
+        for (std::size_t i = 0; i < nodes; ++i)
+            for (const auto q : corners_of_node(kind, i))
+                w[i][q] = 1 / static_cast<double>(corners_of_node(kind, i).size());
         const auto shared = static_cast<std::size_t>(layout.shared);
-        const std::size_t rows = count * c + shared, old = nodes * c;
-        const auto at = [&](std::size_t i, std::size_t j) { return i >= j ? full[i * n + j] : full[j * n + i]; };
+        const std::size_t rows = count * c + shared, old = nodes * c, width = count * c;
         // Columns first, then rows.
-        std::array<double, most_element_dofs*(2 * most_element_corners)> half{};
-        constexpr std::size_t width = 2 * most_element_corners;
+        half.assign((old + shared) * width, 0.0);
         for (std::size_t i = 0; i < old + shared; ++i)
             for (std::size_t q = 0; q < count; ++q)
                 for (std::size_t a = 0; a < c; ++a) {
                     double s = 0;
                     for (std::size_t j = 0; j < nodes; ++j)
-                        if (w[j][q] != 0) s += w[j][q] * at(i, j * c + a);
+                        if (w[j][q] != 0) s += w[j][q] * full.of(i, j * c + a);
                     half[i * width + q * c + a] = s;
                 }
-        for (std::size_t i = 0; i < rows; ++i) std::fill_n(k.begin() + static_cast<std::ptrdiff_t>(i * n), rows, 0.0);
+        k.reset(rows);
         for (std::size_t p = 0; p < count; ++p)
             for (std::size_t a = 0; a < c; ++a)
                 for (std::size_t q = 0; q < count * c; ++q) {
                     double s = 0;
                     for (std::size_t j = 0; j < nodes; ++j)
                         if (w[j][p] != 0) s += w[j][p] * half[(j * c + a) * width + q];
-                    k[(p * c + a) * n + q] = s;
+                    k(p * c + a, q) = s;
                 }
         for (std::size_t s = 0; s < shared; ++s) {
-            for (std::size_t q = 0; q < count * c; ++q) k[(count * c + s) * n + q] = half[(old + s) * width + q];
-            for (std::size_t t = 0; t <= s; ++t) k[(count * c + s) * n + count * c + t] = full[(old + s) * n + old + t];
+            for (std::size_t q = 0; q < count * c; ++q) k(count * c + s, q) = half[(old + s) * width + q];
+            for (std::size_t t = 0; t <= s; ++t) k(count * c + s, count * c + t) = full(old + s, old + t);
         }
     };
-    const Assembly linear{corners.mesh, layout, constraints, element, joints};
-    System system = assemble(linear, std::vector<std::vector<double>>(
-                                         constraints.cases, Vector(static_cast<std::size_t>(layout.dofs), 0.0)));
+    const Assembly restricted{linear.mesh, linear.node_count, layout, constraints, element, linear.joints};
+    System system = assemble(restricted, std::vector<std::vector<double>>(
+                                             constraints.cases, Vector(static_cast<std::size_t>(layout.dofs), 0.0)));
 
     CoarseSpace out;
     out.order = system.order();
     out.matrix = std::move(system.matrix);
-    // For each fine node its corners, as coarse nodes.
-    std::vector<std::array<std::int32_t, 4>> parents(static_cast<std::size_t>(fine.layout.nodes), {-1, -1, -1, -1});
+    // For each fine node an element that has it, and as which of its nodes.
+    std::vector<std::pair<std::int32_t, std::int32_t>> place(static_cast<std::size_t>(fine.layout.nodes));
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto* own = fine.layout.connectivity.data() + mesh.first[e];
-        const auto* coarse = layout.connectivity.data() + corners.mesh.first[e];
-        const auto k = static_cast<std::size_t>(corner_count(mesh.kinds[e]));
-        for (std::size_t i = 0; i < k; ++i) {
-            parents[static_cast<std::size_t>(own[i])] = {coarse[i], -1, -1, -1};
-            parents[static_cast<std::size_t>(own[k + i])] = {coarse[i], coarse[(i + 1) % k], -1, -1};
-        }
-        if (k == 4) parents[static_cast<std::size_t>(own[8])] = {coarse[0], coarse[1], coarse[2], coarse[3]};
+        for (std::int32_t i = 0; i < node_count(mesh.kinds[e]); ++i)
+            place[static_cast<std::size_t>(own[i])] = {static_cast<std::int32_t>(e), i};
     }
     out.first.push_back(0);
     for (std::int32_t d = 0; d < fine.layout.dofs; ++d) {
@@ -483,10 +523,11 @@ CoarseSpace coarse_space(const Assembly& fine, const LinearMesh& corners, const 
         if (d >= nodal) {
             add(layout.nodes * components + d - nodal, 1);
         } else {
-            const auto& p = parents[static_cast<std::size_t>(d / components)];
-            const double share = p[1] < 0 ? 1 : p[2] < 0 ? 0.5 : 0.25;
-            for (const auto m : p)
-                if (m >= 0) add(layout.dof(m, d % components), share);
+            const auto [e, i] = place[static_cast<std::size_t>(d / components)];
+            const auto& corners = corners_of_node(mesh.kinds[static_cast<std::size_t>(e)], static_cast<std::size_t>(i));
+            const auto* coarse = layout.connectivity.data() + linear.mesh.first[static_cast<std::size_t>(e)];
+            for (const auto m : corners)
+                add(layout.dof(coarse[m], d % components), 1 / static_cast<double>(corners.size()));
         }
         out.first.push_back(static_cast<std::int64_t>(out.unknown.size()));
     }

@@ -18,20 +18,17 @@ struct CoarseSpace {
     std::vector<double> weight;
 };
 
-/// The mesh of linear elements with the same corners, and for each of its nodes the node it was.
-struct LinearMesh {
-    Mesh mesh;
-    std::vector<std::int32_t> node;
-};
-LinearMesh linear_mesh(const Mesh& mesh);
+/// The mesh of linear elements with the same corners.
+Mesh linear_mesh(const Mesh& mesh);
+SolidMesh linear_mesh(const SolidMesh& mesh);
 
 /// Whether all elements are quadratic, and none is so flat that the iteration would stall.
 bool suits_multigrid(const Mesh& mesh);
+bool suits_multigrid(const SolidMesh& mesh);
 
-/// `linear` is the same problem on the linear mesh (layout, constraints and joints of its own); its element matrices
-/// come from those of `fine`, restricted to functions that are linear (Galerkin product).
-CoarseSpace coarse_space(const Assembly& fine, const LinearMesh& corners, const FieldLayout& layout,
-                         const Constraints& constraints, std::span<const Joint> joints);
+/// `linear` is the same problem on the linear mesh; its element matrices are not asked for: they come from those of
+/// `fine`, restricted to functions that are linear (Galerkin product).
+CoarseSpace coarse_space(const Assembly& fine, const Assembly& linear);
 
 /// p-multigrid (Helenbrook 2001, SIAM J. Sci. Comput. 23; Adams, Brezina, Hu & Tuminaro 2003, J. Comput. Phys. 188, for
 /// the Chebyshev smoother): each step smooths twice with the blocks of the nodes on the diagonal, corrects on the

@@ -83,7 +83,7 @@ void StudySolver::iterate_potential(Group& group, const std::vector<std::vector<
 
 void StudySolver::solve_potential(Group& group, std::span<const StartFields> start, std::span<Solution> out) const {
     group.potential_problem = potential_problem(mesh_, study_, laws_, group.cases, &group.conductivity_factor);
-    const FieldProblem& problem = group.potential_problem;
+    const PlaneProblem& problem = group.potential_problem;
     NodalLoads loads = nodal_flows(mesh_, study_, laws_, group.cases);
     if (study_.conductivity_changes())
         iterate_potential(group, loads.force, start.empty() ? std::vector<double>() : start[0].potential);
@@ -106,7 +106,7 @@ void StudySolver::solve_potential(Group& group, std::span<const StartFields> sta
 
 void StudySolver::solve_displacement(Group& group, std::span<const StartFields> start, std::span<Solution> out) const {
     group.displacement_problem = displacement_problem(mesh_, study_, laws_, group.cases, &group.stiffness_factor);
-    const FieldProblem& problem = group.displacement_problem;
+    const PlaneProblem& problem = group.displacement_problem;
     const FieldLayout& layout = problem.layout;
     NodalLoads loads = nodal_forces(mesh_, study_, laws_, group.cases);
     auto forces = loads.force;
@@ -164,7 +164,7 @@ void StudySolver::solve_displacement(Group& group, std::span<const StartFields> 
     }
 }
 
-void StudySolver::take_displacement(const FieldProblem& problem, const std::vector<double>& v, Solution& s) const {
+void StudySolver::take_displacement(const PlaneProblem& problem, const std::vector<double>& v, Solution& s) const {
     s.displacement.resize(mesh_.nodes.size());
     for (std::size_t n = 0; n < mesh_.nodes.size(); ++n) s.displacement[n] = vector_at(v, n);
     const FieldLayout& layout = problem.layout;

@@ -42,7 +42,7 @@ class StudySolver {
     /// Load cases that share their systems: all of them, or one each where materials change with the temperature.
     struct Group {
         std::vector<CaseSpec> cases;
-        FieldProblem potential_problem, displacement_problem;
+        PlaneProblem potential_problem, displacement_problem;
         std::vector<double> stiffness_factor, conductivity_factor;  ///< at the slots; empty: 1
         std::unique_ptr<FieldSystem> potential, displacement;
     };
@@ -52,7 +52,7 @@ class StudySolver {
                            const std::vector<double>& start) const;
     void solve_displacement(Group& group, std::span<const StartFields> start, std::span<Solution> out) const;
     /// From the values of all degrees of freedom.
-    void take_displacement(const FieldProblem& problem, const std::vector<double>& values, Solution& out) const;
+    void take_displacement(const PlaneProblem& problem, const std::vector<double>& values, Solution& out) const;
     [[nodiscard]] Group& group_of(const std::string& load_case);
 
     const Mesh& mesh_;

@@ -9,7 +9,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr int most_columns = 2 * most_element_nodes + static_cast<int>(most_shared_dofs) + 2;
+constexpr int most_columns = 2 * static_cast<int>(most_element_nodes) + static_cast<int>(most_shared_dofs) + 2;
 using Operator = Eigen::Matrix<double, 4, Eigen::Dynamic, 0, 4, most_columns>;
 using Square = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most_columns, most_columns>;
 using Column = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, most_columns, 1>;
@@ -162,11 +162,9 @@ void projected_matrix(const Mesh& mesh, const Laws& laws, std::size_t e, const V
         const Eigen::Matrix<double, 2, Eigen::Dynamic, 0, 2, most_columns> followed = bb.inverse().lazyProduct(bu);
         full.topLeftCorner(kept, kept) -= bu.transpose().lazyProduct(followed);
     }
-    const auto rows = 2 * static_cast<std::size_t>(node_count(mesh.kinds[e])) + most_shared_dofs;
-    const auto used = static_cast<std::size_t>(kept);
-    for (std::size_t i = 0; i < rows; ++i)
-        for (std::size_t j = 0; j < rows; ++j)
-            k[i * most_element_dofs + j] = i < used && j < used ? full(static_cast<int>(i), static_cast<int>(j)) : 0.0;
+    k.reset(static_cast<std::size_t>(kept));
+    for (int i = 0; i < kept; ++i)
+        for (int j = 0; j < kept; ++j) k(static_cast<std::size_t>(i), static_cast<std::size_t>(j)) = full(i, j);
 }
 
 std::vector<VolumeStrain> volume_strains(const Mesh& mesh, const Laws& laws, const Solution& s,

@@ -9,6 +9,7 @@
 #include <set>
 #include <span>
 
+#include "mesh/jacobian_bound.hpp"
 #include "mesh/shape.hpp"
 #include "part/corners.hpp"
 

@@ -1,4 +1,5 @@
 #include "mesh/element.hpp"
+#include "mesh/jacobian_bound.hpp"
 
 #include <doctest/doctest.h>
 

@@ -26,11 +26,10 @@ std::pair<double, int> both_ways(const std::string& body) {
     const Mesh mesh = generate(opened.part, sizing_of(opened.part, study.sizes, "."), 100000, study.mesh);
     const auto cases = study.cases_to_solve();
     const Laws laws = laws_of(study, mesh.region_names);
-    const LinearMesh corners = linear_mesh(mesh);
     const bool elastic = study.elastic();
-    const FieldProblem problem =
+    const PlaneProblem problem =
         elastic ? displacement_problem(mesh, study, laws, cases) : potential_problem(mesh, study, laws, cases);
-    const FieldProblem linear = problem.on(corners.mesh);
+    const auto linear = problem.on_corners();
     const Assembly assembly = problem.assembly();
     const auto loads = elastic ? nodal_forces(mesh, study, laws, cases) : nodal_flows(mesh, study, laws, cases);
     const System system = assemble(assembly, loads.force);
@@ -38,8 +37,8 @@ std::pair<double, int> both_ways(const std::string& body) {
     direct->factor(system.matrix, system.order());
     CHECK(direct->report().factor_bytes > 0);
     const auto x = direct->solve(system.right_side[0]);
-    const auto iterative = make_multigrid_solver(
-        coarse_space(assembly, corners, linear.layout, linear.constraints, linear.joints), system.first_unknown);
+    const auto iterative =
+        make_multigrid_solver(coarse_space(assembly, linear->problem.assembly()), system.first_unknown);
     iterative->factor(system.matrix, {});
     const auto y = iterative->solve(system.right_side[0]);
     double gap = 0, largest = 0;
@@ -127,7 +126,7 @@ TEST_CASE("pieces of one colour share no node, and every element is in one piece
         "[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [1, 1]\nnames = { left = \"l\", right = \"r\" "
         "}\n[material.m]\nconductivity = 1\n[support.a]\non = \"l\"\npotential = 0\n[load.q]\non = \"r\"\nflux = "
         "1\n[size]\nglobal = 0.02\n[quantity.t]\nof = \"potential\"\n");
-    const auto pieces = coloured_pieces(s.mesh);
+    const auto pieces = coloured_pieces(s.mesh, s.mesh.nodes.size());
     CHECK(pieces.colours.size() >= 2);
     std::vector<int> seen(s.mesh.element_count(), 0);
     for (const auto& colour : pieces.colours) {

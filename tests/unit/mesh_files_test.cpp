@@ -198,8 +198,8 @@ TEST_CASE("sides of the outline and between regions are there without a line for
     for (const auto& b : told.mesh.boundary) {
         const auto local = side_nodes(told.mesh.kinds[static_cast<std::size_t>(b.element)], b.side);
         const auto nodes = told.mesh.element(static_cast<std::size_t>(b.element));
-        CHECK(nodes[static_cast<std::size_t>(local[0])] == b.nodes[0]);
-        CHECK(nodes[static_cast<std::size_t>(local[1])] == b.nodes[1]);
+        CHECK(nodes[local[0]] == b.nodes[0]);
+        CHECK(nodes[local[1]] == b.nodes[1]);
     }
 }
 

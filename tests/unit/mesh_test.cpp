@@ -11,6 +11,7 @@
 #include "base/predicates.hpp"
 #include "mesh/division.hpp"
 #include "mesh/generate.hpp"
+#include "mesh/jacobian_bound.hpp"
 #include "mesh/order.hpp"
 #include "mesh/triangulation.hpp"
 #include "sizes/part_sizes.hpp"
@@ -417,8 +418,7 @@ TEST_CASE("every side stands once in the table, with the elements on both hands"
             const Mesh mesh = generate(part, Sizing{SizeField(0.3, 0.3, 1e-3, {}), {}, {}}, 100000, spec);
             const auto corners_of = [&](std::size_t e, int side) {
                 const auto local = side_nodes(mesh.kinds[e], side);
-                return std::pair(mesh.element(e)[static_cast<std::size_t>(local[0])],
-                                 mesh.element(e)[static_cast<std::size_t>(local[1])]);
+                return std::pair(mesh.element(e)[local[0]], mesh.element(e)[local[1]]);
             };
             std::set<std::size_t> outer;
             std::size_t seen = 0, next = 0;

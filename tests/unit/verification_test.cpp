@@ -58,7 +58,7 @@ TEST_CASE("a subdivided mesh keeps area, names and regions, and halves its sides
         for (const auto& b : fine.boundary) {
             const auto e = static_cast<std::size_t>(b.element);
             const auto side = side_nodes(fine.kinds[e], b.side);
-            for (std::size_t i = 0; i < 3; ++i) CHECK(fine.element(e)[static_cast<std::size_t>(side[i])] == b.nodes[i]);
+            for (std::size_t i = 0; i < 3; ++i) CHECK(fine.element(e)[side[i]] == b.nodes[i]);
         }
         const Solution again = solve_study(fine, s.both.study);
         for (std::size_t n = 0; n < fine.nodes.size(); ++n)
