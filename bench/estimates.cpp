@@ -8,7 +8,7 @@
 #include <string>
 
 #include "known_problems.hpp"
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "recovery/admissible.hpp"

@@ -10,7 +10,7 @@
 
 #include "goals/functional.hpp"
 #include "goals/goal.hpp"
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "recovery/recover.hpp"

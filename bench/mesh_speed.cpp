@@ -11,8 +11,8 @@
 #include <filesystem>
 #include <fstream>
 
-#include "mesh/generate.hpp"
-#include "mesh/shape.hpp"
+#include "mesh/elements/shape.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/build.hpp"
 #include "sizes/part_sizes.hpp"
 #include "study/read.hpp"

@@ -9,13 +9,13 @@
 #include <cstdlib>
 #include <thread>
 
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/check_study.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/field_problem.hpp"
 #include "solve/loads.hpp"
-#include "solve/multigrid.hpp"
 #include "solve/solve.hpp"
+#include "solve/system/multigrid.hpp"
 
 namespace {
 

@@ -6,7 +6,7 @@
 #include <chrono>
 
 #include "base/files.hpp"
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/build.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"

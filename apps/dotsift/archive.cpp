@@ -4,7 +4,7 @@
 #include "commands.hpp"
 #include "console.hpp"
 #include "evidence/archive.hpp"
-#include "evidence/stored_result.hpp"
+#include "evidence/levels/stored_result.hpp"
 
 namespace dotsift::app {
 

@@ -5,7 +5,7 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {

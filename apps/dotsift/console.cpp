@@ -14,8 +14,8 @@
 
 #include "base/files.hpp"
 #include "base/numbers.hpp"
-#include "evidence/failure_picture.hpp"
-#include "mesh/generate.hpp"
+#include "evidence/pictures/failure_picture.hpp"
+#include "mesh/plane/generate.hpp"
 #include "series/meshing_notes.hpp"
 #include "sizes/part_sizes.hpp"
 
@@ -65,7 +65,10 @@ int tell(const Error& error) {
         text = fmt::format("{}error: {}\n", place, text);
         if (!p.level.empty()) text += fmt::format("    in {}\n", p.level);
         if (!p.boundary.empty()) text += fmt::format("    boundary {}\n", p.boundary);
-        if (p.position) text += fmt::format("    at ({:.6g}, {:.6g})\n", (*p.position)[0], (*p.position)[1]);
+        if (p.position) {
+            text += fmt::format("    at ({:.6g}, {:.6g}", (*p.position)[0], (*p.position)[1]);
+            text += p.position->in_space() ? fmt::format(", {:.6g})\n", (*p.position)[2]) : ")\n";
+        }
         if (!error.remedy().empty()) text += fmt::format("    {}\n", error.remedy());
     }
     std::fputs(text.c_str(), stderr);
@@ -133,8 +136,9 @@ MadeMesh first_mesh_telling(Prepared& prepared, double finer) {
 
 void show_failure(const StudyAndPart& opened, const Error& error, const std::filesystem::path& directory) {
     if (!error.place().position) return;
-    const PictureFiles picture = draw_failure(opened.part, opened.study.title, error.what(), *error.place().position,
-                                              error.place().boundary, opened.study.units.label(dimension::length));
+    const PictureFiles picture =
+        draw_failure(opened.part, opened.study.title, error.what(), error.place().position->plane(),
+                     error.place().boundary, opened.study.units.label(dimension::length));
     make_directory(directory);
     write_picture(directory / "failure", picture);
     fmt::print(stderr, "the place is shown in {}\n", (directory / "failure.png").string());

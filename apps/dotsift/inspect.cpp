@@ -8,7 +8,7 @@
 #include "console.hpp"
 #include "evidence/inspection_json.hpp"
 #include "evidence/part_files.hpp"
-#include "evidence/part_picture.hpp"
+#include "evidence/pictures/part_picture.hpp"
 
 namespace dotsift::app {
 

@@ -6,8 +6,8 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "evidence/picture.hpp"
-#include "evidence/vtu.hpp"
+#include "evidence/levels/vtu.hpp"
+#include "evidence/pictures/picture.hpp"
 #include "series/meshing_notes.hpp"
 
 namespace dotsift::app {

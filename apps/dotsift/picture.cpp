@@ -3,9 +3,9 @@
 #include "base/files.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "evidence/chosen_pictures.hpp"
-#include "evidence/level_pictures.hpp"
-#include "evidence/stored_result.hpp"
+#include "evidence/levels/stored_result.hpp"
+#include "evidence/pictures/chosen_pictures.hpp"
+#include "evidence/pictures/level_pictures.hpp"
 
 namespace dotsift::app {
 

@@ -8,8 +8,8 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "evidence/quality_picture.hpp"
-#include "evidence/vtu_read.hpp"
+#include "evidence/levels/vtu_read.hpp"
+#include "evidence/pictures/quality_picture.hpp"
 
 namespace dotsift::app {
 

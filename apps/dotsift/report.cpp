@@ -2,8 +2,8 @@
 
 #include "commands.hpp"
 #include "console.hpp"
+#include "evidence/levels/stored_result.hpp"
 #include "evidence/output.hpp"
-#include "evidence/stored_result.hpp"
 #include "evidence/summary.hpp"
 
 namespace dotsift::app {

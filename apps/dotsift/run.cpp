@@ -3,7 +3,7 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "evidence/report_tables.hpp"
+#include "evidence/report/report_tables.hpp"
 #include "evidence/summary.hpp"
 #include "running.hpp"
 

@@ -2,7 +2,7 @@
 
 #include <fmt/format.h>
 
-#include "evidence/vtu_read.hpp"
+#include "evidence/levels/vtu_read.hpp"
 #include "study/input_files.hpp"
 
 namespace dotsift::app {

@@ -6,8 +6,8 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "evidence/size_picture.hpp"
-#include "mesh/generate.hpp"
+#include "evidence/pictures/size_picture.hpp"
+#include "mesh/plane/generate.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {

@@ -7,7 +7,7 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
-#include "evidence/chart.hpp"
+#include "evidence/pictures/chart.hpp"
 #include "evidence/statistics_files.hpp"
 #include "statistics/level_table.hpp"
 #include "statistics/verdict.hpp"

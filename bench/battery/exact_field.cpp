@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "mesh/element.hpp"
+#include "mesh/elements/element.hpp"
 #include "solve/material.hpp"
 
 namespace dotsift::bench {

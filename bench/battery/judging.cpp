@@ -10,7 +10,7 @@
 #include <sstream>
 
 #include "base/parallel.hpp"
-#include "evidence/chart.hpp"
+#include "evidence/pictures/chart.hpp"
 #include "families.hpp"
 #include "part/check_study.hpp"
 #include "series/judgement.hpp"

@@ -11,7 +11,7 @@
 #include <set>
 
 #include "base/errors.hpp"
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/check_study.hpp"
 #include "sizes/part_sizes.hpp"
 #include "support/meshes.hpp"

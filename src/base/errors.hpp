@@ -20,13 +20,27 @@ enum class ExitStatus : int {
     interrupted = 130
 };
 
+/// A place in the plane or in space.
+class Position {
+  public:
+    Position(const Vec2& p) : at_{{p[0], p[1], 0}} {}     // NOLINT(google-explicit-constructor): is one
+    Position(const Vec3& p) : at_(p), in_space_(true) {}  // NOLINT(google-explicit-constructor)
+    [[nodiscard]] bool in_space() const { return in_space_; }
+    [[nodiscard]] Vec2 plane() const { return {{at_[0], at_[1]}}; }
+    double operator[](std::size_t axis) const { return at_[axis]; }
+
+  private:
+    Vec3 at_;
+    bool in_space_ = false;
+};
+
 /// Where something went wrong; whatever is unknown stays empty.
 struct Place {
     std::string file;
-    int line = 0, column = 0;      ///< 1-based; 0: unknown
-    std::string boundary;          ///< name of a boundary, support or load
-    std::optional<Vec2> position;  ///< in the study's length unit
-    std::string level;             ///< "series, level k"
+    int line = 0, column = 0;          ///< 1-based; 0: unknown
+    std::string boundary;              ///< name of a boundary, support or load
+    std::optional<Position> position;  ///< in the study's length unit
+    std::string level;                 ///< "series, level k"
 };
 
 class Error : public std::runtime_error {

@@ -74,8 +74,9 @@ constexpr Vec2 turned_left(const Vec2& a) {
 }
 
 /// The point of a segment that is nearest to p.
-inline Vec2 nearest_on_segment(const Vec2& p, const Vec2& a, const Vec2& b) {
-    const Vec2 d = b - a;
+template <int D>
+Vec<D> nearest_on_segment(const Vec<D>& p, const Vec<D>& a, const Vec<D>& b) {
+    const Vec<D> d = b - a;
     const double l2 = dot(d, d);
     const double t = l2 > 0 ? std::clamp(dot(p - a, d) / l2, 0.0, 1.0) : 0.0;
     return a + d * t;

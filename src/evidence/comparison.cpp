@@ -9,13 +9,13 @@
 #include "base/errors.hpp"
 #include "base/numbers.hpp"
 #include "base/parallel.hpp"
-#include "evidence/html.hpp"
-#include "evidence/level_pictures.hpp"
+#include "evidence/levels/stored_result.hpp"
+#include "evidence/levels/xml_text.hpp"
 #include "evidence/output.hpp"
-#include "evidence/report_tables.hpp"
-#include "evidence/stored_result.hpp"
+#include "evidence/pictures/level_pictures.hpp"
+#include "evidence/report/html.hpp"
+#include "evidence/report/report_tables.hpp"
 #include "evidence/summary.hpp"
-#include "evidence/xml_text.hpp"
 #include "study/compare.hpp"
 
 namespace dotsift {

@@ -6,8 +6,8 @@
 #include <string>
 #include <vector>
 
-#include "evidence/picture.hpp"
-#include "evidence/stored_result.hpp"
+#include "evidence/levels/stored_result.hpp"
+#include "evidence/pictures/picture.hpp"
 
 namespace dotsift {
 

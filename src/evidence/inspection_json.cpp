@@ -1,6 +1,6 @@
 #include "evidence/inspection_json.hpp"
 
-#include "evidence/json_values.hpp"
+#include "evidence/levels/json_values.hpp"
 
 namespace dotsift {
 

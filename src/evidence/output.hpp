@@ -6,7 +6,7 @@
 #include <string>
 
 #include "evidence/provenance.hpp"
-#include "evidence/report.hpp"
+#include "evidence/report/report.hpp"
 #include "part/check_study.hpp"
 #include "series/run.hpp"
 #include "study/input_files.hpp"

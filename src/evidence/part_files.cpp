@@ -8,8 +8,8 @@
 #include <numbers>
 #include <set>
 
-#include "evidence/colour.hpp"
-#include "evidence/xml_text.hpp"
+#include "evidence/drawing/colour.hpp"
+#include "evidence/levels/xml_text.hpp"
 
 namespace dotsift {
 

@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
-#include "evidence/json_values.hpp"
+#include "evidence/levels/json_values.hpp"
 
 namespace dotsift {
 

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "evidence/chart.hpp"
+#include "evidence/pictures/chart.hpp"
 #include "statistics/verdict.hpp"
 
 namespace dotsift {

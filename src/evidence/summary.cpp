@@ -7,9 +7,9 @@
 #include <map>
 
 #include "base/numbers.hpp"
-#include "evidence/csv.hpp"
-#include "evidence/json_values.hpp"
-#include "evidence/level_json.hpp"
+#include "evidence/levels/csv.hpp"
+#include "evidence/levels/json_values.hpp"
+#include "evidence/levels/level_json.hpp"
 #include "evidence/statistics_files.hpp"
 #include "series/meshing_notes.hpp"
 

@@ -7,9 +7,9 @@
 #include <cmath>
 #include <map>
 
-#include "evidence/chart.hpp"
-#include "evidence/csv.hpp"
-#include "evidence/json_values.hpp"
+#include "evidence/levels/csv.hpp"
+#include "evidence/levels/json_values.hpp"
+#include "evidence/pictures/chart.hpp"
 #include "evidence/summary.hpp"
 
 namespace dotsift {

@@ -7,7 +7,7 @@
 #include <utility>
 #include <vector>
 
-#include "evidence/picture.hpp"
+#include "evidence/pictures/picture.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"
 

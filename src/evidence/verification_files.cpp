@@ -6,7 +6,7 @@
 
 #include "base/files.hpp"
 #include "base/numbers.hpp"
-#include "evidence/chart.hpp"
+#include "evidence/pictures/chart.hpp"
 
 namespace dotsift {
 

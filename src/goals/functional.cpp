@@ -18,11 +18,6 @@ constexpr double disc_share = 0.02;
 // A disc or band holds at least so many elements in its radius: with fewer the dual solution is not resolved.
 constexpr double elements_across = 4;
 
-bool is_nonlinear(Field f) {
-    return f == Field::displacement || f == Field::von_mises || f == Field::max_principal ||
-           f == Field::min_principal || f == Field::max_shear || f == Field::flux || f == Field::strain_energy;
-}
-
 /// Adds up what single points contribute.
 class Accumulator {
   public:
@@ -171,7 +166,7 @@ class Regularised {
         const bool section = is_section(q_.field);
         const bool linearised = q_.take == Take::linearised, membrane = q_.take == Take::membrane;
         if ((q_.take == Take::maximum || q_.take == Take::minimum) && !section) return false;
-        if ((membrane || linearised) && is_nonlinear(q_.field)) return false;
+        if ((membrane || linearised) && !row_of(q_.field).linear) return false;
         if (path.on_boundary()) return false;
         const ElementLocator locator(mesh_);
         const double whole = length_of(path, mesh_);
@@ -260,10 +255,7 @@ class Regularised {
                                             [&](const auto& name) { return fits_any(name, q_.on); });
     }
     /// Made from derivatives of the solution.
-    [[nodiscard]] bool is_derived() const {
-        return is_of_stress(q_.field) || q_.field == Field::flux || q_.field == Field::flux_x ||
-               q_.field == Field::flux_y;
-    }
+    [[nodiscard]] bool is_derived() const { return is_of_stress(q_.field) || is_of_flux(q_.field); }
     double radius_for(double element) {
         const double r = wanted_ > 0 ? wanted_ : std::max(least_, elements_across * element);
         sum_.out.radius = r;
@@ -433,7 +425,7 @@ std::optional<Functional> functional_of(const QuantitySpec& q, const Study& stud
         sum.out.on_displacement.clear();
     else if (fields.solution.temperature_change.empty())
         sum.out.on_potential.clear();
-    sum.out.linearised = is_nonlinear(q.field);
+    sum.out.linearised = !row_of(q.field).linear;
     return std::move(sum.out);
 }
 

@@ -8,7 +8,7 @@
 #include <numbers>
 
 #include "base/numbers.hpp"
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/corners.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/singular_points.hpp"

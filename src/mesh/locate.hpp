@@ -2,42 +2,53 @@
 // Which element contains a point.
 
 #include <optional>
+#include <type_traits>
 #include <vector>
 
 #include "mesh/mesh.hpp"
 
 namespace dotsift {
 
-struct Location {
+template <int D>
+struct LocationIn {
     std::size_t element = 0;
-    Vec2 xi;             ///< reference coordinates
+    Vec<D> xi;           ///< reference coordinates
     double outside = 0;  ///< by how much of the element's size the point lies outside of it
 };
+using Location = LocationIn<2>;
+
+/// The mesh that places have in this dimension.
+template <int D>
+using MeshOf = std::conditional_t<D == 2, Mesh, MeshIn<D>>;
 
 /// Finds elements through a grid of boxes; the mesh must outlive it.
-class ElementLocator {
+template <int D>
+class ElementLocatorIn {
   public:
-    explicit ElementLocator(const Mesh& mesh);
+    explicit ElementLocatorIn(const MeshOf<D>& mesh);
     /// The element that contains the point. Of a point outside the mesh the nearest one if it is as near as a tenth of
     /// an element, which curved sides make possible; else nothing.
-    [[nodiscard]] std::optional<Location> find(const Vec2& point) const;
+    [[nodiscard]] std::optional<LocationIn<D>> find(const Vec<D>& point) const;
     /// The same, but of any point.
-    [[nodiscard]] Location nearest(const Vec2& point) const;
-    [[nodiscard]] const Mesh& mesh() const { return mesh_; }
+    [[nodiscard]] LocationIn<D> nearest(const Vec<D>& point) const;
+    [[nodiscard]] const MeshOf<D>& mesh() const { return mesh_; }
 
     /// For each region that has the point, inside or on its rim, one of its elements there; only regions whose name
     /// fits `inside`, if it names any. At least one: the nearest element, if no region has it.
-    [[nodiscard]] std::vector<Location> sides_of(const Vec2& point, const std::vector<std::string>& inside) const;
+    [[nodiscard]] std::vector<LocationIn<D>> sides_of(const Vec<D>& point,
+                                                      const std::vector<std::string>& inside) const;
 
   private:
-    [[nodiscard]] std::optional<Location> best_of(const Vec2& point, std::span<const std::int32_t> elements) const;
-    [[nodiscard]] std::span<const std::int32_t> elements_near(const Vec2& point) const;
+    [[nodiscard]] std::optional<LocationIn<D>> best_of(const Vec<D>& point,
+                                                       std::span<const std::int32_t> elements) const;
+    [[nodiscard]] std::span<const std::int32_t> elements_near(const Vec<D>& point) const;
 
-    const Mesh& mesh_;
-    Vec2 low_, cell_;
-    std::array<std::size_t, 2> count_{1, 1};
+    const MeshOf<D>& mesh_;
+    Vec<D> low_, cell_;
+    std::array<std::size_t, D> count_{};
     std::vector<std::int64_t> first_;
     std::vector<std::int32_t> elements_;
 };
+using ElementLocator = ElementLocatorIn<2>;
 
 }  // namespace dotsift

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "mesh/shape.hpp"
+#include "mesh/elements/shape.hpp"
 
 namespace dotsift {
 

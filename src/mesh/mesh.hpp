@@ -2,7 +2,7 @@
 // A mesh as plain arrays, with the names of the part's boundaries carried along.
 
 #include "base/vec.hpp"
-#include "mesh/element.hpp"
+#include "mesh/elements/element.hpp"
 #include "mesh/topology.hpp"
 
 namespace dotsift {

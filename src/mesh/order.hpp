@@ -8,6 +8,7 @@
 namespace dotsift {
 
 /// The order of the points along a Hilbert curve over their bounding box: order[k] is the k-th point.
-std::vector<int> hilbert_order(const std::vector<Vec2>& points);
+template <int D>
+std::vector<int> hilbert_order(const std::vector<Vec<D>>& points);
 
 }  // namespace dotsift

@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "mesh/element_kind.hpp"
+#include "mesh/elements/element_kind.hpp"
 #include "mesh/side_table.hpp"
 
 namespace dotsift {

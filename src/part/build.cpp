@@ -65,7 +65,8 @@ class PartBuilder {
     void tell(const InputError& e, std::size_t shape) {
         const bool known = shape < study_.shapes.size();
         std::string what = e.what();
-        if (e.place().position && what.find('(') == std::string::npos) what += ", near " + at_text(*e.place().position);
+        if (e.place().position && what.find('(') == std::string::npos)
+            what += ", near " + at_text(e.place().position->plane());
         problems_.add(known ? study_.shapes[shape].where : study_.part_where, what, e.remedy());
     }
 

@@ -1,8 +1,8 @@
 #pragma once
 // Part and sizes -> a mesh whose poor elements were improved, and everything that was noticed on the way.
 
-#include "mesh/generate.hpp"
-#include "mesh/remesh.hpp"
+#include "mesh/plane/generate.hpp"
+#include "mesh/plane/remesh.hpp"
 #include "quality/repair.hpp"
 
 namespace dotsift {

@@ -7,8 +7,8 @@
 #include <numbers>
 #include <span>
 
-#include "mesh/jacobian_bound.hpp"
-#include "mesh/shape.hpp"
+#include "mesh/elements/jacobian_bound.hpp"
+#include "mesh/elements/shape.hpp"
 #include "part/corners.hpp"
 #include "part/narrow.hpp"
 

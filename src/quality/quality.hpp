@@ -19,9 +19,9 @@ using MeasureSet = std::array<double, criterion_count>;
 using MeasureValues = std::array<std::vector<double>, criterion_count>;
 
 /// shape: mean ratio. scaled_jacobian, smallest_angle, largest_angle (degrees), edge_ratio, skewness, taper (degrees,
-/// of quadrilaterals): see mesh/shape.hpp. jacobian_ratio: lower bound of the Jacobian over its mean, of the element
-/// with its curved sides. size_ratio: element size over the wanted one, or the inverse if that is larger; `wanted` may
-/// be empty. shape, edge_ratio and size_ratio mean nothing for rows of layers, which are thin on purpose.
+/// of quadrilaterals): see mesh/elements/shape.hpp. jacobian_ratio: lower bound of the Jacobian over its mean, of the
+/// element with its curved sides. size_ratio: element size over the wanted one, or the inverse if that is larger;
+/// `wanted` may be empty. shape, edge_ratio and size_ratio mean nothing for rows of layers, which are thin on purpose.
 MeasureValues measure_quality(const Mesh& mesh, const std::vector<double>& wanted);
 /// The same for one element; wanted = 0: unknown.
 MeasureSet measure_element(const Mesh& mesh, std::size_t element, double wanted);

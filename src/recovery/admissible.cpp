@@ -9,7 +9,7 @@
 #include "base/parallel.hpp"
 #include "mesh/side_views.hpp"
 #include "recovery/equilibrium_mesh.hpp"
-#include "solve/linear_solver.hpp"
+#include "solve/system/linear_solver.hpp"
 #include "solve/volume_strain.hpp"
 
 namespace dotsift {

@@ -3,7 +3,7 @@
 
 #include <vector>
 
-#include "mesh/element.hpp"
+#include "mesh/elements/element.hpp"
 
 namespace dotsift {
 

@@ -39,7 +39,7 @@ std::vector<std::string> notes_on_retries(const std::vector<FailedTry>& failed, 
     lines.reserve(failed.size() + 1);
     for (const auto& f : failed)
         lines.push_back(fmt::format("no mesh with {}: {}{}{}", changes(f.sizes, f.merge_points), f.reason,
-                                    f.place.position ? " at " + place_of(*f.place.position) : "",
+                                    f.place.position ? " at " + place_of(f.place.position->plane()) : "",
                                     f.place.boundary.empty() ? "" : fmt::format(", boundary {}", f.place.boundary)));
     if (made && !failed.empty() && study.mesh.retry)
         lines.push_back(

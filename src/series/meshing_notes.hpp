@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "quality/repair.hpp"
 #include "series/prepare.hpp"
 #include "study/study.hpp"

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift {

@@ -10,8 +10,8 @@
 
 #include "base/errors.hpp"
 #include "base/numbers.hpp"
-#include "mesh/generate.hpp"
 #include "mesh/placed_mesh.hpp"
+#include "mesh/plane/generate.hpp"
 #include "quality/make_mesh.hpp"
 #include "series/judgement.hpp"
 #include "series/next_mesh.hpp"

@@ -10,59 +10,98 @@ namespace {
 constexpr int leaf_sources = 4;
 
 /// How many of the corners lie on the source itself.
-std::size_t corner_count(const SizeSource& s) {
-    return s.form == SizeSource::Form::point ? 1 : s.form == SizeSource::Form::triangle ? 3 : 2;
+template <int D>
+std::size_t corner_count(const SizeSourceIn<D>& s) {
+    using Form = typename SizeSourceIn<D>::Form;
+    return s.form == Form::point ? 1 : s.form == Form::triangle ? 3 : 2;
 }
 
-Vec2 nearest_on(const SizeSource& s, const Vec2& p) {
+/// p as far as it lies in the plane of an arc or a triangle, seen from a point of it.
+Vec2 in_plane(const Vec2& p, const Vec2& /*a*/, const Vec2& /*b*/) {
+    return p;
+}
+Vec3 in_plane(const Vec3& p, const Vec3& a, const Vec3& b) {
+    const Vec3 normal = cross(a, b);
+    const double n2 = dot(normal, normal);
+    return n2 > 0 ? p - normal * (dot(p, normal) / n2) : p;
+}
+/// How two vectors of one plane are turned to each other, as a and b are.
+double turn(const Vec2& p, const Vec2& q, const Vec2& /*a*/, const Vec2& /*b*/) {
+    return cross(p, q);
+}
+double turn(const Vec3& p, const Vec3& q, const Vec3& a, const Vec3& b) {
+    return dot(cross(p, q), cross(a, b));
+}
+
+template <int D>
+Vec<D> nearest_on(const SizeSourceIn<D>& s, const Vec<D>& p) {
+    using Form = typename SizeSourceIn<D>::Form;
     const auto& c = s.corners;
-    if (s.form == SizeSource::Form::point) return c[0];
-    if (s.form == SizeSource::Form::segment) return nearest_on_segment(p, c[0], c[1]);
-    if (s.form == SizeSource::Form::arc) {
-        const Vec2 from = c[0] - c[2], to = c[1] - c[2], d = p - c[2];
+    if (s.form == Form::point) return c[0];
+    if (s.form == Form::segment) return nearest_on_segment(p, c[0], c[1]);
+    if (s.form == Form::arc) {
+        const Vec<D> from = c[0] - c[2], to = c[1] - c[2], d = in_plane(p - c[2], from, to);
         const double d2 = dot(d, d);
-        if (d2 > 0 && cross(from, d) >= 0 && cross(d, to) >= 0) return c[2] + d * std::sqrt(dot(from, from) / d2);
-        const Vec2 a = p - c[0], b = p - c[1];
+        if (d2 > 0 && turn(from, d, from, to) >= 0 && turn(d, to, from, to) >= 0)
+            return c[2] + d * std::sqrt(dot(from, from) / d2);
+        const Vec<D> a = p - c[0], b = p - c[1];
         return dot(a, a) <= dot(b, b) ? c[0] : c[1];
     }
-    const double w0 = cross(c[1] - c[0], p - c[0]), w1 = cross(c[2] - c[1], p - c[1]),
-                 w2 = cross(c[0] - c[2], p - c[2]);
-    if ((w0 >= 0 && w1 >= 0 && w2 >= 0) || (w0 <= 0 && w1 <= 0 && w2 <= 0)) return p;
-    Vec2 best = nearest_on_segment(p, c[0], c[1]);
-    for (const Vec2& q : {nearest_on_segment(p, c[1], c[2]), nearest_on_segment(p, c[2], c[0])})
-        if (distance(p, q) < distance(p, best)) best = q;
+    const Vec<D> u = c[1] - c[0], v = c[2] - c[0];
+    Vec<D> q = p;
+    if constexpr (D == 3) q = c[0] + in_plane(p - c[0], u, v);
+    const double w0 = turn(c[1] - c[0], q - c[0], u, v), w1 = turn(c[2] - c[1], q - c[1], u, v),
+                 w2 = turn(c[0] - c[2], q - c[2], u, v);
+    if ((w0 >= 0 && w1 >= 0 && w2 >= 0) || (w0 <= 0 && w1 <= 0 && w2 <= 0)) return q;
+    Vec<D> best = nearest_on_segment(p, c[0], c[1]);
+    for (const Vec<D>& side : {nearest_on_segment(p, c[1], c[2]), nearest_on_segment(p, c[2], c[0])})
+        if (distance(p, side) < distance(p, best)) best = side;
     return best;
 }
 
 /// What a source asks for at p.
-double demand(const SizeSource& s, const Vec2& p, double slope) {
-    const Vec2 q = nearest_on(s, p);
+template <int D>
+double demand(const SizeSourceIn<D>& s, const Vec<D>& p, double slope) {
+    const Vec<D> q = nearest_on(s, p);
     return s.size_at(q) + slope * std::max(0.0, distance(p, q) - s.reach);
 }
 
-Box2 box_of(const SizeSource& s) {
-    Box2 box;
+template <int D>
+Box<D> box_of(const SizeSourceIn<D>& s) {
+    Box<D> box;
     for (std::size_t i = 0; i < corner_count(s); ++i) box.add(s.corners[i]);
-    if (s.form == SizeSource::Form::arc) {  // lies within the tangents at its ends
-        const Vec2 from = s.corners[0] - s.corners[2], to = s.corners[1] - s.corners[2], middle = from + to;
-        box.add(s.corners[2] + middle * (2 * dot(from, from) / dot(middle, middle)));
+    if (s.form == SizeSourceIn<D>::Form::arc) {
+        const Vec<D> from = s.corners[0] - s.corners[2], to = s.corners[1] - s.corners[2], middle = from + to;
+        if constexpr (D == 2) {  // lies within the tangents at its ends
+            box.add(s.corners[2] + middle * (2 * dot(from, from) / dot(middle, middle)));
+        } else {  // and here within the ball about the middle of the chord, since it is no longer than a half turn
+            Vec<D> more;
+            more.c.fill(distance(s.corners[0], s.corners[1]) / 2);
+            const Vec<D> chord = (s.corners[0] + s.corners[1]) * 0.5;
+            box.add(chord - more);
+            box.add(chord + more);
+        }
     }
     if (s.reach > 0) {
-        box.add(box.low - Vec2{{s.reach, s.reach}});
-        box.add(box.high + Vec2{{s.reach, s.reach}});
+        Vec<D> more;
+        more.c.fill(s.reach);
+        box.add(box.low - more);
+        box.add(box.high + more);
     }
     return box;
 }
 
 }  // namespace
 
-double SizeSource::least() const {
+template <int D>
+double SizeSourceIn<D>::least() const {
     double least = size;
     for (std::size_t i = 1; i < corner_count(*this); ++i) least = std::min(least, size_at(corners[i]));
     return least;
 }
 
-SizeField::SizeField(double global, double slope, double smallest, std::vector<SizeSource> sources)
+template <int D>
+SizeFieldIn<D>::SizeFieldIn(double global, double slope, double smallest, std::vector<SizeSourceIn<D>> sources)
     : global_(global), slope_(slope), smallest_(smallest), sources_(std::move(sources)) {
     if (!(global > 0) || !(slope > 0))
         throw std::invalid_argument("a size field needs a global size and slope above zero");
@@ -81,10 +120,11 @@ SizeField::SizeField(double global, double slope, double smallest, std::vector<S
     for (std::size_t k = 0; k < sources_.size(); ++k) sources_[k] = boxed[k].source;
 }
 
-int SizeField::build(std::vector<Boxed>& sources, int first, int last) {
+template <int D>
+int SizeFieldIn<D>::build(std::vector<Boxed>& sources, int first, int last) {
     const int index = static_cast<int>(nodes_.size());
     Node node{{}, sources[static_cast<std::size_t>(first)].source.least(), first, last, -1};
-    Box2 centres;
+    Box<D> centres;
     for (int i = first; i < last; ++i) {
         const auto& s = sources[static_cast<std::size_t>(i)];
         node.box.add(s.box);
@@ -93,8 +133,10 @@ int SizeField::build(std::vector<Boxed>& sources, int first, int last) {
     }
     nodes_.push_back(node);
     if (last - first <= leaf_sources) return index;
-    const Vec2 extent = centres.size();
-    const std::size_t axis = extent[0] >= extent[1] ? 0 : 1;
+    const Vec<D> extent = centres.size();
+    std::size_t axis = 0;
+    for (std::size_t a = 1; a < extent.size(); ++a)
+        if (extent[a] > extent[axis]) axis = a;
     const int middle = (first + last) / 2;
     std::nth_element(sources.begin() + first, sources.begin() + middle, sources.begin() + last,
                      [axis](const Boxed& a, const Boxed& b) { return a.box.centre()[axis] < b.box.centre()[axis]; });
@@ -104,7 +146,8 @@ int SizeField::build(std::vector<Boxed>& sources, int first, int last) {
     return index;
 }
 
-void SizeField::search(const Vec2& x, double& best, std::int32_t& source) const {
+template <int D>
+void SizeFieldIn<D>::search(const Vec<D>& x, double& best, std::int32_t& source) const {
     if (nodes_.empty()) return;
     // A node can beat `best` only if it is nearer than (best - least) / slope; squares need no roots.
     struct Open {
@@ -143,19 +186,22 @@ void SizeField::search(const Vec2& x, double& best, std::int32_t& source) const 
     }
 }
 
-double SizeField::bounded(double found, const Vec2& x) const {
+template <int D>
+double SizeFieldIn<D>::bounded(double found, const Vec<D>& x) const {
     const double size = std::max(found, smallest_) * factor_;
     return floor_ ? std::max(size, top_ - floor_->at(x)) : size;
 }
 
-SizeField::Answer SizeField::query(const Vec2& x) const {
+template <int D>
+typename SizeFieldIn<D>::Answer SizeFieldIn<D>::query(const Vec<D>& x) const {
     double best = global_;
     std::int32_t source = -1;
     search(x, best, source);
     return {bounded(best, x), source < 0 ? -1 : sources_[static_cast<std::size_t>(source)].rule};
 }
 
-double SizeField::at(const Vec2& x, std::int32_t& hint) const {
+template <int D>
+double SizeFieldIn<D>::at(const Vec<D>& x, std::int32_t& hint) const {
     double best = global_;
     std::int32_t source = -1;
     if (hint >= 0) {
@@ -170,57 +216,67 @@ double SizeField::at(const Vec2& x, std::int32_t& hint) const {
     return bounded(best, x);
 }
 
-SizeField SizeField::scaled(double factor) const {
-    SizeField field = *this;
+template <int D>
+SizeFieldIn<D> SizeFieldIn<D>::scaled(double factor) const {
+    SizeFieldIn field = *this;
     field.factor_ *= factor;
     return field;
 }
 
-SizeField SizeField::no_steeper(double slope) const {
+template <int D>
+SizeFieldIn<D> SizeFieldIn<D>::no_steeper(double slope) const {
     if (slope_ * factor_ <= slope) return *this;
-    SizeField field(global_, slope / factor_, smallest_, sources_);
+    SizeFieldIn field(global_, slope / factor_, smallest_, sources_);
     field.factor_ = factor_;
     field.floor_ = floor_;
     field.top_ = top_;
     return field;
 }
-SizeField SizeField::scaled(double factor, const std::vector<int>& rules) const {
-    std::vector<SizeSource> all = sources_;
+template <int D>
+SizeFieldIn<D> SizeFieldIn<D>::scaled(double factor, const std::vector<int>& rules) const {
+    std::vector<SizeSourceIn<D>> all = sources_;
     for (auto& s : all) {
         if (std::find(rules.begin(), rules.end(), s.rule) == rules.end()) continue;
         s.size *= factor;
         s.gradient *= factor;
     }
-    SizeField field(global_, slope_, smallest_, std::move(all));
+    SizeFieldIn field(global_, slope_, smallest_, std::move(all));
     field.factor_ = factor_;
     field.floor_ = floor_;
     field.top_ = top_;
     return field;
 }
 
-SizeField SizeField::with(std::vector<SizeSource> more) const {
-    std::vector<SizeSource> all = sources_;
+template <int D>
+SizeFieldIn<D> SizeFieldIn<D>::with(std::vector<SizeSourceIn<D>> more) const {
+    std::vector<SizeSourceIn<D>> all = sources_;
     for (auto& s : more) {
         s.size /= factor_;
         s.gradient *= 1 / factor_;
         all.push_back(s);
     }
-    SizeField field(global_, slope_, smallest_, std::move(all));
+    SizeFieldIn field(global_, slope_, smallest_, std::move(all));
     field.factor_ = factor_;
     field.floor_ = floor_;
     field.top_ = top_;
     return field;
 }
 
-SizeField SizeField::no_less_than(const std::vector<SizeSource>& floors, double fall) const {
-    SizeField field = *this;
+template <int D>
+SizeFieldIn<D> SizeFieldIn<D>::no_less_than(const std::vector<SizeSourceIn<D>>& floors, double fall) const {
+    SizeFieldIn field = *this;
     if (floors.empty()) return field;
     field.top_ = 0;
     for (const auto& f : floors) field.top_ = std::max(field.top_, 2 * f.size);
-    std::vector<SizeSource> turned = floors;
+    std::vector<SizeSourceIn<D>> turned = floors;
     for (auto& f : turned) f.size = field.top_ - f.size;
-    field.floor_ = std::make_shared<SizeField>(field.top_, fall, 0, std::move(turned));
+    field.floor_ = std::make_shared<SizeFieldIn>(field.top_, fall, 0, std::move(turned));
     return field;
 }
+
+template struct SizeSourceIn<2>;
+template struct SizeSourceIn<3>;
+template class SizeFieldIn<2>;
+template class SizeFieldIn<3>;
 
 }  // namespace dotsift

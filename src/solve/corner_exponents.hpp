@@ -5,7 +5,7 @@
 #include <complex>
 #include <vector>
 
-#include "mesh/element.hpp"
+#include "mesh/elements/element.hpp"
 #include "solve/material.hpp"
 
 namespace dotsift {

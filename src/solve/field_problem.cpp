@@ -1,6 +1,6 @@
 #include "solve/field_problem.hpp"
 
-#include "solve/multigrid.hpp"
+#include "solve/system/multigrid.hpp"
 
 namespace dotsift {
 

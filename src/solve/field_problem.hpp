@@ -6,10 +6,10 @@
 #include <vector>
 
 #include "base/errors.hpp"
-#include "solve/assembly.hpp"
 #include "solve/element_matrix.hpp"
 #include "solve/joints.hpp"
 #include "solve/supports.hpp"
+#include "solve/system/assembly.hpp"
 
 namespace dotsift {
 

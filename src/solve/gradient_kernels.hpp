@@ -1,11 +1,12 @@
 #pragma once
-// What gradients of shape functions bring to the matrices of elements, at one point: the same in the plane and in space.
+// What gradients of shape functions bring to the matrices of elements, at one point: the same in the plane and in
+// space.
 
 #include <array>
 #include <span>
 
 #include "base/vec.hpp"
-#include "solve/assembly.hpp"
+#include "solve/system/assembly.hpp"
 
 namespace dotsift {
 

@@ -4,8 +4,8 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "solve/assembly.hpp"
 #include "solve/material.hpp"
+#include "solve/system/assembly.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {

@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/errors.hpp"
-#include "solve/multigrid.hpp"
+#include "solve/system/multigrid.hpp"
 
 namespace dotsift {
 
@@ -84,7 +84,9 @@ FieldProblem problem_of(const SolidMesh& mesh, const std::vector<SolidLaw>& laws
     });
     p.element_matrix = [&mesh, &laws, part](std::size_t e, ElementMatrix& k) { part(mesh, laws, e, k); };
     p.suits_multigrid = [&mesh] { return suits_multigrid(mesh); };
-    p.tell_place = [](std::size_t, Place&) {};
+    p.tell_place = [&mesh, by_slot](std::size_t node, Place& place) {
+        place.position = mesh.nodes[by_slot ? static_cast<std::size_t>(mesh.node_of_slot[node]) : node];
+    };
     p.on_corners = [&mesh, &laws, rows, cases, components, part] {
         auto corners = std::make_shared<const SolidMesh>(linear_mesh(mesh));
         FieldProblem problem = problem_of(*corners, laws, rows, cases, components, part);
@@ -102,7 +104,16 @@ FieldProblem solid_displacement(const SolidMesh& mesh, const std::vector<SolidLa
 
 FieldProblem solid_potential(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, const SolidRows& rows,
                              std::size_t cases) {
-    return problem_of(mesh, laws, rows, cases, 1, conducting);
+    // Regions share one potential where they meet.
+    const SolidRows joined = [rows, cases](const SolidMesh& on) {
+        auto all = rows(on);
+        for (std::size_t s = on.nodes.size(); s < on.node_of_slot.size(); ++s)
+            all.push_back({{{static_cast<std::int32_t>(s), 1.0}, {on.node_of_slot[s], -1.0}},
+                           std::vector<double>(cases, 0.0),
+                           joined_slots});
+        return all;
+    };
+    return problem_of(mesh, laws, joined, cases, 1, conducting);
 }
 
 Tensor6 solid_strain(const SolidMesh& mesh, const std::vector<Vec3>& displacement, std::size_t e,

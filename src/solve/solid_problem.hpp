@@ -17,7 +17,9 @@ using SolidRows = std::function<std::vector<ConstraintRow>(const SolidMesh& mesh
 /// laws must outlive it.
 FieldProblem solid_displacement(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, const SolidRows& rows,
                                 std::size_t cases = 1);
-/// A potential at each slot.
+/// Whatever joins slots of one node has this source.
+inline constexpr int joined_slots = -1;
+/// A potential at each slot, the same at all slots of a node.
 FieldProblem solid_potential(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, const SolidRows& rows,
                              std::size_t cases = 1);
 

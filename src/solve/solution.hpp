@@ -6,8 +6,8 @@
 
 #include "mesh/mesh.hpp"
 #include "solve/element_matrix.hpp"
-#include "solve/linear_solver.hpp"
 #include "solve/material.hpp"
+#include "solve/system/linear_solver.hpp"
 #include "solve/volume_strain.hpp"
 
 namespace dotsift {

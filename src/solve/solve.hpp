@@ -6,8 +6,8 @@
 #include <string>
 #include <vector>
 
-#include "solve/field_system.hpp"
 #include "solve/solution.hpp"
+#include "solve/system/field_system.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {

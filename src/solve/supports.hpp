@@ -5,9 +5,9 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "solve/assembly.hpp"
-#include "solve/constraints.hpp"
 #include "solve/material.hpp"
+#include "solve/system/assembly.hpp"
+#include "solve/system/constraints.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {

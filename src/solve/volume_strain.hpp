@@ -8,8 +8,8 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "solve/assembly.hpp"
 #include "solve/material.hpp"
+#include "solve/system/assembly.hpp"
 
 namespace dotsift {
 

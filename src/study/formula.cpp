@@ -66,6 +66,15 @@ const std::vector<std::string>& place_names() {
     return names;
 }
 
+const std::vector<std::string>& space_names() {
+    static const auto names = [] {
+        auto all = place_names();
+        all.insert(all.end(), {"z", "nz"});
+        return all;
+    }();
+    return names;
+}
+
 std::vector<std::string> identifiers(const std::string& text) {
     std::vector<std::string> names;
     for_each_identifier(text, [&](std::size_t b, std::size_t e) {
@@ -160,15 +169,25 @@ double FormulaEvaluator::operator()(const FormulaPlace& p) const {
     if (impl_->formula.constant) return *impl_->formula.constant;
     const Vec2 d = p.position - p.about;
     impl_->values = {p.position[0], p.position[1], norm(d), std::atan2(d[1], d[0]), p.normal[0], p.normal[1]};
-    const double value = impl_->evaluate();
-    if (!std::isfinite(value)) {
-        auto place = impl_->place();
-        place.position = p.position;
-        throw InputError(fmt::format("the formula \"{}\" gives no finite number at x = {:g}, y = {:g}",
-                                     impl_->formula.source, p.position[0], p.position[1]),
-                         place, "guard it, for example with max(..., small) or a condition ? a : b");
-    }
-    return value;
+    return finite(impl_->evaluate(), p.position);
+}
+
+double FormulaEvaluator::operator()(const FormulaPlaceIn<3>& p) const {
+    if (impl_->formula.constant) return *impl_->formula.constant;
+    const Vec3 d = p.position - p.about;
+    impl_->values = {p.position[0], p.position[1], std::hypot(d[0], d[1]), std::atan2(d[1], d[0]),
+                     p.normal[0],   p.normal[1],   p.position[2],          p.normal[2]};
+    return finite(impl_->evaluate(), p.position);
+}
+
+double FormulaEvaluator::finite(double value, const Position& at) const {
+    if (std::isfinite(value)) return value;
+    auto place = impl_->place();
+    place.position = at;
+    throw InputError(
+        fmt::format("the formula \"{}\" gives no finite number at x = {:g}, y = {:g}{}", impl_->formula.source, at[0],
+                    at[1], at.in_space() ? fmt::format(", z = {:g}", at[2]) : ""),
+        place, "guard it, for example with max(..., small) or a condition ? a : b");
 }
 
 double FormulaEvaluator::with(const std::vector<double>& values) const {

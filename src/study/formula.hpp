@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "base/errors.hpp"
 #include "base/vec.hpp"
 #include "study/diagnostics.hpp"
 #include "study/scattered.hpp"
@@ -33,15 +34,17 @@ struct Formula {
 };
 
 /// A place for which a formula is evaluated: position, outward normal (zero inside the part), and the origin
-/// of the polar coordinates r and theta.
-struct FormulaPlace {
-    Vec2 position;
-    Vec2 normal;
-    Vec2 about;
+/// of the polar coordinates r and theta, which in space run round the axis through it along z.
+template <int D>
+struct FormulaPlaceIn {
+    Vec<D> position;
+    Vec<D> normal;
+    Vec<D> about;
 };
+using FormulaPlace = FormulaPlaceIn<2>;
 
 /// A formula made ready for many evaluations. The variables are x, y, r, theta (polar about a given origin, radians)
-/// and nx, ny (outward normal). Not to be shared between threads. Uses muParser.
+/// and nx, ny (outward normal), in space z and nz too. Not to be shared between threads. Uses muParser.
 class FormulaEvaluator {
   public:
     /// Throws InputError (with the position in `file`) if the formula cannot be understood.
@@ -54,10 +57,14 @@ class FormulaEvaluator {
 
     /// Throws InputError with the place if the result is not a finite number.
     double operator()(const FormulaPlace& place) const;
+    /// The same of one that was made with space_names().
+    double operator()(const FormulaPlaceIn<3>& place) const;
     /// Values in the order of the names given at construction; the result may be NaN.
     double with(const std::vector<double>& values) const;
 
   private:
+    [[nodiscard]] double finite(double value, const Position& at) const;
+
     struct Impl;
     std::unique_ptr<Impl> impl_;
 };
@@ -70,6 +77,8 @@ inline const std::string temperature_name = "T";
 
 /// Names that the formulas of a study may use besides its variables.
 const std::vector<std::string>& place_names();
+/// The same in space.
+const std::vector<std::string>& space_names();
 
 /// The identifiers in a formula that are no functions.
 std::vector<std::string> identifiers(const std::string& text);

@@ -10,6 +10,7 @@
 
 #include "base/vec.hpp"
 #include "study/diagnostics.hpp"
+#include "study/field.hpp"
 #include "study/formula.hpp"
 
 namespace dotsift {
@@ -18,71 +19,6 @@ struct LineSpec {
     Vec2 from, to;
 };
 
-/// What a quantity is made of.
-enum class Field {
-    ux,
-    uy,
-    displacement,
-    sxx,
-    syy,
-    szz,
-    sxy,
-    von_mises,
-    max_principal,
-    min_principal,
-    reaction_x,
-    reaction_y,
-    strain_energy,
-    max_shear,
-    srr,
-    stt,
-    srt,
-    exx,
-    eyy,
-    exy,
-    ezz,
-    ur,
-    ut,
-    potential,
-    flux_x,
-    flux_y,
-    flux,
-    reaction_flow,
-    section_force_x,
-    section_force_y,
-    section_moment,
-    dissipation,
-    turn
-};
-inline constexpr int field_count = static_cast<int>(Field::turn) + 1;
-/// A sum over supports.
-constexpr bool is_reaction(Field field) {
-    return field == Field::reaction_x || field == Field::reaction_y || field == Field::reaction_flow;
-}
-/// A number of the whole solution.
-constexpr bool is_energy(Field field) {
-    return field == Field::strain_energy || field == Field::dissipation;
-}
-/// A sum over a path.
-constexpr bool is_section(Field field) {
-    return field == Field::section_force_x || field == Field::section_force_y || field == Field::section_moment;
-}
-/// A number of supports, of the whole or of a path, and no field.
-constexpr bool is_total(Field field) {
-    return is_reaction(field) || is_energy(field) || is_section(field) || field == Field::turn;
-}
-/// Made from the potential.
-constexpr bool is_of_potential(Field field) {
-    return (field >= Field::potential && field <= Field::flux) || field == Field::reaction_flow ||
-           field == Field::dissipation;
-}
-constexpr bool is_of_displacement(Field field) {
-    return field <= Field::displacement || field == Field::ur || field == Field::ut;
-}
-/// Made from recovered stress or strain.
-constexpr bool is_of_stress(Field field) {
-    return (field >= Field::sxx && field <= Field::min_principal) || (field >= Field::max_shear && field <= Field::ezz);
-}
 /// `membrane` and `linearised`: of the stress linearised across a path.
 enum class Take { maximum, minimum, mean, value, integral, membrane, linearised, total };
 

@@ -110,7 +110,7 @@ void read_limit(const Section& s, const Dimension& dimension, QuantitySpec& q) {
 /// The elements' own fields are found over areas, and at points.
 void check_origin(const Section& s, const QuantitySpec& q) {
     if (q.origin == FieldOrigin::recovered) return;
-    if (!is_of_stress(q.field) && q.field != Field::flux_x && q.field != Field::flux_y && q.field != Field::flux)
+    if (!is_of_stress(q.field) && !is_of_flux(q.field))
         s.fault("from", "goes with stress, strain and flux only", "remove it");
     if (!q.along.empty()) s.fault("from", "has no meaning along a path", "remove it");
     if (q.origin == FieldOrigin::integration_points && q.take == Take::value)

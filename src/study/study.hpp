@@ -551,12 +551,9 @@ const MaterialSpec* material_of(const Study& study, const std::string& region);
 /// Of which levels pictures are made, in the words of studies and options, as PicturedLevels counts them.
 const std::vector<std::string>& pictured_names();
 
-/// The name of a field as it stands in study files and results.
-const char* name_of(Field field);
 const char* name_of(SeriesKind kind);
 /// The same in words, for pictures and reports.
 std::string title_of(const Study& study, Field field);
-Dimension dimension_of(Field field);
 const char* name_of(Take take);
 const char* name_of(Criterion criterion);
 

@@ -7,7 +7,7 @@
 #include <cmath>
 #include <functional>
 
-#include "mesh/element.hpp"
+#include "mesh/elements/element.hpp"
 #include "solve/material.hpp"
 
 namespace dotsift {

@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "base/errors.hpp"
-#include "mesh/generate.hpp"
-#include "mesh/subdivide.hpp"
+#include "mesh/plane/generate.hpp"
+#include "mesh/plane/subdivide.hpp"
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "quantities/evaluate.hpp"

@@ -33,8 +33,7 @@ class Cutter {
             }
             for (auto& k : key) k /= static_cast<int>(of.size());
             const auto [found, fresh] = number_.try_emplace(key, static_cast<int>(mesh_.nodes.size()));
-            if (fresh)
-                mesh_.nodes.push_back(curved_ ? position(key) : middle * (1.0 / static_cast<double>(of.size())));
+            if (fresh) mesh_.nodes.push_back(curved_ ? position(key) : middle * (1.0 / static_cast<double>(of.size())));
             mesh_.connectivity.push_back(found->second);
         }
         mesh_.first.push_back(static_cast<std::int64_t>(mesh_.connectivity.size()));

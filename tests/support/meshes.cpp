@@ -9,8 +9,8 @@
 #include <set>
 #include <span>
 
-#include "mesh/jacobian_bound.hpp"
-#include "mesh/shape.hpp"
+#include "mesh/elements/jacobian_bound.hpp"
+#include "mesh/elements/shape.hpp"
 #include "part/corners.hpp"
 
 namespace dotsift::test {

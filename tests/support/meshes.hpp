@@ -3,8 +3,8 @@
 
 #include <string>
 
-#include "mesh/layers.hpp"
 #include "mesh/mesh.hpp"
+#include "mesh/plane/layers.hpp"
 #include "part/part.hpp"
 #include "sizes/sizing.hpp"
 

@@ -3,7 +3,7 @@
 
 #include <doctest/doctest.h>
 
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "quantities/evaluate.hpp"

@@ -5,7 +5,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "evidence/path_files.hpp"
+#include "evidence/levels/path_files.hpp"
 #include "mesh/boundary_line.hpp"
 #include "quantities/path.hpp"
 #include "series/path_story.hpp"

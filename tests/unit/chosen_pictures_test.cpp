@@ -7,11 +7,11 @@
 #include <cmath>
 #include <fstream>
 
-#include "evidence/acting_picture.hpp"
-#include "evidence/chosen_pictures.hpp"
-#include "evidence/level_pictures.hpp"
-#include "evidence/vtu.hpp"
-#include "evidence/vtu_read.hpp"
+#include "evidence/levels/vtu.hpp"
+#include "evidence/levels/vtu_read.hpp"
+#include "evidence/pictures/acting_picture.hpp"
+#include "evidence/pictures/chosen_pictures.hpp"
+#include "evidence/pictures/level_pictures.hpp"
 #include "support/folder.hpp"
 #include "support/study_run.hpp"
 

@@ -5,7 +5,7 @@
 
 #include <cmath>
 
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/build.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"

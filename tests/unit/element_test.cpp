@@ -1,5 +1,5 @@
-#include "mesh/element.hpp"
-#include "mesh/jacobian_bound.hpp"
+#include "mesh/elements/element.hpp"
+#include "mesh/elements/jacobian_bound.hpp"
 
 #include <doctest/doctest.h>
 
@@ -7,7 +7,7 @@
 #include <numbers>
 #include <random>
 
-#include "mesh/shape.hpp"
+#include "mesh/elements/shape.hpp"
 
 using namespace dotsift;
 

@@ -9,14 +9,14 @@
 #include <pugixml.hpp>
 #include <random>
 
-#include "evidence/chart.hpp"
-#include "evidence/colour.hpp"
-#include "evidence/level_pictures.hpp"
-#include "evidence/part_picture.hpp"
-#include "evidence/picture.hpp"
-#include "evidence/report.hpp"
+#include "evidence/drawing/colour.hpp"
+#include "evidence/levels/vtu.hpp"
+#include "evidence/pictures/chart.hpp"
+#include "evidence/pictures/level_pictures.hpp"
+#include "evidence/pictures/part_picture.hpp"
+#include "evidence/pictures/picture.hpp"
+#include "evidence/report/report.hpp"
 #include "evidence/summary.hpp"
-#include "evidence/vtu.hpp"
 #include "part/build.hpp"
 #include "series/run.hpp"
 #include "support/solved.hpp"

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "evidence/report_tables.hpp"
+#include "evidence/report/report_tables.hpp"
 #include "statistics/combined.hpp"
 #include "statistics/limit.hpp"
 #include "support/solved.hpp"

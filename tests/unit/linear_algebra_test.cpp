@@ -7,7 +7,7 @@
 #include "base/errors.hpp"
 #include "solve/field_problem.hpp"
 #include "solve/loads.hpp"
-#include "solve/multigrid.hpp"
+#include "solve/system/multigrid.hpp"
 #include "support/folder.hpp"
 #include "support/solved.hpp"
 

@@ -8,8 +8,8 @@
 #include <fstream>
 
 #include "base/errors.hpp"
-#include "evidence/vtu_read.hpp"
-#include "mesh/element.hpp"
+#include "evidence/levels/vtu_read.hpp"
+#include "mesh/elements/element.hpp"
 #include "support/folder.hpp"
 #include "support/studies.hpp"
 

@@ -8,8 +8,8 @@
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
-#include "mesh/generate.hpp"
-#include "mesh/shape.hpp"
+#include "mesh/elements/shape.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/check_study.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/solve.hpp"

@@ -10,7 +10,7 @@
 #include <random>
 #include <set>
 
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "recovery/normal_equations.hpp"
 #include "recovery/polynomial_equations.hpp"
 #include "recovery/polynomials.hpp"

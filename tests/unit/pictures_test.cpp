@@ -8,14 +8,14 @@
 #include <cstring>
 #include <random>
 
-#include "evidence/colour_scale.hpp"
-#include "evidence/csv.hpp"
-#include "evidence/page_pictures.hpp"
-#include "evidence/path_files.hpp"
-#include "evidence/png.hpp"
-#include "evidence/raster.hpp"
-#include "evidence/view.hpp"
-#include "evidence/xml_text.hpp"
+#include "evidence/drawing/colour_scale.hpp"
+#include "evidence/drawing/page_pictures.hpp"
+#include "evidence/drawing/png.hpp"
+#include "evidence/drawing/raster.hpp"
+#include "evidence/drawing/view.hpp"
+#include "evidence/levels/csv.hpp"
+#include "evidence/levels/path_files.hpp"
+#include "evidence/levels/xml_text.hpp"
 #include "support/csv_rows.hpp"
 #include "support/solved.hpp"
 #include "support/studies.hpp"

@@ -7,10 +7,10 @@
 #include <map>
 
 #include "base/errors.hpp"
-#include "evidence/vtu_read.hpp"
-#include "mesh/generate.hpp"
+#include "evidence/levels/vtu_read.hpp"
 #include "mesh/placed_mesh.hpp"
-#include "mesh/remesh.hpp"
+#include "mesh/plane/generate.hpp"
+#include "mesh/plane/remesh.hpp"
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "sizes/part_sizes.hpp"

@@ -9,9 +9,9 @@
 #include <random>
 
 #include "base/errors.hpp"
-#include "evidence/level_json.hpp"
+#include "evidence/levels/level_json.hpp"
+#include "evidence/levels/stored_level.hpp"
 #include "evidence/output.hpp"
-#include "evidence/stored_level.hpp"
 #include "evidence/summary.hpp"
 #include "support/folder.hpp"
 #include "support/study_run.hpp"

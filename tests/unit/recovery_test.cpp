@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "base/errors.hpp"
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/build.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/constrained_fit.hpp"

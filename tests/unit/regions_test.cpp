@@ -5,8 +5,8 @@
 #include <numbers>
 #include <set>
 
-#include "mesh/generate.hpp"
 #include "mesh/locate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/build.hpp"
 #include "part/check_study.hpp"
 #include "quantities/evaluate.hpp"

@@ -8,7 +8,7 @@
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
-#include "mesh/remesh.hpp"
+#include "mesh/plane/remesh.hpp"
 #include "part/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "series/meshing_notes.hpp"
@@ -193,7 +193,7 @@ TEST_CASE("a first mesh that fails is tried again as the study says, and the par
     REQUIRE(one.failed.size() >= 1);
     CHECK(one.failed[0].sizes == 1);
     CHECK(one.failed[0].place.position);
-    CHECK(distance(*one.failed[0].place.position, Vec2{{17, 10}}) < 1);
+    CHECK(distance(one.failed[0].place.position->plane(), Vec2{{17, 10}}) < 1);
     for (std::size_t k = 1; k < one.failed.size(); ++k) CHECK(one.failed[k].sizes == doctest::Approx(std::pow(0.8, k)));
     const auto tries = static_cast<double>(one.failed.size());
     CHECK(one.opened.study.sizes.factor == doctest::Approx(std::pow(0.8, tries)));

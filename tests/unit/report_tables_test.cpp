@@ -1,6 +1,6 @@
 // The tables of the report against the levels that they are made from.
 
-#include "evidence/report_tables.hpp"
+#include "evidence/report/report_tables.hpp"
 
 #include <doctest/doctest.h>
 
@@ -10,7 +10,7 @@
 #include <regex>
 
 #include "base/numbers.hpp"
-#include "evidence/html.hpp"
+#include "evidence/report/html.hpp"
 #include "evidence/summary.hpp"
 #include "support/csv_rows.hpp"
 #include "support/study_run.hpp"

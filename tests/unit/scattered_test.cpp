@@ -128,7 +128,7 @@ TEST_CASE("a temperature at scattered points strains a bar as its formula would"
     // Strain 1e-3 * 10 x along the bar: 0.01 * 4^2 / 2 at its end, as far as it bends nowhere.
     const Formula& heat = opened.study.loads.front().components[0];
     const FormulaEvaluator at(heat, "t");
-    CHECK(at({{{2.3, 0.4}}, {}, {}}) == doctest::Approx(23).epsilon(1e-9));
+    CHECK(at(FormulaPlace{{{2.3, 0.4}}, {}, {}}) == doctest::Approx(23).epsilon(1e-9));
     Problems sparse("bar.toml");
     (void)bar_with_table(folder, "x,y,T\n0,0,1\n0.1,0,1\n0,0.1,1\n0.1,0.1,2\n", "file = \"t.csv\"\n", sparse);
     CHECK(has(sparse.warning_text(), "table.T: 9"));

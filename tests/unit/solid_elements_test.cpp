@@ -5,8 +5,8 @@
 #include <cmath>
 #include <random>
 
-#include "mesh/element.hpp"
-#include "mesh/jacobian_bound.hpp"
+#include "mesh/elements/element.hpp"
+#include "mesh/elements/jacobian_bound.hpp"
 #include "support/cubes.hpp"
 
 using namespace dotsift;
@@ -94,8 +94,7 @@ TEST_CASE("solid shape functions are one at their node, sum to one, and have the
                 shape_values(kind, low, before);
                 shape_values(kind, high, after);
                 for (std::size_t i = 0; i < nodes.size(); ++i)
-                    CHECK(dn[i][axis] ==
-                          doctest::Approx((after[i] - before[i]) / (2 * step)).scale(1).epsilon(1e-7));
+                    CHECK(dn[i][axis] == doctest::Approx((after[i] - before[i]) / (2 * step)).scale(1).epsilon(1e-7));
             }
         }
         // Where the derivatives of a pyramid depend on the way, they are finite.

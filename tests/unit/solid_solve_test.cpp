@@ -5,8 +5,9 @@
 #include <cmath>
 #include <numbers>
 
-#include "solve/field_system.hpp"
 #include "solve/solid_problem.hpp"
+#include "solve/solid_sides.hpp"
+#include "solve/system/field_system.hpp"
 #include "support/cubes.hpp"
 
 using namespace dotsift;
@@ -32,26 +33,16 @@ Vec3 shaken(const Vec3& p) {
         out[a] += inside * 0.045 * std::sin(17.3 * p[0] + 31.7 * p[1] + 11.9 * p[2] + 2.1 * static_cast<double>(a));
     return out;
 }
-/// Bends it smoothly, its outline too.
+/// Bends it smoothly, its outline too, but for the face at x = 0, which stays flat.
 Vec3 bent(const Vec3& p) {
-    return p + Vec3{{0.08 * std::sin(2 * p[1]), 0.06 * std::sin(2 * p[2] + p[0]), 0.07 * p[0] * p[1]}};
+    return p + Vec3{{0.12 * p[0] * std::sin(2 * p[1]), 0.06 * std::sin(2 * p[2] + p[0]), 0.07 * p[0] * p[1]}};
 }
 
 /// Everything on the outline has these values, one for each component.
 SolidRows held(int components, std::function<void(const Vec3&, std::span<double>)> value) {
     return [components, value](const SolidMesh& mesh) {
-        std::vector<ConstraintRow> rows;
-        const auto outer = outer_nodes(mesh);
-        std::array<double, 3> v{};
-        for (std::size_t n = 0; n < mesh.nodes.size(); ++n) {
-            if (!outer[n]) continue;
-            value(mesh.nodes[n], std::span(v).first(static_cast<std::size_t>(components)));
-            for (int c = 0; c < components; ++c)
-                rows.push_back({{{static_cast<std::int32_t>(n) * components + c, 1.0}},
-                                {v[static_cast<std::size_t>(c)]},
-                                0});
-        }
-        return rows;
+        return solid_side_rows(
+            mesh, components, [](const BoundarySide&) { return true; }, value);
     };
 }
 
@@ -84,14 +75,14 @@ std::array<double, 2> energy_errors(const SolidMesh& mesh, SolverMethod method, 
     const std::vector<SolidLaw> laws{solid_law(m)};
     SolverSpec spec;
     spec.method = method;
-    const FieldProblem elastic =
-        solid_displacement(mesh, laws, held(3, [&](const Vec3& x, std::span<double> v) {
-                               for (std::size_t c = 0; c < 3; ++c) v[c] = w.displacement(x)[c];
-                           }));
-    FieldSystem system(elastic, {solid_body_forces(mesh, elastic.layout,
-                                                   [&](const Vec3& x, std::span<double> f) {
-                                                       for (std::size_t c = 0; c < 3; ++c) f[c] = w.force(m, x)[c];
-                                                   })},
+    const FieldProblem elastic = solid_displacement(mesh, laws, held(3, [&](const Vec3& x, std::span<double> v) {
+                                                        for (std::size_t c = 0; c < 3; ++c) v[c] = w.displacement(x)[c];
+                                                    }));
+    FieldSystem system(elastic,
+                       {solid_body_forces(mesh, elastic.layout,
+                                          [&](const Vec3& x, std::span<double> f) {
+                                              for (std::size_t c = 0; c < 3; ++c) f[c] = w.force(m, x)[c];
+                                          })},
                        spec);
     const auto values = system.solve(0);
     if (steps) *steps = system.report().steps;
@@ -100,10 +91,11 @@ std::array<double, 2> energy_errors(const SolidMesh& mesh, SolverMethod method, 
     const double k = (*m.conductivity)[0];
     const FieldProblem conducting = solid_potential(
         mesh, laws, held(1, [&](const Vec3& x, std::span<double> v) { v[0] = std::sin(dot(w.wave, x)); }));
-    FieldSystem heat(conducting, {solid_body_forces(mesh, conducting.layout,
-                                                    [&](const Vec3& x, std::span<double> f) {
-                                                        f[0] = k * dot(w.wave, w.wave) * std::sin(dot(w.wave, x));
-                                                    })},
+    FieldSystem heat(conducting,
+                     {solid_body_forces(mesh, conducting.layout,
+                                        [&](const Vec3& x, std::span<double> f) {
+                                            f[0] = k * dot(w.wave, w.wave) * std::sin(dot(w.wave, x));
+                                        })},
                      spec);
     const auto potential = heat.solve(0);
     std::array<double, 2> sum{};
@@ -116,12 +108,38 @@ std::array<double, 2> energy_errors(const SolidMesh& mesh, SolverMethod method, 
             for (std::size_t c = 0; c < 6; ++c) off[c] -= exact[c];
             const Tensor6 stress = laws[0].stress(off);
             for (std::size_t c = 0; c < 6; ++c) sum[0] += q.weight * at.jacobian * off[c] * stress[c];
-            const Vec3 gap =
-                solid_gradient(mesh, potential, e, at) - w.wave * std::cos(dot(w.wave, at.position));
+            const Vec3 gap = solid_gradient(mesh, potential, e, at) - w.wave * std::cos(dot(w.wave, at.position));
             sum[1] += q.weight * at.jacobian * k * dot(gap, gap);
         }
     }
     return {std::sqrt(sum[0]), std::sqrt(sum[1])};
+}
+
+/// By where the middle of a side lies.
+std::function<bool(const BoundarySide&)> sides_at(const SolidMesh& mesh, const std::function<bool(const Vec3&)>& fits) {
+    return [&mesh, fits](const BoundarySide& side) {
+        const auto p = mesh.positions(static_cast<std::size_t>(side.element));
+        const KindTable& table = table_of(mesh.kinds[static_cast<std::size_t>(side.element)]);
+        const auto s = static_cast<std::size_t>(side.side);
+        Vec3 middle;
+        for (std::size_t c = 0; c < table.side_corners[s]; ++c) middle += p[table.side[s][c]];
+        return fits(middle / static_cast<double>(table.side_corners[s]));
+    };
+}
+bool at_start(const Vec3& x) {
+    return x[0] < 1e-9;
+}
+bool elsewhere(const Vec3& x) {
+    return !at_start(x);
+}
+void traction(const Tensor6& t, const Vec3& n, std::span<double> f) {
+    f[0] = t[0] * n[0] + t[2] * n[1] + t[5] * n[2];
+    f[1] = t[2] * n[0] + t[1] * n[1] + t[4] * n[2];
+    f[2] = t[5] * n[0] + t[4] * n[1] + t[3] * n[2];
+}
+/// Held at x = 0 alone, as `value` says.
+SolidRows held_at_start(const std::function<void(const Vec3&, std::span<double>)>& value) {
+    return [value](const SolidMesh& on) { return solid_side_rows(on, 3, sides_at(on, at_start), value); };
 }
 
 }  // namespace
@@ -143,8 +161,8 @@ TEST_CASE("patch tests of solids: linear fields are exact on shaken cubes of eve
             for (const int components : {1, 3}) {
                 const FieldProblem problem = components == 3 ? solid_displacement(mesh, laws, held(3, linear))
                                                              : solid_potential(mesh, laws, held(1, linear));
-                FieldSystem system(problem,
-                                   {std::vector<double>(static_cast<std::size_t>(problem.layout.dofs), 0.0)}, {});
+                FieldSystem system(problem, {std::vector<double>(static_cast<std::size_t>(problem.layout.dofs), 0.0)},
+                                   {});
                 REQUIRE(system.unknowns() > 0);
                 const auto values = system.solve(0);
                 double worst = 0;
@@ -152,8 +170,8 @@ TEST_CASE("patch tests of solids: linear fields are exact on shaken cubes of eve
                 for (std::size_t n = 0; n < mesh.nodes.size(); ++n) {
                     linear(mesh.nodes[n], std::span(exact).first(static_cast<std::size_t>(components)));
                     for (std::size_t c = 0; c < static_cast<std::size_t>(components); ++c)
-                        worst = std::max(
-                            worst, std::fabs(values[n * static_cast<std::size_t>(components) + c] - exact[c]));
+                        worst =
+                            std::max(worst, std::fabs(values[n * static_cast<std::size_t>(components) + c] - exact[c]));
                 }
                 CHECK(worst < 1e-12);
             }
@@ -176,12 +194,148 @@ TEST_CASE("orders of convergence of every solid kind are those of theory") {
         }
 }
 
+TEST_CASE("a solid that nothing holds is told with a place in it") {
+    const std::vector<SolidLaw> laws{solid_law(material())};
+    const SolidMesh mesh = cut_cube(CubeCut::wedges, 2, 1, bent);
+    const FieldProblem problem =
+        solid_displacement(mesh, laws, [](const SolidMesh&) { return std::vector<ConstraintRow>{}; });
+    try {
+        FieldSystem system(problem, {std::vector<double>(static_cast<std::size_t>(problem.layout.dofs), 0.0)}, {});
+        FAIL("it has a factor");
+    } catch (const SolveError& e) {
+        REQUIRE(e.place().position);
+        CHECK(e.place().position->in_space());
+        const Position& p = *e.place().position;
+        CHECK(std::any_of(mesh.nodes.begin(), mesh.nodes.end(), [&](const Vec3& n) {
+            return distance(n, Vec3{{p[0], p[1], p[2]}}) == 0;
+        }));
+    }
+    // Equations that say different things of one degree of freedom.
+    CHECK_THROWS_AS(
+        (void)solid_potential(mesh, laws,
+                              [](const SolidMesh&) {
+                                  return std::vector<ConstraintRow>{{{{0, 1.0}}, {1.0}, 0}, {{{0, 1.0}}, {2.0}, 1}};
+                              }),
+        InputError);
+    MaterialSpec grained = material();
+    grained.orthotropy = Orthotropy{{80, 80, 80}, {0.3, 0.3, 0.3}, 30};
+    CHECK_THROWS_AS((void)solid_law(grained), InputError);
+}
+
+TEST_CASE("an even stress by tractions on five faces of shaken cubes is exact") {
+    const std::vector<SolidLaw> laws{solid_law(material())};
+    const Tensor6 strain{0.01, -0.004, 0.006, 0.003, -0.002, 0.005};
+    const Tensor6 stress = laws[0].stress(strain);
+    const auto linear = [&](const Vec3& x, std::span<double> u) {
+        u[0] = strain[0] * x[0] + strain[2] / 2 * x[1] + strain[5] / 2 * x[2];
+        u[1] = strain[2] / 2 * x[0] + strain[1] * x[1] + strain[4] / 2 * x[2];
+        u[2] = strain[5] / 2 * x[0] + strain[4] / 2 * x[1] + strain[3] * x[2];
+    };
+    for (const CubeCut cut : all_cuts)
+        for (const int degree : {1, 2}) {
+            CAPTURE(static_cast<int>(cut));
+            CAPTURE(degree);
+            const SolidMesh mesh = cut_cube(cut, 4, degree, shaken);
+            const FieldProblem problem = solid_displacement(mesh, laws, held_at_start(linear));
+            const auto even = [&](const Vec3&, const Vec3& n, std::span<double> f) { traction(stress, n, f); };
+            FieldSystem system(problem, {solid_side_forces(mesh, problem.layout, sides_at(mesh, elsewhere), even)}, {});
+            const auto values = system.solve(0);
+            double worst = 0;
+            std::array<double, 3> exact{};
+            for (std::size_t n = 0; n < mesh.nodes.size(); ++n) {
+                linear(mesh.nodes[n], exact);
+                worst = std::max(worst, distance(vector_at<3>(values, n), Vec3{exact}));
+            }
+            CHECK(worst < 1e-12);
+        }
+}
+
+TEST_CASE("the wave, drawn by its tractions, is met with the order of the displacement") {
+    const MaterialSpec m = material();
+    const std::vector<SolidLaw> laws{solid_law(m)};
+    const Wave w;
+    for (const CubeCut cut : {CubeCut::tetrahedra, CubeCut::hexahedra, CubeCut::wedges, CubeCut::pyramids})
+        for (const int degree : {1, 2}) {
+            CAPTURE(static_cast<int>(cut));
+            CAPTURE(degree);
+            std::array<double, 2> off{};
+            for (std::size_t k = 0; k < 2; ++k) {
+                const SolidMesh mesh = cut_cube(cut, k == 0 ? 2 : 4, degree, bent, true);
+                const FieldProblem problem =
+                    solid_displacement(mesh, laws, held_at_start([&](const Vec3& x, std::span<double> v) {
+                                           for (std::size_t c = 0; c < 3; ++c) v[c] = w.displacement(x)[c];
+                                       }));
+                auto force = solid_body_forces(mesh, problem.layout, [&](const Vec3& x, std::span<double> f) {
+                    for (std::size_t c = 0; c < 3; ++c) f[c] = w.force(m, x)[c];
+                });
+                const auto sides = solid_side_forces(mesh, problem.layout, sides_at(mesh, elsewhere),
+                                                     [&](const Vec3& x, const Vec3& n, std::span<double> f) {
+                                                         traction(laws[0].stress(w.strain(x)), n, f);
+                                                     });
+                for (std::size_t d = 0; d < force.size(); ++d) force[d] += sides[d];
+                FieldSystem system(problem, {force}, {});
+                const auto u = system.solve(0);
+                for (std::size_t n = 0; n < mesh.nodes.size(); ++n) {
+                    const Vec3 gap = vector_at<3>(u, n) - w.displacement(mesh.nodes[n]);
+                    off[k] += dot(gap, gap) / static_cast<double>(mesh.nodes.size());
+                }
+            }
+            CHECK(std::log2(off[0] / off[1]) / 2 > degree + 0.4);  // on the way to degree + 1
+        }
+}
+
+TEST_CASE("two materials in a row share one potential, and one displacement") {
+    MaterialSpec soft = material(), stiff = material();
+    soft.poissons_ratio = stiff.poissons_ratio = 0;
+    stiff.youngs_modulus *= 5;
+    stiff.conductivity = {{5 * 1.7, 5 * 1.7}};
+    const std::vector<SolidLaw> laws{solid_law(soft), solid_law(stiff)};
+    for (const CubeCut cut : all_cuts) {
+        CAPTURE(static_cast<int>(cut));
+        SolidMesh mesh = cut_cube(cut, 4, 2, [](const Vec3& x) { return x; });
+        for (std::size_t e = 0; e < mesh.element_count(); ++e) mesh.region[e] = mesh.centre_of(e)[0] > 0.5 ? 1 : 0;
+        mesh.region_names = {"soft", "stiff"};
+        connect(mesh);
+        CHECK(mesh.node_of_slot.size() > mesh.nodes.size() + 64);
+        // From 0 to 1 along x; five sixths of it lie in the soft half.
+        const auto rise = [](double x) { return x < 0.5 ? x * 10 / 6 : 1 - (1 - x) * 2 / 6; };
+        const auto along = [&](const Vec3& x, std::span<double> v) {
+            v[0] = rise(x[0]);
+            for (std::size_t c = 1; c < v.size(); ++c) v[c] = 0;
+        };
+        for (const int components : {1, 3}) {
+            const SolidRows rows = [&](const SolidMesh& on) {
+                return solid_side_rows(
+                    on, components, sides_at(on, [](const Vec3& x) { return at_start(x) || x[0] > 1 - 1e-9; }), along);
+            };
+            const FieldProblem problem =
+                components == 1 ? solid_potential(mesh, laws, rows) : solid_displacement(mesh, laws, rows);
+            FieldSystem system(problem, {std::vector<double>(static_cast<std::size_t>(problem.layout.dofs), 0.0)}, {});
+            const auto values = system.solve(0);
+            double worst = 0;
+            for (std::int32_t d = 0; d < problem.layout.dofs; ++d) {
+                const auto at = static_cast<std::size_t>(problem.layout.node_of(d));
+                const std::size_t n = components == 1 ? static_cast<std::size_t>(mesh.node_of_slot[at]) : at;
+                const double exact = problem.layout.component_of(d) == 0 ? rise(mesh.nodes[n][0]) : 0;
+                worst = std::max(worst, std::fabs(values[static_cast<std::size_t>(d)] - exact));
+            }
+            CHECK(worst < 1e-12);
+            // What one force does where another acts is what that one does where the first acts.
+            std::vector<double> here(static_cast<std::size_t>(problem.layout.dofs), 0.0), there = here;
+            const auto middle = static_cast<std::size_t>(problem.layout.dofs / 2);
+            here[middle] = 1;
+            there[middle / 3] = 1;
+            CHECK(system.respond(here)[middle / 3] == doctest::Approx(system.respond(there)[middle]).epsilon(1e-9));
+        }
+    }
+}
+
 TEST_CASE("both solvers give one answer on solids") {
     for (const CubeCut cut : all_cuts) {
         CAPTURE(static_cast<int>(cut));
         const SolidMesh mesh = cut_cube(cut, 4, 2, bent, true);
         int steps = 0;
-        const auto direct = energy_errors(mesh, SolverMethod::direct), 
+        const auto direct = energy_errors(mesh, SolverMethod::direct),
                    iterative = energy_errors(mesh, SolverMethod::iterative, &steps);
         for (std::size_t k = 0; k < 2; ++k) CHECK(iterative[k] == doctest::Approx(direct[k]).epsilon(1e-6));
         CHECK(steps > 3);

@@ -4,7 +4,7 @@
 #include <random>
 
 #include "base/errors.hpp"
-#include "mesh/generate.hpp"
+#include "mesh/plane/generate.hpp"
 #include "part/build.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/side_geometry.hpp"

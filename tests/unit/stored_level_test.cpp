@@ -1,6 +1,6 @@
 // Levels written to files and read back, and which studies may share them.
 
-#include "evidence/stored_level.hpp"
+#include "evidence/levels/stored_level.hpp"
 
 #include <doctest/doctest.h>
 
@@ -9,7 +9,7 @@
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
-#include "evidence/level_json.hpp"
+#include "evidence/levels/level_json.hpp"
 #include "evidence/output.hpp"
 #include "study/compare.hpp"
 #include "study/read_vary.hpp"

@@ -62,7 +62,7 @@ TEST_CASE("formulas use variables and the place") {
     REQUIRE(support.displacement[0]);
     CHECK(!support.displacement[0]->constant);
     const FormulaEvaluator f(*support.displacement[0], "test.toml");
-    CHECK(f({{{2, 5}}, {{1, 0}}, {{0, 0}}}) == doctest::Approx(6 * 2 + 5 + 1));
+    CHECK(f(FormulaPlace{{{2, 5}}, {{1, 0}}, {{0, 0}}}) == doctest::Approx(6 * 2 + 5 + 1));
     REQUIRE(support.displacement[1]->constant);
     CHECK(*support.displacement[1]->constant == doctest::Approx(610));
 }
@@ -73,7 +73,7 @@ TEST_CASE("a formula that gives no number tells the place") {
     formula.where = {4, 2};
     const FormulaEvaluator f(formula, "s.toml");
     try {
-        (void)f({{{0, 3}}, {}, {}});
+        (void)f(FormulaPlace{{{0, 3}}, {}, {}});
         FAIL("no error");
     } catch (const InputError& e) {
         CHECK(e.place().line == 4);
@@ -84,8 +84,27 @@ TEST_CASE("a formula that gives no number tells the place") {
     formula.text = "1 + * 2";
     CHECK_THROWS_AS(FormulaEvaluator(formula, "s.toml"), InputError);
     formula.text = "atan2(y, x) + theta + r";
-    CHECK(FormulaEvaluator(formula, "s")({{{1, 2}}, {}, {{1, 1}}}) ==
+    CHECK(FormulaEvaluator(formula, "s")(FormulaPlace{{{1, 2}}, {}, {{1, 1}}}) ==
           doctest::Approx(std::atan2(2, 1) + std::numbers::pi / 2 + 1));
+}
+
+TEST_CASE("formulas in space know z and the normal's third part") {
+    Formula formula;
+    formula.source = formula.text = "x + 10 * y + 100 * z + 1000 * nz + r + theta";
+    const FormulaEvaluator f(formula, "s", space_names());
+    // r and theta run round the axis along z.
+    const double found = f(FormulaPlaceIn<3>{{{4, 6, 7}}, {{0, 0, 1}}, {{1, 2, -5}}});
+    CHECK(found == doctest::Approx(4 + 60 + 700 + 1000 + 5 + std::atan2(4, 3)));
+    formula.source = formula.text = "1 / z";
+    try {
+        (void)FormulaEvaluator(formula, "s", space_names())(FormulaPlaceIn<3>{{{1, 2, 0}}, {}, {}});
+        FAIL("no error");
+    } catch (const InputError& e) {
+        CHECK(has(e.what(), "z = 0"));
+        REQUIRE(e.place().position);
+        CHECK(e.place().position->in_space());
+    }
+    CHECK_THROWS_AS(FormulaEvaluator(formula, "s"), InputError);  // in the plane there is no z
 }
 
 TEST_CASE("identifiers are whole words that are no functions and no exponents") {

@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "evidence/path_files.hpp"
+#include "evidence/levels/path_files.hpp"
 #include "quantities/path.hpp"
 #include "support/solved.hpp"
 

@@ -1,7 +1,7 @@
 #pragma once
 // What passes between the core and the module that holds the sparse library.
 
-#include "solve/linear_solver.hpp"
+#include "solve/system/linear_solver.hpp"
 
 namespace dotsift {
 

@@ -1,0 +1,486 @@
+#include "evidence/report/report_tables.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "base/numbers.hpp"
+#include "evidence/report/error_shares.hpp"
+#include "evidence/summary.hpp"
+#include "statistics/verdict.hpp"
+
+namespace dotsift {
+
+namespace {
+
+using Rows = std::vector<std::vector<TableCell>>;
+using Headings = std::vector<TableHeading>;
+
+TableCell count_cell(long long n) {
+    return number_cell(static_cast<double>(n), grouped(n));
+}
+TableCell percent_cell(double v) {
+    return number_cell(v, percent(v));
+}
+TableCell sensible_cell(double v, int digits = 4) {
+    return number_cell(v, sensible(v, digits));
+}
+TableCell megabytes_cell(double bytes) {
+    return number_cell(bytes, bytes > 0 ? fmt::format("{:.0f}", bytes / 1e6) : "-");
+}
+void add_quantities(Headings& headings, const Study& study) {
+    for (const auto& q : study.quantities) headings.push_back({q.name, unit_of(study, q)});
+}
+
+std::vector<TableCell> comparison_row(const std::string& name, const Level& l, const SeriesResult* series) {
+    std::vector<TableCell> row{text_cell(name), count_cell(static_cast<long long>(l.mesh.elements)),
+                               count_cell(l.unknowns)};
+    for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+        // What no longer changes is known to its rounding, which says nothing here.
+        const QuantityVerdict* v = series ? &series->verdicts[q] : nullptr;
+        const bool still = v && v->convergence.behaviour == Behaviour::settled;
+        const double band = v && !still ? v->interval.half_width : NAN, value = l.quantities[q].value;
+        const bool zero = std::fabs(value) <= rounding_share * l.quantities[q].scale;
+        const bool shown = std::isfinite(band) && band > 0 && value != 0 && !zero;
+        row.push_back(number_cell(value, zero ? "0" : with_uncertainty(value, band),
+                                  shown ? "± " + percent(band / std::fabs(value)) : ""));
+    }
+    row.push_back(percent_cell(l.true_error ? l.true_error->relative() : l.estimated_error));
+    row.push_back(sensible_cell(seconds_of(l), 2));
+    row.push_back(megabytes_cell(peak_bytes_of(l)));
+    return row;
+}
+
+std::string shown_beside(double v, double of) {
+    return std::fabs(v) <= 1e-9 * of ? std::string("0") : sensible(v, 6);
+}
+
+}  // namespace
+
+Table comparison_table(const Study& study, const StudyResult& result) {
+    Headings headings{{"mesh", ""}, {"elements", ""}, {"unknowns", ""}};
+    add_quantities(headings, study);
+    headings.insert(headings.end(),
+                    {{study.exact_stress ? "true error" : "estimated error", ""}, {"time", "s"}, {"memory", "MB"}});
+    Rows rows;
+    for (const auto& s : result.series) {
+        if (s.levels.empty()) continue;
+        if (rows.empty()) rows.push_back(comparison_row("first mesh", s.levels.front(), nullptr));
+        rows.push_back(comparison_row(fmt::format("{}, level {}", s.name, s.levels.back().index), s.levels.back(), &s));
+    }
+    return {"", headings, rows};
+}
+
+Table levels_table(const Study& study, const SeriesResult& s) {
+    Headings headings{
+        {"level", ""}, {"h", study.units.label(dimension::length)}, {"nodes", ""}, {"elements", ""}, {"unknowns", ""}};
+    add_quantities(headings, study);
+    headings.push_back({"estimated error", ""});
+    if (study.error_bound) headings.push_back({"bound", ""});
+    if (study.exact_stress) headings.insert(headings.end(), {{"true error", ""}, {"effectivity", ""}});
+    Rows rows;
+    for (std::size_t k = 0; k < s.levels.size(); ++k) {
+        const Level& l = s.levels[k];
+        std::vector<TableCell> row{number_cell(l.index, std::to_string(l.index)),
+                                   sensible_cell(l.mesh.characteristic_size),
+                                   count_cell(static_cast<long long>(l.mesh.nodes)),
+                                   count_cell(static_cast<long long>(l.mesh.elements)), count_cell(l.unknowns)};
+        for (std::size_t q = 0; q < l.quantities.size(); ++q) {
+            TableCell cell = number_cell(l.quantities[q].value, shown_value(l.quantities[q], 6));
+            const double change = k > 0 ? relative_change(s.levels[k - 1].quantities[q], l.quantities[q]) : NAN;
+            if (!std::isnan(change)) {
+                cell.below = change == 0 ? "no change" : "changed " + percent(change);
+                if (const auto& target = study.quantities[q].target)
+                    cell.below_look =
+                        change * std::fabs(l.quantities[q].value) <= target->allowed(l.quantities[q].value)
+                            ? TableCell::Look::met
+                            : TableCell::Look::missed;
+            }
+            row.push_back(std::move(cell));
+        }
+        row.push_back(percent_cell(l.estimated_error));
+        if (study.error_bound) row.push_back(percent_cell(l.error_bound.value_or(NAN)));
+        if (l.true_error) {
+            row.push_back(percent_cell(l.true_error->relative()));
+            row.push_back(sensible_cell(
+                l.true_error->error2 > 0 ? std::sqrt(l.fields->error.error2 / l.true_error->error2) : NAN, 3));
+        }
+        rows.push_back(std::move(row));
+    }
+    return {"", headings, rows};
+}
+
+TableCell target_cell(const Study& study, const QuantitySpec& q) {
+    if (!q.target) return text_cell("-");
+    return q.target->absolute ? number_cell(q.target->value, shown_target(*q.target, unit_of(study, q)))
+                              : percent_cell(q.target->value);
+}
+
+Table limits_table(const Study& study, const StudyResult& result) {
+    struct Held {
+        const QuantitySpec* quantity;
+        const QuantityVerdict* verdict;
+        [[nodiscard]] double used() const {
+            const double most = verdict->limit->used_at_most;
+            return std::isnan(most) ? -INFINITY : most;
+        }
+        /// What is not kept comes first, then what is not decided.
+        [[nodiscard]] int rank() const {
+            constexpr std::array ranks{2, 0, 1};
+            return ranks[static_cast<std::size_t>(verdict->limit->answer)];
+        }
+    };
+    std::vector<Held> list;
+    for (std::size_t q = 0; q < result.headline.size(); ++q)
+        if (result.headline[q].limit) list.push_back({&study.quantities[q], &result.headline[q]});
+    const auto governing =
+        std::max_element(list.begin(), list.end(), [](const Held& a, const Held& b) { return a.used() < b.used(); });
+    const QuantityVerdict* governs = list.size() > 1 && std::isfinite(governing->used()) ? governing->verdict : nullptr;
+    std::stable_sort(list.begin(), list.end(), [](const Held& a, const Held& b) {
+        return std::pair(a.rank(), -a.used()) < std::pair(b.rank(), -b.used());
+    });
+    const bool cases = !study.cases.empty();
+    Headings headings{{"quantity", ""}};
+    if (cases) headings.push_back({"load case", ""});
+    headings.insert(headings.end(),
+                    {{"value", ""}, {"limit", ""}, {"used", ""}, {"at most", ""}, {"reserve", ""}, {"", ""}});
+    Rows rows;
+    for (const auto& held : list) {
+        const QuantityVerdict& v = *held.verdict;
+        const LimitVerdict& l = *v.limit;
+        const auto with_unit = [&](const std::string& number) {
+            return v.unit.empty() ? number : number + " " + v.unit;
+        };
+        std::vector<TableCell> row{text_cell(v.quantity)};
+        if (cases)
+            row.push_back(text_cell(held.quantity->formula             ? "-"
+                                    : held.quantity->load_case.empty() ? study.cases.front().name
+                                                                       : held.quantity->load_case));
+        row.push_back(number_cell(v.interval.value,
+                                  with_unit(with_uncertainty(v.interval.value, v.interval.half_width)),
+                                  v.interval.known() ? "± " + with_unit(sensible(v.interval.half_width, 2)) : ""));
+        row.push_back(number_cell(l.allowed, (l.highest ? "≤ " : "≥ ") + with_unit(as_given(l.allowed)),
+                                  l.allowed != l.stated ? "of " + with_unit(as_given(l.stated)) : ""));
+        row.push_back(percent_cell(l.used));
+        row.push_back(percent_cell(l.used_at_most));
+        row.push_back(number_cell(l.reserve, std::isnan(l.reserve) ? "-" : with_unit(sensible(l.reserve, 3))));
+        TableCell answer = text_cell(name_of(l.answer));
+        answer.look = l.answer == LimitAnswer::inside ? TableCell::Look::met : TableCell::Look::missed;
+        if (&v == governs) answer.below = "governs";
+        row.push_back(std::move(answer));
+        rows.push_back(std::move(row));
+    }
+    return {"", headings, rows};
+}
+
+Table convergence_table(const Study& study, const SeriesResult& s) {
+    Rows rows;
+    for (std::size_t q = 0; q < s.verdicts.size(); ++q) {
+        const auto& v = s.verdicts[q];
+        const Convergence& c = v.convergence;
+        TableCell verdict = text_cell(name_of(v.verdict));
+        if (v.verdict == Verdict::met) verdict.look = TableCell::Look::met;
+        if (v.verdict == Verdict::missed) verdict.look = TableCell::Look::missed;
+        rows.push_back(
+            {text_cell(v.quantity), text_cell(name_of(c.behaviour)),
+             number_cell(v.interval.value, with_uncertainty(v.interval.value, v.interval.half_width)),
+             c.behaviour == Behaviour::settled ? text_cell("rounding") : percent_cell(v.interval.relative()),
+             sensible_cell(c.observed_order, 3), sensible_cell(c.expected_order, 3),
+             number_cell(c.extrapolated, with_uncertainty(c.extrapolated, v.interval.half_width)),
+             percent_cell(c.gci_fine), percent_cell(c.gci_coarse),
+             number_cell(c.asymptotic_ratio, sensible(c.asymptotic_ratio, 3) +
+                                                 (c.asymptotic && !std::isnan(c.asymptotic_ratio) ? ", in range" : "")),
+             target_cell(study, study.quantities[q]), verdict});
+    }
+    return {"What the levels say",
+            {{"quantity", ""},
+             {"behaviour", ""},
+             {"value", ""},
+             {"± 95 %", ""},
+             {"observed order", ""},
+             {"expected order", ""},
+             {"extrapolated", ""},
+             {"GCI fine", ""},
+             {"GCI coarse", ""},
+             {"asymptotic ratio", ""},
+             {"target", ""},
+             {"verdict", ""}},
+            rows};
+}
+
+Table fits_table(const SeriesResult& s) {
+    Rows rows;
+    for (const auto& v : s.verdicts) {
+        if (!v.convergence.least_squares) continue;
+        const LeastSquaresUncertainty& f = *v.convergence.least_squares;
+        const double value = std::fabs(v.interval.value);
+        rows.push_back(
+            {text_cell(v.quantity), text_cell(f.fit.expansion() + (f.fit.weighted ? ", weighted" : "")),
+             number_cell(f.fit.limit, with_uncertainty(f.fit.limit, f.half_width)), sensible_cell(f.observed_order, 3),
+             percent_cell(value > 0 ? f.fit.deviation / value : f.fit.deviation), sensible_cell(f.safety_factor, 3),
+             percent_cell(value > 0 ? f.half_width / value : f.half_width)});
+    }
+    if (rows.empty()) return {};
+    return {"Fits by least squares through all levels, for comparison: the interval above counts",
+            {{"quantity", ""},
+             {"error as", ""},
+             {"limit", ""},
+             {"order", ""},
+             {"standard deviation", ""},
+             {"safety factor", ""},
+             {"uncertainty", ""}},
+            rows};
+}
+
+Table dual_table(const Study& study, const SeriesResult& s) {
+    if (std::none_of(study.quantities.begin(), study.quantities.end(), [](const auto& q) { return q.dual; })) return {};
+    const Level& last = s.levels.back();
+    Rows rows;
+    for (std::size_t q = 0; q < last.goals.size(); ++q) {
+        const auto& spec = study.quantities[q];
+        if (!last.goals[q]) {
+            if (spec.dual)
+                rows.push_back({text_cell(spec.name), text_cell("has no dual problem"), text_cell(""), text_cell(""),
+                                text_cell("")});
+            continue;
+        }
+        const GoalEstimate& g = *last.goals[q];
+        const std::string unit = unit_of(study, spec);
+        rows.push_back(
+            {text_cell(spec.name), number_cell(g.value, fmt::format("{} {}", sensible(g.value, 6), unit)),
+             sensible_cell(g.error, 2),
+             number_cell(g.corrected(), fmt::format("{} ± {} {}", with_uncertainty(g.corrected(), g.half_width),
+                                                    sensible(g.half_width, 2), unit)),
+             text_cell(g.radius > 0 ? fmt::format("another quantity: the mean within {} {}", sensible(g.radius, 2),
+                                                  study.units.label(dimension::length))
+                                    : "-")});
+    }
+    return {fmt::format("Errors by dual problems, level {}: a part of the interval above, which counts", last.index),
+            {{"quantity", ""},
+             {"by the elements' own field", ""},
+             {"estimated error", ""},
+             {"corrected", ""},
+             {"mean over", ""}},
+            rows};
+}
+
+Table error_places_table(const SeriesResult& s) {
+    const Level& last = s.levels.back();
+    Table t{fmt::format("Where the estimated error of level {} sits", last.index),
+            {{"place", ""}, {"share of the squared error", ""}, {"its part of the relative error", ""}},
+            {}};
+    for (const auto& e : error_shares(*last.fields))
+        t.rows.push_back({text_cell(fmt::format("{} {}", e.of_boundary ? "elements along" : "region", e.name)),
+                          percent_cell(e.share), percent_cell(last.estimated_error * std::sqrt(e.share))});
+    return t;
+}
+
+Table cost_table(const SeriesResult& s) {
+    if (s.levels.empty()) return {};
+    Headings headings{{"level", ""}};
+    for (const auto& c : s.levels.front().costs) headings.insert(headings.end(), {{c.stage, "s"}, {c.stage, "MB"}});
+    headings.push_back({"all", "s"});
+    Rows rows;
+    for (const auto& l : s.levels) {
+        std::vector<TableCell> row{number_cell(l.index, std::to_string(l.index))};
+        for (const auto& c : l.costs) {
+            row.push_back(sensible_cell(c.seconds, 2));
+            row.push_back(megabytes_cell(c.peak_bytes));
+        }
+        row.push_back(sensible_cell(seconds_of(l), 2));
+        rows.push_back(std::move(row));
+    }
+    return {"What the levels cost", headings, rows};
+}
+
+namespace {
+
+std::string label_of(const Study& study, SharedMeasure::Unit unit) {
+    switch (unit) {
+        case SharedMeasure::Unit::none:
+            return "";
+        case SharedMeasure::Unit::area:
+            return study.units.label(dimension::length) + "²";
+        case SharedMeasure::Unit::length:
+            return study.units.label(dimension::length);
+        case SharedMeasure::Unit::force:
+            return study.units.label(dimension::force);
+        case SharedMeasure::Unit::moment:
+            return study.units.label(dimension::moment);
+        case SharedMeasure::Unit::flow:
+            return unit_of(study, Field::reaction_flow);
+    }
+    return "";
+}
+
+}  // namespace
+
+Table shared_table(const Study& study, const std::vector<SharedMeasure>& shared) {
+    Rows rows;
+    for (const auto& m : shared) {
+        const std::string wanted =
+            m.unit == SharedMeasure::Unit::none ? "0" : sensible(m.wanted, 6) + " " + label_of(study, m.unit);
+        const auto gap = [](double v) { return number_cell(v, v < 1e-12 ? "0" : percent(v)); };
+        const bool of_solution = m.kind == SharedMeasure::Kind::reaction && m.worst > rounding_share;
+        TableCell verdict = words_cell(m.drifts()    ? m.fault
+                                       : of_solution ? "within the errors of fields and curves"
+                                                     : "the same");
+        if (m.drifts()) verdict.look = TableCell::Look::words_missed;
+        rows.push_back({text_cell(fmt::format("{} {}", name_of(m.kind), m.name)), number_cell(m.wanted, wanted),
+                        gap(m.worst), text_cell(m.level), gap(m.on_finest), verdict});
+    }
+    return {"",
+            {{"measure", ""},
+             {"of the part", ""},
+             {"largest gap", ""},
+             {"on", ""},
+             {"gap on the finest", ""},
+             {"verdict", ""}},
+            rows};
+}
+
+Table loads_table(const Study& study, const StudyResult& result) {
+    const Level* finest = finest_level(result);
+    if (!finest) return {};
+    Headings headings{{"name", ""}};
+    if (study.elastic())
+        headings.insert(headings.end(), {{"along x", study.units.label(dimension::force)},
+                                         {"along y", study.units.label(dimension::force)},
+                                         {"moment", study.units.label(dimension::moment)}});
+    if (study.conducts()) headings.push_back({"flow into the part", unit_of(study, Field::reaction_flow)});
+    double scale = 0, moment_scale = 0, flow_scale = 0;
+    const auto see = [&](const auto& t) {
+        scale = std::max(scale, norm(t.force));
+        moment_scale = std::max(moment_scale, std::fabs(t.moment));
+        flow_scale = std::max(flow_scale, std::fabs(t.flow));
+    };
+    for (const auto& t : finest->loads) see(t);
+    for (const auto& r : finest->reactions) see(r);
+    Rows rows;
+    const auto add = [&](const char* kind, const auto& t) {
+        std::vector<TableCell> row{text_cell(fmt::format("{} {}", kind, t.name))};
+        if (study.elastic())
+            row.insert(row.end(), {number_cell(t.force[0], shown_beside(t.force[0], scale)),
+                                   number_cell(t.force[1], shown_beside(t.force[1], scale)),
+                                   number_cell(t.moment, shown_beside(t.moment, moment_scale))});
+        if (study.conducts()) row.push_back(number_cell(t.flow, shown_beside(t.flow, flow_scale)));
+        rows.push_back(std::move(row));
+    };
+    for (const auto& t : finest->loads) add("load", t);
+    for (std::size_t k = 0; k < finest->reactions.size(); ++k)
+        add(k < study.supports.size() ? "support" : "tie", finest->reactions[k]);
+    return {"On the level with the most unknowns" +
+                (study.cases.empty() ? std::string() : ", load case " + study.cases.front().name),
+            headings, rows};
+}
+
+Table singular_table(const Study& study, const StudyResult& result) {
+    Rows rows;
+    for (const auto& p : result.singular_places)
+        rows.push_back(
+            {text_cell(told_point(p.point.position)), words_cell(p.point.cause),
+             number_cell(p.point.exponent, p.point.exponent > 0 ? fmt::format("{:.3f}", p.point.exponent) : "0"),
+             words_cell(!p.shows()            ? "does not show"
+                        : study.cases.empty() ? "shows"
+                                              : fmt::format("shows in {}", fmt::join(p.shows_in, ", "))),
+             words_cell(p.advice)});
+    return {"", {{"place", ""}, {"cause", ""}, {"λ", ""}, {"in this solution", ""}, {"what helps", ""}}, rows};
+}
+
+Table materials_table(const Study& study) {
+    Rows rows;
+    const std::string stress = study.units.label(dimension::stress);
+    for (const auto& m : study.materials) {
+        std::string laws;
+        const auto add = [&](const std::string& text) { laws += (laws.empty() ? "" : ", ") + text; };
+        if (m.youngs_modulus > 0) {
+            add(m.modulus_of_temperature ? fmt::format("Young's modulus {}, {:g} {} at the reference",
+                                                       m.modulus_of_temperature->source, m.youngs_modulus, stress)
+                                         : fmt::format("Young's modulus {:g} {}", m.youngs_modulus, stress));
+            add(fmt::format("Poisson's ratio {:g}", m.poissons_ratio));
+        }
+        if (m.orthotropy)
+            add(fmt::format("orthotropic, moduli {:g}, {:g}, {:g} {}", m.orthotropy->moduli[0], m.orthotropy->moduli[1],
+                            m.orthotropy->moduli[2], stress));
+        if (m.expansion_of_temperature) add(fmt::format("expansion {}", m.expansion_of_temperature->source));
+        if (m.conductivity_of_temperature && study.conducts())
+            add(fmt::format("conductivity {}", m.conductivity_of_temperature->source));
+        else if (m.conductivity && study.conducts())
+            add(fmt::format(
+                "conductivity {:g}{} {}", (*m.conductivity)[0],
+                (*m.conductivity)[0] == (*m.conductivity)[1] ? "" : fmt::format(", {:g}", (*m.conductivity)[1]),
+                study.conduction.of_heat() ? study.units.label(dimension::conductivity) : ""));
+        if (m.density) add("density in the study file");
+        rows.push_back({text_cell(m.name),
+                        words_cell(m.on.empty() ? "all other regions" : fmt::format("{}", fmt::join(m.on, ", "))),
+                        words_cell(laws)});
+    }
+    return {"Materials", {{"name", ""}, {"regions", ""}, {"law", ""}}, rows, false};
+}
+
+Table sizes_table(const Study& study) {
+    const SizeSpec& sizes = study.sizes;
+    const std::string length = study.units.label(dimension::length);
+    Table t{"Sizes of the first mesh", {{"rule", ""}, {"where", ""}, {"asks for", ""}}, {}, false};
+    const auto add = [&](const std::string& name, const std::string& where, const std::string& what) {
+        t.rows.push_back({text_cell(name), words_cell(where), words_cell(what)});
+    };
+    add("global", "everywhere",
+        fmt::format(
+            "{}, growing by {:g} from element to element at most, {:g} elements round a full circle",
+            sizes.global ? fmt::format("{:g} {}", *sizes.global, length) : std::string("a size chosen by the part"),
+            sizes.growth, sizes.segments_per_circle));
+    for (const auto& r : sizes.local) {
+        std::string what = "a size";
+        switch (r.demand) {
+            case SizeDemand::size:
+                what = "size " + r.size.text;
+                break;
+            case SizeDemand::table:
+                what = "sizes of " + r.table.string();
+                break;
+            case SizeDemand::divisions:
+                what = fmt::format("{} divisions of each edge", r.divisions);
+                break;
+            case SizeDemand::across:
+                what = fmt::format("{:g} elements across", r.number);
+                break;
+            case SizeDemand::segments:
+                what = fmt::format("{:g} elements round a full circle", r.number);
+                break;
+        }
+        std::string where = fmt::format("{}", fmt::join(r.on, ", "));
+        if (r.inside) where += where.empty() ? "inside a shape" : ", inside a shape";
+        if (r.along) where += where.empty() ? "along a line" : ", along a line";
+        add(r.name, where, what);
+    }
+    for (const auto& l : sizes.layers)
+        add(l.name, fmt::format("{}", fmt::join(l.on, ", ")),
+            fmt::format("{} rows of layers, the first {:g} {} high", l.rows, l.first, length));
+    return t;
+}
+
+Table quality_table(const Study& study, const StudyResult& result) {
+    Rows rows;
+    for (const auto& s : result.series)
+        for (const auto& l : s.levels)
+            rows.push_back({text_cell(fmt::format("{}, level {}", s.name, l.index)),
+                            count_cell(static_cast<long long>(l.mesh.elements)),
+                            count_cell(static_cast<long long>(l.mesh.quadrilaterals)),
+                            sensible_cell(l.mesh.mean_quality, 3), sensible_cell(l.mesh.worst_quality, 3),
+                            text_cell(told_point(l.mesh.worst_position)),
+                            number_cell(l.mesh.smallest_angle, fmt::format("{:.1f}°", l.mesh.smallest_angle))});
+    return {"",
+            {{"mesh", ""},
+             {"elements", ""},
+             {"quadrilaterals among them", ""},
+             {"mean quality", ""},
+             {"worst quality", ""},
+             {"where", study.units.label(dimension::length)},
+             {"smallest angle", ""}},
+            rows};
+}
+
+}  // namespace dotsift

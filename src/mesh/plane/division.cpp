@@ -1,0 +1,241 @@
+#include "mesh/plane/division.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "base/errors.hpp"
+
+namespace dotsift {
+
+namespace {
+
+/// The running integral of ds/h along a curve, as a table of (t, integral).
+struct LengthMeasure {
+    std::vector<double> t, sum;
+};
+
+LengthMeasure measure(const Curve& curve, const SizeField& sizes) {
+    // Simpson's rule on intervals that are halved until the size changes little within each: a size source can be much
+    // shorter than the edge.
+    struct Interval {
+        double a, b, fa, fm, fb;
+    };
+    const auto density = [&](double t) { return norm(curve.derivative(t)) / sizes.at(curve.point(t)); };
+    LengthMeasure m;
+    m.t.push_back(0);
+    m.sum.push_back(0);
+    constexpr int pieces = 8;
+    constexpr int deepest = 24;
+    for (int k = 0; k < pieces; ++k) {
+        std::vector<std::pair<Interval, int>> open;
+        const double a = static_cast<double>(k) / pieces, b = static_cast<double>(k + 1) / pieces;
+        open.push_back({{a, b, density(a), density((a + b) / 2), density(b)}, 0});
+        while (!open.empty()) {
+            const auto [i, depth] = open.back();
+            open.pop_back();
+            const double m1 = (3 * i.a + i.b) / 4, m2 = (i.a + 3 * i.b) / 4, mid = (i.a + i.b) / 2;
+            const double f1 = density(m1), f2 = density(m2), l = i.b - i.a;
+            const double coarse = l / 6 * (i.fa + 4 * i.fm + i.fb);
+            const double fine = l / 12 * (i.fa + 4 * f1 + 2 * i.fm + 4 * f2 + i.fb);
+            // A hundredth of an element is enough; a linear interpolation inside an interval must be good, too.
+            if ((std::fabs(fine - coarse) > 0.01 || fine > 0.5) && depth < deepest) {
+                open.push_back({{mid, i.b, i.fm, f2, i.fb}, depth + 1});
+                open.push_back({{i.a, mid, i.fa, f1, i.fm}, depth + 1});
+            } else {
+                m.t.push_back(i.b);
+                m.sum.push_back(m.sum.back() + fine);
+            }
+        }
+    }
+    return m;
+}
+
+int count_for(const PartEdge& edge, double total, bool even) {
+    int count = std::max(1, static_cast<int>(std::lround(total)));
+    count = std::max(count, static_cast<int>(std::ceil(edge.curve.turning() / (std::numbers::pi / 4) - 1e-9)));
+    if (edge.start == edge.end) count = std::max(count, 3);
+    if (even) count = std::max(2, 2 * static_cast<int>(std::lround(total / 2)));
+    if (even && edge.start == edge.end) count = std::max(count, 6);  // three pairs
+    return count;
+}
+
+/// Where the running integral reaches a value.
+double parameter_at(const LengthMeasure& m, double wanted) {
+    const auto above = std::lower_bound(m.sum.begin(), m.sum.end(), wanted) - m.sum.begin();
+    const auto at = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, m.sum.size() - 1);
+    const double share = (wanted - m.sum[at - 1]) / (m.sum[at] - m.sum[at - 1]);
+    return m.t[at - 1] + (m.t[at] - m.t[at - 1]) * std::clamp(share, 0.0, 1.0);
+}
+
+double sum_at(const LengthMeasure& m, double t) {
+    const auto above = std::lower_bound(m.t.begin(), m.t.end(), t) - m.t.begin();
+    const auto at = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, m.t.size() - 1);
+    return m.sum[at - 1] + (m.sum[at] - m.sum[at - 1]) * (t - m.t[at - 1]) / (m.t[at] - m.t[at - 1]);
+}
+
+/// Parameters at given distances along a curve.
+std::vector<double> parameters_at_lengths(const Curve& curve, const std::vector<double>& lengths) {
+    std::vector<double> out;
+    out.reserve(lengths.size());
+    if (curve.straight()) {
+        for (const double l : lengths) out.push_back(l / curve.length());
+        return out;
+    }
+    // A size that is the same everywhere measures the length; fine enough for the interpolation in between.
+    const double whole = curve.length(), fine = whole / (64 * static_cast<double>(lengths.size() + 1));
+    const LengthMeasure m = measure(curve, SizeField(fine, 1, fine, {}));
+    for (const double l : lengths) out.push_back(parameter_at(m, m.sum.back() * l / whole));
+    return out;
+}
+
+std::vector<const EdgeDivision*> given_divisions(const Part& part, const DivisionDemands& demands) {
+    std::vector<const EdgeDivision*> division(part.edges.size(), nullptr);
+    for (const auto& g : demands.given) division[static_cast<std::size_t>(g.edge)] = &g;
+    return division;
+}
+
+/// Parameters of the points demanded at one end, from the end inwards. What would take more than its share of the edge
+/// is drawn together.
+std::vector<double> points_at_end(const Curve& curve, const DivisionDemands& demands, int edge, bool start) {
+    constexpr double most_share = 0.45;
+    for (const auto& e : demands.ends) {
+        if (e.edge != edge || e.at_start != start) continue;
+        const double length = curve.length(), scale = std::min(1.0, most_share * length / e.distances.back());
+        auto lengths = e.distances;
+        for (auto& l : lengths) l = start ? l * scale : length - l * scale;
+        return parameters_at_lengths(curve, lengths);
+    }
+    return {};
+}
+
+bool must_be_even(const DivisionDemands& demands, std::size_t edge) {
+    return !demands.even.empty() && demands.even[edge];
+}
+
+}  // namespace
+
+Vec2 middle_on_edge(const Part& part, const Segment& s) {
+    const Curve& curve = part.edge(s.edge).curve;
+    if (curve.straight()) return (curve.point(s.t_from) + curve.point(s.t_to)) * 0.5;
+    const Vec2 a = curve.point(s.t_from), b = curve.point(s.t_to);
+    double low = s.t_from, high = s.t_to;
+    for (int k = 0; k < 60; ++k) {
+        const double t = 0.5 * (low + high);
+        const Vec2 p = curve.point(t);
+        (distance(p, a) < distance(p, b) ? low : high) = t;
+    }
+    return curve.point(0.5 * (low + high));
+}
+
+std::vector<int> count_pieces(const Part& part, const SizeField& sizes, const DivisionDemands& demands) {
+    const auto given = given_divisions(part, demands);
+    std::vector<int> counts;
+    for (std::size_t e = 0; e < part.edges.size(); ++e)
+        counts.push_back(given[e] ? static_cast<int>(given[e]->count)
+                                  : count_for(part.edges[e], measure(part.edges[e].curve, sizes).sum.back(),
+                                              must_be_even(demands, e)));
+    return counts;
+}
+
+std::vector<double> divide_piece(const Curve& curve, const SizeField& sizes, double t_from, double t_to) {
+    PartEdge piece;
+    piece.curve = curve.piece(t_from, t_to);
+    piece.end = piece.curve.closed() ? 0 : 1;
+    const LengthMeasure m = measure(piece.curve, sizes);
+    const int count = count_for(piece, m.sum.back(), false);
+    std::vector<double> cuts{t_from};
+    for (int k = 1; k < count; ++k)
+        cuts.push_back(t_from + (t_to - t_from) * parameter_at(m, m.sum.back() * k / count));
+    cuts.push_back(t_to);
+    return cuts;
+}
+
+namespace {
+
+/// Where an edge is cut, from 0 to 1.
+std::vector<double> cuts_of(const Part& part, const SizeField& sizes, const DivisionDemands& demands, std::size_t e,
+                            const EdgeDivision* given) {
+    const auto& edge = part.edges[e];
+    std::vector<double> cuts;
+    if (given) {
+        if (must_be_even(demands, e) && given->count % 2 != 0) {
+            Place place;
+            place.position = edge.curve.point(0.5);
+            throw InputError(fmt::format("{} has {} divisions, but a region of quadrilaterals alone beside it needs "
+                                         "an even number",
+                                         part.name_of_edge(static_cast<int>(e)), given->count),
+                             place, fmt::format("use {} or {}", given->count - 1, given->count + 1));
+        }
+        auto lengths = given->shares();
+        for (auto& l : lengths) l *= edge.curve.length();
+        cuts = parameters_at_lengths(edge.curve, lengths);
+        cuts.front() = 0;
+        cuts.back() = 1;
+        return cuts;
+    }
+    // Points that are demanded at the ends, and equal shares of the measure in between.
+    const auto head = points_at_end(edge.curve, demands, static_cast<int>(e), true);
+    auto tail = points_at_end(edge.curve, demands, static_cast<int>(e), false);
+    const double t_head = head.empty() ? 0 : head.back(), t_tail = tail.empty() ? 1 : tail.back();
+    const LengthMeasure m = measure(edge.curve, sizes);
+    const double begin = sum_at(m, t_head), end = sum_at(m, t_tail);
+    const int demanded = demands.counts.empty() ? 0 : demands.counts[e];
+    const int count = demanded > 0 ? demanded : count_for(edge, end - begin, must_be_even(demands, e));
+    cuts.push_back(0);
+    cuts.insert(cuts.end(), head.begin(), head.end());
+    for (int k = 1; k < count; ++k) cuts.push_back(parameter_at(m, begin + (end - begin) * k / count));
+    cuts.insert(cuts.end(), tail.rbegin(), tail.rend());
+    cuts.push_back(1);
+    return cuts;
+}
+
+/// Twins get the finer one's cuts; where one of them has to keep to something that the other has not, each its own.
+void divide_alike(const Part& part, const DivisionDemands& demands, const std::vector<const EdgeDivision*>& given,
+                  std::vector<std::vector<double>>& cuts) {
+    const auto ends = [&](int e) {
+        return std::count_if(demands.ends.begin(), demands.ends.end(), [&](const EdgeEnd& d) { return d.edge == e; });
+    };
+    for (const auto& twin : part.twins) {
+        const auto a = static_cast<std::size_t>(twin.edge), b = static_cast<std::size_t>(twin.twin);
+        const bool by_count = !demands.counts.empty() && demands.counts[a] != demands.counts[b];
+        if (by_count || ends(twin.edge) != ends(twin.twin) || must_be_even(demands, a) != must_be_even(demands, b))
+            continue;
+        const bool first = given[a] || (!given[b] && cuts[a].size() >= cuts[b].size());
+        cuts[first ? b : a] = cuts[first ? a : b];
+        auto& taken = cuts[first ? b : a];
+        if (!twin.reversed) continue;
+        std::reverse(taken.begin(), taken.end());
+        for (auto& t : taken) t = 1 - t;
+    }
+}
+
+}  // namespace
+
+Division divide_edges(const Part& part, const SizeField& sizes, const DivisionDemands& demands) {
+    const auto given = given_divisions(part, demands);
+    Division out;
+    out.points = part.vertices;
+    std::vector<std::vector<double>> all;
+    for (std::size_t e = 0; e < part.edges.size(); ++e) all.push_back(cuts_of(part, sizes, demands, e, given[e]));
+    divide_alike(part, demands, given, all);
+    for (std::size_t e = 0; e < part.edges.size(); ++e) {
+        const auto& edge = part.edges[e];
+        const std::vector<double>& cuts = all[e];
+        int previous = edge.start;
+        for (std::size_t k = 1; k < cuts.size(); ++k) {
+            int point = edge.end;
+            if (k + 1 < cuts.size()) {
+                point = static_cast<int>(out.points.size());
+                out.points.push_back(edge.curve.point(cuts[k]));
+            }
+            out.segments.push_back({previous, point, static_cast<int>(e), cuts[k - 1], cuts[k], edge.left, edge.right});
+            previous = point;
+        }
+    }
+    return out;
+}
+
+}  // namespace dotsift
