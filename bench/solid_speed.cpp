@@ -33,10 +33,11 @@ std::vector<ConstraintRow> held_below(const SolidMesh& mesh) {
 }
 
 void tell(const char* name, const SolverReport& r, double before) {
-    fmt::print("  {}: {:.2f} s in all; before {:.2f}, factor {:.2f} (coarse {:.2f}), solve {:.2f} in {} steps; {:.0f} MB; "
-               "residual {:.1e}\n",
-               name, before + r.factor_seconds + r.solve_seconds, before, r.factor_seconds, r.coarse_seconds,
-               r.solve_seconds, r.steps, r.factor_bytes / 1e6, r.residual);
+    fmt::print(
+        "  {}: {:.2f} s in all; before {:.2f}, factor {:.2f} (coarse {:.2f}), solve {:.2f} in {} steps; {:.0f} MB; "
+        "residual {:.1e}\n",
+        name, before + r.factor_seconds + r.solve_seconds, before, r.factor_seconds, r.coarse_seconds, r.solve_seconds,
+        r.steps, r.factor_bytes / 1e6, r.residual);
 }
 
 void measure(double unknowns) {

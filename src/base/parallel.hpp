@@ -2,37 +2,18 @@
 // Independent pieces of work on all cores. Results must not depend on which thread does what.
 
 #include <algorithm>
-#include <atomic>
-#include <exception>
-#include <system_error>
-#include <thread>
-#include <vector>
+#include <cstddef>
+#include <functional>
 
 namespace dotsift {
 
-/// Calls work(k) for k in [0, count), each once. The first exception is rethrown here.
+/// Calls work(k) for k in [0, count), each once. The first exception is rethrown here. Threads are kept from one call
+/// to the next; a call from within such work, or beside another one, does its own work alone.
+void share_out(std::size_t count, const std::function<void(std::size_t)>& work);
+
 template <class Work>
 void in_parallel(std::size_t count, Work work) {
-    const std::size_t threads = std::min<std::size_t>(count, std::max(1U, std::thread::hardware_concurrency()));
-    std::atomic<std::size_t> next{0};
-    std::vector<std::exception_ptr> errors(threads);
-    const auto run = [&](std::size_t t) {
-        try {
-            for (std::size_t k = next++; k < count; k = next++) work(k);
-        } catch (...) {
-            errors[t] = std::current_exception();
-            next = count;
-        }
-    };
-    std::vector<std::thread> pool;  // beside this one
-    try {
-        for (std::size_t t = 1; t < threads; ++t) pool.emplace_back(run, t);
-    } catch (const std::system_error&) {  // no more threads are to be had: those that run do the rest
-    }
-    if (threads > 0) run(0);
-    for (auto& t : pool) t.join();
-    for (const auto& e : errors)
-        if (e) std::rethrow_exception(e);
+    share_out(count, std::ref(work));
 }
 
 /// Calls work(begin, end) for pieces of [0, count) of a length.

@@ -27,8 +27,7 @@ using SideDensity = std::function<void(const Vec3& place, const Vec3& normal, st
 /// Forces on the degrees of freedom, consistent with the shape functions; `acts` tells on which sides. Integrated to
 /// degree 6.
 std::vector<double> solid_side_forces(const SolidMesh& mesh, const FieldLayout& layout,
-                                      const std::function<bool(const BoundarySide&)>& acts,
-                                      const SideDensity& density);
+                                      const std::function<bool(const BoundarySide&)>& acts, const SideDensity& density);
 
 /// Equations that give the components of every node of some sides values that depend on the place. Components whose
 /// value is NaN stay free.

@@ -36,7 +36,8 @@ double nearest_sample(const SizeSourceIn<3>& s, const Vec3& p) {
             best = std::min(best, distance(p, c[2] + chord * (distance(c[0], c[2]) / norm(chord))));
         } else {
             for (int j = 0; i + j <= n; ++j)
-                best = std::min(best, distance(p, c[0] + (c[1] - c[0]) * t + (c[2] - c[0]) * (static_cast<double>(j) / n)));
+                best = std::min(best,
+                                distance(p, c[0] + (c[1] - c[0]) * t + (c[2] - c[0]) * (static_cast<double>(j) / n)));
         }
     }
     return best;
@@ -86,8 +87,9 @@ TEST_CASE("the element that has a place in space is found, in meshes of every ki
                 const auto found = locator.find(place);
                 REQUIRE(found);
                 CHECK(found->outside < 1e-9);
-                CHECK(distance(evaluate<3>(mesh.kinds[found->element], mesh.positions(found->element), found->xi).position,
-                               place) < 1e-9);
+                CHECK(distance(
+                          evaluate<3>(mesh.kinds[found->element], mesh.positions(found->element), found->xi).position,
+                          place) < 1e-9);
             }
             CHECK_FALSE(locator.find({{3, 3, 3}}));
             CHECK(locator.nearest({{-0.2, 0.5, 0.5}}).outside > 0);

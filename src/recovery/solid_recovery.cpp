@@ -1,0 +1,316 @@
+#include "recovery/solid_recovery.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/parallel.hpp"
+#include "recovery/normal_equations.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr int highest_degree = 4;  // that is fitted
+constexpr int terms_of(int degree) {
+    return (degree + 1) * (degree + 2) * (degree + 3) / 6;
+}
+/// One above that of linear elements, two above quadratic ones, as in the plane: two above linear ones do not pay, and
+/// wedges have too few nodes for them.
+constexpr int fitted_degree(int degree) {
+    return degree == 1 ? 2 : 4;
+}
+// A patch grows until it has so many nodes for each coefficient.
+constexpr double nodes_a_term = 1.5;
+// What nothing determines is kept small: a share of the largest square.
+constexpr double kept_small = 1e-13;
+// Corners of a piece of work.
+constexpr std::size_t corners_a_piece = 128;
+
+/// Powers of the three coordinates in each monomial, by degree.
+constexpr auto powers = [] {
+    std::array<std::array<std::uint8_t, 3>, terms_of(highest_degree)> out{};
+    std::size_t k = 0;
+    for (int d = 0; d <= highest_degree; ++d)
+        for (int c = 0; c <= d; ++c)
+            for (int b = 0; b + c <= d; ++b)
+                out[k++] = {static_cast<std::uint8_t>(d - b - c), static_cast<std::uint8_t>(b),
+                            static_cast<std::uint8_t>(c)};
+    return out;
+}();
+
+/// Powers of a coordinate, from the 0th on.
+std::array<double, highest_degree + 1> powers_of(double x) {
+    return {1, x, x * x, x * x * x, x * x * x * x};
+}
+
+/// The elements that have each slot as a corner, all of one region.
+struct CornerLists {
+    std::vector<std::int64_t> first;
+    std::vector<std::int32_t> elements;
+
+    explicit CornerLists(const SolidMesh& mesh) : first(mesh.node_of_slot.size() + 1, 0) {
+        const auto each = [&](auto act) {
+            for (std::size_t e = 0; e < mesh.element_count(); ++e)
+                for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
+                    act(static_cast<std::size_t>(mesh.slots_of(e)[c]), static_cast<std::int32_t>(e));
+        };
+        each([&](std::size_t slot, std::int32_t) { ++first[slot + 1]; });
+        for (std::size_t s = 0; s + 1 < first.size(); ++s) first[s + 1] += first[s];
+        elements.resize(static_cast<std::size_t>(first.back()));
+        auto next = first;
+        each([&](std::size_t slot, std::int32_t e) { elements[static_cast<std::size_t>(next[slot]++)] = e; });
+    }
+    [[nodiscard]] std::span<const std::int32_t> of(std::size_t slot) const {
+        return std::span(elements).subspan(static_cast<std::size_t>(first[slot]),
+                                           static_cast<std::size_t>(first[slot + 1] - first[slot]));
+    }
+};
+
+/// Slots on the rim of their region.
+std::vector<char> rim_slots(const SolidMesh& mesh) {
+    std::vector<char> out(mesh.node_of_slot.size(), 0);
+    for (std::size_t s = 0; s < mesh.sides.count(); ++s) {
+        const auto& beside = mesh.sides.beside(s);
+        if (beside[1] && mesh.region[static_cast<std::size_t>(beside[0].element)] ==
+                             mesh.region[static_cast<std::size_t>(beside[1].element)])
+            continue;
+        for (const auto& side : beside) {
+            if (!side) continue;
+            const auto e = static_cast<std::size_t>(side.element);
+            for (const auto local : side_nodes(mesh.kinds[e], side.side))
+                out[static_cast<std::size_t>(mesh.slots_of(e)[local])] = 1;
+        }
+    }
+    return out;
+}
+
+/// Numbers that were met since the last begin().
+class Met {
+  public:
+    void begin(std::size_t count) {
+        if (round_.size() < count) round_.assign(count, 0);
+        ++now_;
+        all.clear();
+    }
+    bool add(std::int32_t k) {
+        auto& round = round_[static_cast<std::size_t>(k)];
+        if (round == now_) return false;
+        round = now_;
+        all.push_back(k);
+        return true;
+    }
+    std::vector<std::int32_t> all;
+
+  private:
+    std::vector<std::uint32_t> round_;
+    std::uint32_t now_ = 0;
+};
+
+template <std::size_t components>
+class Fit {
+  public:
+    Fit(const SolidMesh& mesh, std::span<const std::int32_t> connectivity, std::span<const double> values)
+        : mesh_(mesh), values_(values), corners_(mesh), rim_(rim_slots(mesh)), number_(mesh.node_of_slot.size()) {
+        for (std::size_t k = 0; k < connectivity.size(); ++k)
+            number_[static_cast<std::size_t>(mesh.slots[k])] = connectivity[k];
+    }
+
+    std::vector<Gradients<components>> run() const {
+        const std::size_t slots = mesh_.node_of_slot.size();
+        std::vector<Polynomial> polynomials(slots);
+        in_parallel_pieces(slots, corners_a_piece, [&](std::size_t begin, std::size_t end) {
+            thread_local Met elements, nodes;
+            for (std::size_t s = begin; s < end; ++s)
+                if (!corners_.of(s).empty()) polynomials[s] = round(s, elements, nodes);
+        });
+        std::vector<Gradients<components>> out(slots);
+        std::vector<char> done(slots, 0);
+        for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
+            const auto list = mesh_.slots_of(e);
+            for (std::size_t i = 0; i < list.size(); ++i) {
+                const auto slot = static_cast<std::size_t>(list[i]);
+                if (done[slot]) continue;
+                done[slot] = 1;
+                const auto& from = corners_of_node(mesh_.kinds[e], i);
+                const double share = 1 / static_cast<double>(from.size());
+                for (const auto c : from) {
+                    const auto own = polynomials[static_cast<std::size_t>(list[c])].gradients(place(slot));
+                    for (std::size_t f = 0; f < components; ++f) out[slot][f] += own[f] * share;
+                }
+            }
+        }
+        return out;
+    }
+
+  private:
+    struct Polynomial {
+        Vec3 centre;
+        double scale = 1;
+        std::size_t terms = 0;
+        std::array<std::array<double, terms_of(highest_degree)>, components> factor{};
+
+        [[nodiscard]] Gradients<components> gradients(const Vec3& at) const {
+            const Vec3 x = (at - centre) / scale;
+            const std::array<std::array<double, highest_degree + 1>, 3> power{powers_of(x[0]), powers_of(x[1]),
+                                                                              powers_of(x[2])};
+            Gradients<components> out{};
+            for (std::size_t k = 1; k < terms; ++k)
+                for (std::size_t a = 0; a < 3; ++a) {
+                    const std::size_t n = powers[k][a];
+                    if (n == 0) continue;
+                    double slope = static_cast<double>(n) / scale * power[a][n - 1];
+                    for (std::size_t b = 0; b < 3; ++b)
+                        if (b != a) slope *= power[b][powers[k][b]];
+                    for (std::size_t f = 0; f < components; ++f) out[f][a] += factor[f][k] * slope;
+                }
+            return out;
+        }
+    };
+
+    [[nodiscard]] const Vec3& place(std::size_t slot) const {
+        return mesh_.nodes[static_cast<std::size_t>(mesh_.node_of_slot[slot])];
+    }
+
+    [[nodiscard]] Polynomial round(std::size_t slot, Met& elements, Met& nodes) const {
+        elements.begin(mesh_.element_count());
+        nodes.begin(mesh_.node_of_slot.size());
+        int degree = 1;
+        const auto take = [&](std::int32_t e) {
+            if (!elements.add(e)) return;
+            const auto k = static_cast<std::size_t>(e);
+            degree = std::max(degree, polynomial_degree(mesh_.kinds[k]));
+            for (const auto s : mesh_.slots_of(k)) nodes.add(s);
+        };
+        for (const auto e : corners_.of(slot)) take(e);
+        const int terms = terms_of(fitted_degree(degree));
+        // On the rim one ring has too few layers across.
+        bool grow = rim_[slot] != 0;
+        while (grow || static_cast<double>(nodes.all.size()) < nodes_a_term * terms) {
+            grow = false;
+            const std::size_t before = elements.all.size();
+            for (std::size_t k = 0; k < before; ++k) {
+                const auto e = static_cast<std::size_t>(elements.all[k]);
+                for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh_.kinds[e])); ++c)
+                    for (const auto other : corners_.of(static_cast<std::size_t>(mesh_.slots_of(e)[c]))) take(other);
+            }
+            if (elements.all.size() == before) break;  // the whole region
+        }
+        Polynomial p;
+        p.centre = place(slot);
+        p.terms = static_cast<std::size_t>(terms);
+        p.scale = 0;
+        for (const auto s : nodes.all)
+            p.scale = std::max(p.scale, distance(place(static_cast<std::size_t>(s)), p.centre));
+        if (degree == 1)
+            solve<terms_of(fitted_degree(1))>(nodes.all, p);
+        else
+            solve<terms_of(fitted_degree(2))>(nodes.all, p);
+        return p;
+    }
+
+    template <int terms>
+    void solve(const std::vector<std::int32_t>& nodes, Polynomial& p) const {
+        NormalEquations<terms, static_cast<int>(components)> equations;
+        typename NormalEquations<terms, static_cast<int>(components)>::Row row{};
+        for (const auto s : nodes) {
+            const auto slot = static_cast<std::size_t>(s);
+            const Vec3 x = (place(slot) - p.centre) / p.scale;
+            const auto a = powers_of(x[0]), b = powers_of(x[1]), c = powers_of(x[2]);
+            for (std::size_t k = 0; k < static_cast<std::size_t>(terms); ++k)
+                row[k] = a[powers[k][0]] * b[powers[k][1]] * c[powers[k][2]];
+            for (std::size_t f = 0; f < components; ++f)
+                row[static_cast<std::size_t>(terms) + f] =
+                    values_[static_cast<std::size_t>(number_[slot]) * components + f];
+            equations.add(row, 1);
+        }
+        const auto found = equations.solve(kept_small);
+        for (std::size_t f = 0; f < components; ++f) std::copy_n(found[f].begin(), terms, p.factor[f].begin());
+    }
+
+    const SolidMesh& mesh_;
+    std::span<const double> values_;
+    CornerLists corners_;
+    std::vector<char> rim_;
+    std::vector<std::int32_t> number_;  // of each slot, where its values are
+};
+
+/// Sums over the points of each element: difference(element, point) is an energy density.
+template <class Difference>
+std::vector<double> sum_over_elements(const SolidMesh& mesh, const Difference& difference) {
+    std::vector<double> out(mesh.element_count(), 0.0);
+    in_parallel_pieces(mesh.element_count(), corners_a_piece, [&](std::size_t begin, std::size_t end) {
+        for (std::size_t e = begin; e < end; ++e) {
+            const ElementKind kind = mesh.kinds[e];
+            const auto positions = mesh.positions(e);
+            for (const auto& q : tabulated<3>(kind, quadrature<3>(kind, 2 * polynomial_degree(kind)))) {
+                const auto p = evaluate<3>(kind, positions, q);
+                out[e] += q.weight * p.jacobian * difference(e, p);
+            }
+        }
+    });
+    return out;
+}
+
+/// The elements' own gradients.
+template <std::size_t components>
+Gradients<components> own_gradients(std::span<const std::int32_t> numbers, std::span<const double> values,
+                                    const ElementPointIn<3>& p) {
+    Gradients<components> out{};
+    for (std::size_t i = 0; i < numbers.size(); ++i)
+        for (std::size_t f = 0; f < components; ++f)
+            out[f] += p.dn[i] * values[static_cast<std::size_t>(numbers[i]) * components + f];
+    return out;
+}
+
+}  // namespace
+
+template <std::size_t components>
+std::vector<Gradients<components>> recover_gradients(const SolidMesh& mesh, std::span<const std::int32_t> connectivity,
+                                                     std::span<const double> values) {
+    return Fit<components>(mesh, connectivity, values).run();
+}
+template std::vector<Gradients<1>> recover_gradients<1>(const SolidMesh&, std::span<const std::int32_t>,
+                                                        std::span<const double>);
+template std::vector<Gradients<3>> recover_gradients<3>(const SolidMesh&, std::span<const std::int32_t>,
+                                                        std::span<const double>);
+
+template <std::size_t components>
+Gradients<components> gradients_at(const SolidMesh& mesh, const std::vector<Gradients<components>>& slots,
+                                   std::size_t e, const ElementPointIn<3>& p) {
+    Gradients<components> out{};
+    const auto list = mesh.slots_of(e);
+    for (std::size_t i = 0; i < list.size(); ++i)
+        for (std::size_t f = 0; f < components; ++f) out[f] += slots[static_cast<std::size_t>(list[i])][f] * p.n[i];
+    return out;
+}
+template Gradients<1> gradients_at<1>(const SolidMesh&, const std::vector<Gradients<1>>&, std::size_t,
+                                      const ElementPointIn<3>&);
+template Gradients<3> gradients_at<3>(const SolidMesh&, const std::vector<Gradients<3>>&, std::size_t,
+                                      const ElementPointIn<3>&);
+
+Tensor6 strain_of(const Gradients<3>& g) {
+    return {g[0][0], g[1][1], g[0][1] + g[1][0], g[2][2], g[1][2] + g[2][1], g[2][0] + g[0][2]};
+}
+
+std::vector<double> estimated_error2(const SolidMesh& mesh, const std::vector<SolidLaw>& laws,
+                                     const std::vector<Gradients<3>>& recovered, std::span<const double> displacement) {
+    return sum_over_elements(mesh, [&](std::size_t e, const ElementPointIn<3>& p) {
+        Tensor6 off = strain_of(gradients_at(mesh, recovered, e, p));
+        const Tensor6 own = strain_of(own_gradients<3>(mesh.element(e), displacement, p));
+        for (std::size_t c = 0; c < 6; ++c) off[c] -= own[c];
+        const Tensor6 stress = laws[static_cast<std::size_t>(mesh.region[e])].stress(off);
+        double density = 0;
+        for (std::size_t c = 0; c < 6; ++c) density += off[c] * stress[c];
+        return density;
+    });
+}
+
+std::vector<double> estimated_error2(const SolidMesh& mesh, const std::vector<SolidLaw>& laws,
+                                     const std::vector<Gradients<1>>& recovered, std::span<const double> potential) {
+    return sum_over_elements(mesh, [&](std::size_t e, const ElementPointIn<3>& p) {
+        const Vec3 off = gradients_at(mesh, recovered, e, p)[0] - own_gradients<1>(mesh.slots_of(e), potential, p)[0];
+        return -dot(off, laws[static_cast<std::size_t>(mesh.region[e])].flux(off));
+    });
+}
+
+}  // namespace dotsift
