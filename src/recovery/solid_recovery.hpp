@@ -17,9 +17,9 @@ using Gradients = std::array<Vec3, components>;
 /// Gradients at every slot (see Topology) of a field of one or three components, of which values[components * k + c]
 /// belongs to the k-th entry of the numbering that `connectivity` holds: nodes, or slots. Round each corner, over the
 /// elements that have it, and more rings of them on the outline or where there are few nodes, a polynomial of three
-/// variables, one degree above linear and two above quadratic elements, is fitted to the nodes' values by least squares (Zhang & Naga 2005, SIAM J.
-/// Sci. Comput. 26, in the plane); other nodes take the mean of the polynomials of their corners. Patches do not reach
-/// across regions.
+/// variables, one degree above linear and two above quadratic elements, is fitted to the nodes' values by least squares
+/// (Zhang & Naga 2005, SIAM J. Sci. Comput. 26, in the plane); other nodes take the mean of the polynomials of their
+/// corners. Patches do not reach across regions.
 template <std::size_t components>
 std::vector<Gradients<components>> recover_gradients(const SolidMesh& mesh, std::span<const std::int32_t> connectivity,
                                                      std::span<const double> values);

@@ -27,7 +27,13 @@ std::vector<Vec2> carry_slots(const Mesh& from, const std::vector<Vec2>& values,
 std::vector<std::array<double, 4>> carry_slots(const Mesh& from, const std::vector<std::array<double, 4>>& values,
                                                const Mesh& to);
 
+/// The same in space; integrals are over the volume.
+std::vector<double> carry_slots(const SolidMesh& from, const std::vector<double>& values, const SolidMesh& to,
+                                CarryRule rule);
+std::vector<Vec3> carry_nodes(const SolidMesh& from, const std::vector<Vec3>& values, const SolidMesh& to);
+
 /// The integral over each region.
 std::vector<double> integrals_by_region(const Mesh& mesh, const std::vector<double>& slots);
+std::vector<double> integrals_by_region(const SolidMesh& mesh, const std::vector<double>& slots);
 
 }  // namespace dotsift

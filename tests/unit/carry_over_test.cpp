@@ -6,6 +6,7 @@
 
 #include <cmath>
 
+#include "support/cubes.hpp"
 #include "support/solved.hpp"
 
 using namespace dotsift;
@@ -88,4 +89,44 @@ TEST_CASE("bounded fields stay within what they came from, and conservative ones
     const auto area = ones(coarse), area_fine = ones(fine);
     for (std::size_t r = 0; r < 2; ++r)
         CHECK(have[r] / area_fine[r] == doctest::Approx(wanted[r] / area[r]).epsilon(1e-12));
+}
+
+TEST_CASE("fields in space come over to other meshes of the same cube") {
+    const auto bent = [](const Vec3& p) { return p + Vec3{{0.1 * p[1] * p[2], 0.05 * p[0] * p[0], 0}}; };
+    const auto linear = [](const Vec3& x) { return Vec3{{1 + x[0] - 2 * x[2], x[1], 3 * x[0] + x[2]}}; };
+    for (const CubeCut to_cut : all_cuts) {
+        CAPTURE(static_cast<int>(to_cut));
+        SolidMesh from = cut_cube(CubeCut::tetrahedra, 4, 2, bent, true), to = cut_cube(to_cut, 4, 1, bent, true);
+        for (SolidMesh* mesh : {&from, &to}) {
+            for (std::size_t e = 0; e < mesh->element_count(); ++e)
+                mesh->region[e] = mesh->centre_of(e)[2] > 0.5 ? 1 : 0;
+            mesh->region_names = {"below", "above"};
+            connect(*mesh);
+        }
+        std::vector<Vec3> u;
+        for (const auto& x : from.nodes) u.push_back(linear(x));
+        const auto there = carry_nodes(from, u, to);
+        double worst = 0;
+        for (std::size_t n = 0; n < to.nodes.size(); ++n)
+            worst = std::max(worst, distance(there[n], linear(to.nodes[n])));
+        CHECK(worst < 1e-10);
+        // A potential that jumps between the regions, and one whose means stay.
+        std::vector<double> jumping(from.node_of_slot.size()), wavy(jumping.size());
+        for (std::size_t e = 0; e < from.element_count(); ++e)
+            for (const auto s : from.slots_of(e)) jumping[static_cast<std::size_t>(s)] = from.region[e] == 0 ? -4 : 7;
+        const auto carried = carry_slots(from, jumping, to, CarryRule::bounded);
+        for (std::size_t e = 0; e < to.element_count(); ++e)
+            for (const auto s : to.slots_of(e))
+                CHECK(carried[static_cast<std::size_t>(s)] == doctest::Approx(to.region[e] == 0 ? -4 : 7));
+        for (std::size_t s = 0; s < wavy.size(); ++s)
+            wavy[s] = std::sin(5 * from.nodes[static_cast<std::size_t>(from.node_of_slot[s])][0]);
+        const auto means = [](const SolidMesh& mesh, const std::vector<double>& values) {
+            auto out = integrals_by_region(mesh, values);
+            const auto volume = integrals_by_region(mesh, std::vector<double>(values.size(), 1.0));
+            for (std::size_t r = 0; r < 2; ++r) out[r] /= volume[r];
+            return out;
+        };
+        const auto kept = means(to, carry_slots(from, wavy, to, CarryRule::conservative)), before = means(from, wavy);
+        for (std::size_t r = 0; r < 2; ++r) CHECK(kept[r] == doctest::Approx(before[r]).epsilon(1e-9));
+    }
 }

@@ -125,8 +125,8 @@ TEST_CASE("polynomials one degree above the elements' are recovered exactly at e
             double worst = 0;
             for (std::size_t s = 0; s < values.size(); ++s) {
                 const Vec3 x = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[s])];
-                const double f = kink(x[0], region_of[s]), rest = degree == 1 ? 1 + x[1] - x[2]
-                                                                              : x[1] * x[2] + x[2] * x[2];
+                const double f = kink(x[0], region_of[s]),
+                             rest = degree == 1 ? 1 + x[1] - x[2] : x[1] * x[2] + x[2] * x[2];
                 const Vec3 exact{{region_of[s] == 0 ? 0 : 3 * rest, f * (degree == 1 ? 1 : x[2]),
                                   f * (degree == 1 ? -1 : x[1] + 2 * x[2])}};
                 worst = std::max(worst, distance(found[s][0], exact));
