@@ -266,7 +266,7 @@ class BalancedField {
         matrix.row.assign(sum.innerIndexPtr(), sum.innerIndexPtr() + sum.nonZeros());
         matrix.value.assign(sum.valuePtr(), sum.valuePtr() + sum.nonZeros());
         const auto solver = make_direct_solver();
-        const auto order = minimum_degree_order(matrix);
+        const auto order = fill_reducing_order(matrix, OrderMethod::minimum_degree);
         if (solver->analyse(matrix, order) > memory_share * available_memory())
             throw SolveError("the bound of the error needs more memory than there is", {},
                              "take results.error_bound away, or fewer elements");

@@ -29,7 +29,10 @@ SolidLaw solid_law(const MaterialSpec& m) {
         const Matrix4 plane = elastic_law(m, Plane::strain).stiffness;
         for (std::size_t i = 0; i < 4; ++i)
             for (std::size_t j = 0; j < 4; ++j) law.stiffness[i][j] = plane[i][j];
-        law.stiffness[4][4] = law.stiffness[5][5] = m.youngs_modulus / (2 * (1 + m.poissons_ratio));
+        law.isotropic = true;
+        law.mu = m.youngs_modulus / (2 * (1 + m.poissons_ratio));
+        law.lambda = plane[0][1];
+        law.stiffness[4][4] = law.stiffness[5][5] = law.mu;
     }
     if (m.conductivity) {
         const auto plane = conduction_law(m).conductivity;

@@ -12,7 +12,9 @@ using Tensor6 = std::array<double, 6>;
 using Matrix6 = std::array<std::array<double, 6>, 6>;
 
 struct SolidLaw {
-    Matrix6 stiffness{};  ///< stress = stiffness * strain
+    Matrix6 stiffness{};     ///< stress = stiffness * strain
+    bool isotropic = false;  ///< the same along all axes: then by Lame's two constants alone
+    double lambda = 0, mu = 0;
     SquareMatrix<3> conductivity{};
     double density = 0;
 

@@ -199,7 +199,7 @@ TEST_CASE("the sparse solver: known solution, residual, and an indefinite matrix
     }
     SymmetricMatrix graph = a;
     graph.value.clear();
-    const auto order = minimum_degree_order(graph);
+    const auto order = fill_reducing_order(graph, OrderMethod::minimum_degree);
     const auto solver = make_direct_solver();
     solver->factor(a, order);
     std::vector<double> x(50), b(50);

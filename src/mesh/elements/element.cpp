@@ -25,6 +25,38 @@ struct Jacobian {
     }
 };
 
+// Written out: this is done for every node of every point of every element, and the compiler keeps loops this short.
+
+/// Adds what a node at x, whose shape function has the derivatives d, brings to the derivatives of the position.
+void add_node(std::array<Vec2, 2>& along, const Vec2& x, const Vec2& d) {
+    along[0][0] += x[0] * d[0];
+    along[0][1] += x[1] * d[0];
+    along[1][0] += x[0] * d[1];
+    along[1][1] += x[1] * d[1];
+}
+void add_node(std::array<Vec3, 3>& along, const Vec3& x, const Vec3& d) {
+    along[0][0] += x[0] * d[0];
+    along[0][1] += x[1] * d[0];
+    along[0][2] += x[2] * d[0];
+    along[1][0] += x[0] * d[1];
+    along[1][1] += x[1] * d[1];
+    along[1][2] += x[2] * d[1];
+    along[2][0] += x[0] * d[2];
+    along[2][1] += x[1] * d[2];
+    along[2][2] += x[2] * d[2];
+}
+
+/// Derivatives by the place of what has the derivatives d by the reference coordinates.
+Vec2 by_place(const std::array<Vec2, 2>& cofactor, const Vec2& d, double inverse) {
+    return {{(cofactor[0][0] * d[0] + cofactor[1][0] * d[1]) * inverse,
+             (cofactor[0][1] * d[0] + cofactor[1][1] * d[1]) * inverse}};
+}
+Vec3 by_place(const std::array<Vec3, 3>& cofactor, const Vec3& d, double inverse) {
+    return {{(cofactor[0][0] * d[0] + cofactor[1][0] * d[1] + cofactor[2][0] * d[2]) * inverse,
+             (cofactor[0][1] * d[0] + cofactor[1][1] * d[1] + cofactor[2][1] * d[2]) * inverse,
+             (cofactor[0][2] * d[0] + cofactor[1][2] * d[1] + cofactor[2][2] * d[2]) * inverse}};
+}
+
 template <int D>
 bool straight(ElementKind kind, std::span<const Vec<D>> p) {
     for (auto i = static_cast<std::size_t>(corner_count(kind)); i < static_cast<std::size_t>(node_count(kind)); ++i) {
@@ -46,17 +78,16 @@ ElementPointIn<D> evaluate(ElementKind kind, std::type_identity_t<std::span<cons
     Jacobian<D> j;
     const auto count = static_cast<std::size_t>(node_count(kind));
     for (std::size_t i = 0; i < count; ++i) {
-        p.position += nodes[i] * at.n[i];
-        for (std::size_t k = 0; k < j.along.size(); ++k) j.along[k] += nodes[i] * at.dn[i][k];
+        const Vec<D>& x = nodes[i];
+        p.position[0] += x[0] * at.n[i];
+        p.position[1] += x[1] * at.n[i];
+        if constexpr (D == 3) p.position[2] += x[2] * at.n[i];
+        add_node(j.along, x, at.dn[i]);
     }
     j.invert();
     p.jacobian = j.determinant;
     const double inverse = 1 / p.jacobian;
-    for (std::size_t i = 0; i < count; ++i) {
-        Vec<D> g = j.cofactor[0] * at.dn[i][0];
-        for (std::size_t k = 1; k < j.cofactor.size(); ++k) g += j.cofactor[k] * at.dn[i][k];
-        p.dn[i] = g * inverse;
-    }
+    for (std::size_t i = 0; i < count; ++i) p.dn[i] = by_place(j.cofactor, at.dn[i], inverse);
     return p;
 }
 template ElementPointIn<2> evaluate<2>(ElementKind, std::span<const Vec2>, const ShapePointIn<2>&);
@@ -90,7 +121,7 @@ Vec<D> reference_point(ElementKind kind, std::type_identity_t<std::span<const Ve
         Jacobian<D> j;
         for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(kind)); ++i) {
             x += nodes[i] * n[i];
-            for (std::size_t k = 0; k < j.along.size(); ++k) j.along[k] += nodes[i] * dn[i][k];
+            add_node(j.along, nodes[i], dn[i]);
         }
         j.invert();
         if (j.determinant == 0) return xi;

@@ -165,13 +165,15 @@ extern "C" __attribute__((visibility("default"))) dotsift::LinearSolver* dotsift
     return new dotsift::Cholmod();
 }
 
-extern "C" __attribute__((visibility("default"))) bool dotsift_minimum_degree(const dotsift::SymmetricMatrix& graph,
-                                                                              std::int32_t* order) {
+extern "C" __attribute__((visibility("default"))) bool dotsift_find_order(const dotsift::SymmetricMatrix& graph,
+                                                                          dotsift::OrderMethod method,
+                                                                          std::int32_t* order) {
     cholmod_common common{};
     cholmod_start(&common);
     common.print = 0;
     cholmod_sparse a = dotsift::view(graph);
-    const int good = cholmod_amd(&a, nullptr, 0, order, &common);
+    const int good = method == dotsift::OrderMethod::minimum_degree ? cholmod_amd(&a, nullptr, 0, order, &common)
+                                                                    : cholmod_metis(&a, nullptr, 0, 1, order, &common);
     cholmod_finish(&common);
     return good != 0;
 }

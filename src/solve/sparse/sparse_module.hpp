@@ -8,7 +8,7 @@ namespace dotsift {
 inline constexpr const char* sparse_module = "libdotsift-sparse.so";
 using MakeDirectSolver = LinearSolver* (*)();
 inline constexpr const char* direct_solver_symbol = "dotsift_direct_solver";
-using MinimumDegree = bool (*)(const SymmetricMatrix& graph, std::int32_t* order);
-inline constexpr const char* minimum_degree_symbol = "dotsift_minimum_degree";
+using FindOrder = bool (*)(const SymmetricMatrix& graph, OrderMethod method, std::int32_t* order);
+inline constexpr const char* find_order_symbol = "dotsift_find_order";
 
 }  // namespace dotsift

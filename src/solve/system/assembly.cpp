@@ -55,6 +55,9 @@ class Assembler {
         });
         out.first_unknown.assign(graph_.first_unknown.begin(), graph_.first_unknown.begin() + a_.layout.nodes + 1);
         out.first_of_group = std::move(graph_.first_unknown);
+        const auto& kinds = a_.mesh.kinds;
+        if (std::any_of(kinds.begin(), kinds.end(), [](ElementKind k) { return dimension_of(k) == 3; }))
+            out.order_method = OrderMethod::dissection;
         out.matrix = std::move(matrix_);
         out.right_side = std::move(right_side_);
         return out;
@@ -400,7 +403,7 @@ std::vector<std::int32_t> System::order() const {
     group_of = {};
     std::vector<std::int32_t> out;
     out.reserve(static_cast<std::size_t>(matrix.size));
-    for (const auto g : minimum_degree_order(graph))
+    for (const auto g : fill_reducing_order(graph, order_method))
         for (auto u = first_of_group[static_cast<std::size_t>(g)]; u < first_of_group[static_cast<std::size_t>(g) + 1];
              ++u)
             out.push_back(u);

@@ -60,6 +60,7 @@ struct System {
     std::vector<std::int32_t> first_unknown;  ///< of each node; one more
     /// Of each group of unknowns: those of a node, or one that stands alone; one more.
     std::vector<std::int32_t> first_of_group;
+    OrderMethod order_method = OrderMethod::minimum_degree;
     /// A fill-reducing order of the unknowns; only a factor needs it.
     [[nodiscard]] std::vector<std::int32_t> order() const;
 };

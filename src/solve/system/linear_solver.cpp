@@ -24,10 +24,10 @@ std::unique_ptr<LinearSolver> make_direct_solver() {
     return std::unique_ptr<LinearSolver>(make());
 }
 
-std::vector<std::int32_t> minimum_degree_order(const SymmetricMatrix& graph) {
-    static const auto find = reinterpret_cast<MinimumDegree>(symbol(minimum_degree_symbol));
+std::vector<std::int32_t> fill_reducing_order(const SymmetricMatrix& graph, OrderMethod method) {
+    static const auto find = reinterpret_cast<FindOrder>(symbol(find_order_symbol));
     std::vector<std::int32_t> order(static_cast<std::size_t>(graph.size));
-    if (!find(graph, order.data())) throw SolveError("the unknowns could not be ordered: not enough memory");
+    if (!find(graph, method, order.data())) throw SolveError("the unknowns could not be ordered: not enough memory");
     return order;
 }
 

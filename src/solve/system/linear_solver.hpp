@@ -83,7 +83,10 @@ inline constexpr double memory_share = 0.9;
 /// Supernodal Cholesky factorisation by CHOLMOD.
 std::unique_ptr<LinearSolver> make_direct_solver();
 
-/// Approximate minimum degree order of a graph given by its lower triangle (values are ignored).
-std::vector<std::int32_t> minimum_degree_order(const SymmetricMatrix& graph);
+/// How to find an order of elimination that leaves a factor sparse: approximate minimum degree is best in the plane,
+/// nested dissection in space.
+enum class OrderMethod { minimum_degree, dissection };
+/// Of a graph given by its lower triangle (values are ignored).
+std::vector<std::int32_t> fill_reducing_order(const SymmetricMatrix& graph, OrderMethod method);
 
 }  // namespace dotsift
