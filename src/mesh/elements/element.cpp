@@ -57,6 +57,16 @@ Vec3 by_place(const std::array<Vec3, 3>& cofactor, const Vec3& d, double inverse
              (cofactor[0][2] * d[0] + cofactor[1][2] * d[1] + cofactor[2][2] * d[2]) * inverse}};
 }
 
+/// Reference coordinates of a small step in place.
+Vec2 step_of(const std::array<Vec2, 2>& cofactor, const Vec2& gap, double determinant) {
+    return {{(cofactor[0][0] * gap[0] + cofactor[0][1] * gap[1]) / determinant,
+             (cofactor[1][0] * gap[0] + cofactor[1][1] * gap[1]) / determinant}};
+}
+Vec3 step_of(const std::array<Vec3, 3>& cofactor, const Vec3& gap, double determinant) {
+    return {{dot(cofactor[0], gap) / determinant, dot(cofactor[1], gap) / determinant,
+             dot(cofactor[2], gap) / determinant}};
+}
+
 template <int D>
 bool straight(ElementKind kind, std::span<const Vec<D>> p) {
     for (auto i = static_cast<std::size_t>(corner_count(kind)); i < static_cast<std::size_t>(node_count(kind)); ++i) {
@@ -125,9 +135,7 @@ Vec<D> reference_point(ElementKind kind, std::type_identity_t<std::span<const Ve
         }
         j.invert();
         if (j.determinant == 0) return xi;
-        const Vec<D> gap = position - x;
-        Vec<D> move;
-        for (std::size_t k = 0; k < move.size(); ++k) move[k] = dot(j.cofactor[k], gap) / j.determinant;
+        const Vec<D> move = step_of(j.cofactor, position - x, j.determinant);
         xi += move;
         if (norm(move) < 1e-13) {
             converged = true;

@@ -11,7 +11,16 @@ namespace dotsift {
 namespace {
 
 double jacobian_at(ElementKind kind, std::span<const Vec2> nodes, const Vec2& xi) {
-    return evaluate<2>(kind, nodes, xi).jacobian;
+    std::array<Vec2, most_nodes<2>> dn{};
+    shape_derivatives(kind, xi, dn);
+    double xa = 0, xb = 0, ya = 0, yb = 0;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(kind)); ++i) {
+        xa += nodes[i][0] * dn[i][0];
+        ya += nodes[i][1] * dn[i][0];
+        xb += nodes[i][0] * dn[i][1];
+        yb += nodes[i][1] * dn[i][1];
+    }
+    return xa * yb - xb * ya;
 }
 
 /// Bernstein coefficients of the polynomial of degree 3 that has these values at 0, 1/3, 2/3 and 1.

@@ -84,8 +84,41 @@ constexpr double share_slope(std::size_t corner, std::size_t axis) {
     return corner == 0 ? -1 : corner == axis + 1 ? 1 : 0;
 }
 
+// Triangles are asked most often: written out.
+void triangle_values(bool linear, const Vec2& p, std::span<double> n) {
+    const double a = 1 - p[0] - p[1], b = p[0], c = p[1];
+    if (linear) {
+        n[0] = a;
+        n[1] = b;
+        n[2] = c;
+        return;
+    }
+    n[0] = a * (2 * a - 1);
+    n[1] = b * (2 * b - 1);
+    n[2] = c * (2 * c - 1);
+    n[3] = 4 * a * b;
+    n[4] = 4 * b * c;
+    n[5] = 4 * c * a;
+}
+void triangle_derivatives(bool linear, const Vec2& p, std::span<Vec2> dn) {
+    if (linear) {
+        dn[0] = {{-1, -1}};
+        dn[1] = {{1, 0}};
+        dn[2] = {{0, 1}};
+        return;
+    }
+    const double a = 1 - p[0] - p[1], b = p[0], c = p[1];
+    dn[0] = {{1 - 4 * a, 1 - 4 * a}};
+    dn[1] = {{4 * b - 1, 0}};
+    dn[2] = {{0, 4 * c - 1}};
+    dn[3] = {{4 * (a - b), -4 * b}};
+    dn[4] = {{4 * c, 4 * b}};
+    dn[5] = {{-4 * c, 4 * (a - c)}};
+}
+
 template <int D>
 void simplex_values(ElementKind kind, const Vec<D>& p, std::span<double> n) {
+    if constexpr (D == 2) return triangle_values(polynomial_degree(kind) == 1, p, n);
     const auto b = shares(p);
     if (polynomial_degree(kind) == 1) {
         std::copy(b.begin(), b.end(), n.begin());
@@ -97,8 +130,9 @@ void simplex_values(ElementKind kind, const Vec<D>& p, std::span<double> n) {
 }
 template <int D>
 void simplex_derivatives(ElementKind kind, const Vec<D>& p, std::span<Vec<D>> dn) {
-    const auto b = shares(p);
     const bool linear = polynomial_degree(kind) == 1;
+    if constexpr (D == 2) return triangle_derivatives(linear, p, dn);
+    const auto b = shares(p);
     for (std::size_t a = 0; a < p.size(); ++a) {
         for (std::size_t i = 0; i < b.size(); ++i) dn[i][a] = (linear ? 1 : 4 * b[i] - 1) * share_slope(i, a);
         if (linear) continue;
