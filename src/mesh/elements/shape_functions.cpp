@@ -223,7 +223,7 @@ Vec<D> reference_node(ElementKind kind, std::size_t node) {
             for (std::size_t a = 0; a < at.size(); ++a) at[a] = places<D>()[c][a];
         } else if (corner_count(kind) == 6) {
             if (c % 3 > 0) at[c % 3 - 1U] = 1;
-            at[D - 1] = c / 3;
+            at[D - 1] = c < 3 ? 0 : 1;
         } else if (c < 4) {
             for (std::size_t a = 0; a < 2; ++a) at[a] = in_square[c][a];
         } else {
