@@ -22,8 +22,8 @@ struct SolidLaw {
     [[nodiscard]] Vec3 flux(const Vec3& gradient) const;
 };
 
-/// Isotropic, or conducting differently along axes that are turned about z. Throws InputError for orthotropic moduli,
-/// of which the plane names one shear modulus only.
+/// Isotropic, or conducting differently along axes that are turned about z, along which it conducts as along the
+/// second. Throws InputError for orthotropic moduli, of which the plane names one shear modulus only.
 SolidLaw solid_law(const MaterialSpec& material);
 
 }  // namespace dotsift

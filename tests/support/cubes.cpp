@@ -130,14 +130,4 @@ SolidMesh cut_cube(CubeCut cut, int n, int degree, const std::function<Vec3(cons
     return cutter.take();
 }
 
-std::vector<char> outer_nodes(const SolidMesh& mesh) {
-    std::vector<char> out(mesh.nodes.size(), 0);
-    for (const auto& b : mesh.boundary) {
-        const auto e = static_cast<std::size_t>(b.element);
-        for (const auto local : side_nodes(mesh.kinds[e], b.side))
-            out[static_cast<std::size_t>(mesh.element(e)[local])] = 1;
-    }
-    return out;
-}
-
 }  // namespace dotsift::test

@@ -17,7 +17,4 @@ inline constexpr CubeCut all_cuts[] = {CubeCut::tetrahedra, CubeCut::hexahedra, 
 SolidMesh cut_cube(CubeCut cut, int cells, int degree, const std::function<Vec3(const Vec3&)>& place,
                    bool curved = false);
 
-/// Nodes on the outline.
-std::vector<char> outer_nodes(const SolidMesh& mesh);
-
 }  // namespace dotsift::test

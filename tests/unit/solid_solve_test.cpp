@@ -276,6 +276,27 @@ TEST_CASE("two materials in a row share one potential, and one displacement") {
     }
 }
 
+TEST_CASE("an isotropic solid is as stiff by its two constants as by all six components") {
+    for (const CubeCut cut : all_cuts)
+        for (const int degree : {1, 2}) {
+            const SolidMesh mesh = cut_cube(cut, 4, degree, bent, true);
+            const std::vector<SolidLaw> quick{solid_law(material())};
+            auto general = quick;
+            general[0].isotropic = false;
+            const SolidRows none = [](const SolidMesh&) { return std::vector<ConstraintRow>{}; };
+            const FieldProblem a = solid_displacement(mesh, quick, none), b = solid_displacement(mesh, general, none);
+            ElementMatrix ka, kb;
+            for (std::size_t e = 0; e < mesh.element_count(); e += 7) {
+                a.element_matrix(e, ka);
+                b.element_matrix(e, kb);
+                REQUIRE(ka.rows() == kb.rows());
+                for (std::size_t i = 0; i < ka.rows(); ++i)
+                    for (std::size_t j = 0; j <= i; ++j)
+                        CHECK(ka(i, j) == doctest::Approx(kb(i, j)).scale(ka(0, 0)).epsilon(1e-12));
+            }
+        }
+}
+
 TEST_CASE("both solvers give one answer on solids") {
     for (const CubeCut cut : all_cuts) {
         CAPTURE(static_cast<int>(cut));
