@@ -123,7 +123,7 @@ std::optional<double> ExactField::at(Field field, const Vec2& p, const Vec2& abo
     }
     const auto sxx = component("sxx", p), syy = component("syy", p), sxy = component("sxy", p);
     if (!sxx || !syy || !sxy) return {};
-    const Tensor4 s{*sxx, *syy, *sxy, component("szz", p).value_or(0)};
+    const Stress s{*sxx, *syy, *sxy, component("szz", p).value_or(0)};
     switch (field) {
         case Field::von_mises:
             return von_mises(s);

@@ -43,10 +43,10 @@ class Accumulator {
         double by_temperature = g.potential;
         if (!out.on_displacement.empty()) {
             const ElasticLaw& law = source_.laws.of(mesh.region[e]).elastic;
-            const Matrix4& d = law.stiffness;
+            const TensorMatrix<2>& d = law.stiffness;
             const Solution& s = source_.fields.solution;
             const double stiffness = stiffness_at(mesh, s, e, p);
-            Tensor4 strain{};  // derivative by each strain
+            Strain strain{};  // derivative by each strain
             for (std::size_t i = 0; i < 4; ++i)
                 for (std::size_t k = 0; k < 4; ++k) strain[i] += d[k][i] * g.stress[k] * stiffness;
             if (heated_) {
@@ -55,7 +55,7 @@ class Accumulator {
                 by_temperature +=
                     s.temperature_slope.empty() ? by_change : by_change * slot_value(mesh, s.temperature_slope, e, p);
                 if (!s.stiffness_slope.empty()) {
-                    const Tensor4 stress = stress_at(mesh, source_.laws, s, e, p);
+                    const Stress stress = stress_at(mesh, source_.laws, s, e, p);
                     double by_stiffness = g.stiffness;
                     for (std::size_t k = 0; k < 4; ++k) by_stiffness += g.stress[k] * stress[k] / stiffness;
                     by_temperature += by_stiffness * slot_value(mesh, s.stiffness_slope, e, p);
@@ -128,13 +128,13 @@ class Regularised {
     /// Mean or integral over an area or boundaries.
     void over_places() {
         double size = 0, elements = 0;  // elements / size: their mean size
-        for_each_place(q_, mesh_, [&](std::size_t e, const ElementPoint&, double w) {
+        for_each_place<2>(q_, mesh_, [&](std::size_t e, const ElementPoint&, double w) {
             size += w;
             elements += w * mesh_.size_of(e);
         });
         const double scale = q_.take == Take::mean && size > 0 ? 1 / size : 1;
         if (is_of_area() || !is_derived()) {
-            for_each_place(q_, mesh_, [&](std::size_t e, const ElementPoint& p, double w) {
+            for_each_place<2>(q_, mesh_, [&](std::size_t e, const ElementPoint& p, double w) {
                 sum_.add(q_.field, e, p, w * scale);
             });
             return;
@@ -308,7 +308,7 @@ class Regularised {
         FieldGradient g;
         g.stress = {c[0] * n[0], c[1] * n[1], c[0] * n[1] + c[1] * n[0], 0};
         const double w = weight * f_.laws.depth(mesh_.region[e], p.position);
-        const Tensor4 t = stress_at(mesh_, f_.laws, f_.fields.solution, e, p);
+        const Stress t = stress_at(mesh_, f_.laws, f_.fields.solution, e, p);
         for (std::size_t k = 0; k < 4; ++k) sum_.out.value += w * g.stress[k] * t[k];
         sum_.add_gradient(g, e, p, w);
     }

@@ -31,9 +31,8 @@ std::vector<double> products(const Mesh& mesh, const Laws& laws, Gap first, Othe
 }
 
 /// What a stress does on the strain of another one.
-double work(const ElasticLaw& law, const Tensor4& a, const Tensor4& b) {
-    const Tensor4 s = law.strain(b);
-    return a[0] * s[0] + a[1] * s[1] + a[2] * s[2] + a[3] * s[3];
+double work(const ElasticLaw& law, const Stress& a, const Stress& b) {
+    return contraction(a, law.strain(b));
 }
 
 /// Of the gaps between recovered and own flux of two solutions.
@@ -74,7 +73,7 @@ std::vector<double> temperature_terms(const Study& study, const Mesh& mesh, Stud
         const auto slots = mesh.slots_of(e);
         for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
-            const Tensor4 stress = stress_at(mesh, laws, dual, e, p);
+            const Stress stress = stress_at(mesh, laws, dual, e, p);
             double density = 0;
             for (std::size_t c = 0; c < 4; ++c) density += stress[c] * laws.of(mesh.region[e]).elastic.expansion[c];
             if (!fields.solution.temperature_slope.empty())
@@ -119,7 +118,7 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
         const auto recovered = recover_dual_stress(mesh, study, laws, dual, marked);
         out.element_error =
             products(mesh, laws, gap(fields.solution, fields.stress), gap(dual, recovered),
-                     [&](std::size_t e, const ElementPoint& p, const Tensor4& a, const Tensor4& b) {
+                     [&](std::size_t e, const ElementPoint& p, const Stress& a, const Stress& b) {
                          return work(laws.of(mesh.region[e]).elastic, a, b) / stiffness_at(mesh, fields.solution, e, p);
                      });
         if (!functional->on_potential.empty())

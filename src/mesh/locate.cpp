@@ -40,7 +40,7 @@ double product(const Vec<D>& extent) {
 }  // namespace
 
 template <int D>
-ElementLocatorIn<D>::ElementLocatorIn(const MeshOf<D>& mesh) : mesh_(mesh) {
+ElementLocatorIn<D>::ElementLocatorIn(const MeshIn<D>& mesh) : mesh_(mesh) {
     Box<D> whole;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) whole.add(box_of<D>(mesh, e));
     low_ = whole.low;

@@ -17,21 +17,17 @@ struct LocationIn {
 };
 using Location = LocationIn<2>;
 
-/// The mesh that places have in this dimension.
-template <int D>
-using MeshOf = std::conditional_t<D == 2, Mesh, MeshIn<D>>;
-
 /// Finds elements through a grid of boxes; the mesh must outlive it.
 template <int D>
 class ElementLocatorIn {
   public:
-    explicit ElementLocatorIn(const MeshOf<D>& mesh);
+    explicit ElementLocatorIn(const MeshIn<D>& mesh);
     /// The element that contains the point. Of a point outside the mesh the nearest one if it is as near as a tenth of
     /// an element, which curved sides make possible; else nothing.
     [[nodiscard]] std::optional<LocationIn<D>> find(const Vec<D>& point) const;
     /// The same, but of any point.
     [[nodiscard]] LocationIn<D> nearest(const Vec<D>& point) const;
-    [[nodiscard]] const MeshOf<D>& mesh() const { return mesh_; }
+    [[nodiscard]] const MeshIn<D>& mesh() const { return mesh_; }
 
     /// For each region that has the point, inside or on its rim, one of its elements there; only regions whose name
     /// fits `inside`, if it names any. At least one: the nearest element, if no region has it.
@@ -43,7 +39,7 @@ class ElementLocatorIn {
                                                        std::span<const std::int32_t> elements) const;
     [[nodiscard]] std::span<const std::int32_t> elements_near(const Vec<D>& point) const;
 
-    const MeshOf<D>& mesh_;
+    const MeshIn<D>& mesh_;
     Vec<D> low_, cell_;
     std::array<std::size_t, D> count_{};
     std::vector<std::int64_t> first_;

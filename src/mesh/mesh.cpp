@@ -32,10 +32,8 @@ bool MeshIn<D>::touches(std::size_t e, const Vec<D>& point, double near) const {
                        [&](auto n) { return distance(nodes[static_cast<std::size_t>(n)], point) <= near; });
 }
 
-template struct MeshIn<2>;
-template struct MeshIn<3>;
-
-double Mesh::area_of(std::size_t e) const {
+template <>
+double MeshIn<2>::measure_of(std::size_t e) const {
     // Half the boundary integral of x dy - y dx over the straight or parabolic sides; exact. About the first corner:
     // about the origin a small element far from it would lose all its digits.
     const auto p = positions(e);
@@ -49,15 +47,38 @@ double Mesh::area_of(std::size_t e) const {
     return twice / 2;
 }
 
-double Mesh::size_of(std::size_t e) const {
-    return std::sqrt(area_of(e) * (corner_count(kinds[e]) == 3 ? 4 / std::numbers::sqrt3 : 1));
+template <>
+double MeshIn<3>::measure_of(std::size_t e) const {
+    const auto p = positions(e);
+    double volume = 0;
+    // The determinant of quadratic elements has degree 3 in tetrahedra, 5 in each coordinate of the others.
+    for (const auto& q : tabulated<3>(kinds[e], quadrature<3>(kinds[e], 6)))
+        volume += q.weight * evaluate<3>(kinds[e], p, q).jacobian;
+    return volume;
 }
 
-double Mesh::area() const {
+template <>
+double MeshIn<2>::size_of(std::size_t e) const {
+    return std::sqrt(measure_of(e) * (corner_count(kinds[e]) == 3 ? 4 / std::numbers::sqrt3 : 1));
+}
+
+template <>
+double MeshIn<3>::size_of(std::size_t e) const {
+    // Volumes of the solids of edge 1
+    constexpr std::array<double, 9> volume{
+        0, 0, 0, 0, std::numbers::sqrt2 / 12, std::numbers::sqrt2 / 6, std::numbers::sqrt3 / 4, 0, 1};
+    return std::cbrt(measure_of(e) / volume[static_cast<std::size_t>(corner_count(kinds[e]))]);
+}
+
+template <int D>
+double MeshIn<D>::measure() const {
     double sum = 0;
-    for (std::size_t e = 0; e < element_count(); ++e) sum += area_of(e);
+    for (std::size_t e = 0; e < element_count(); ++e) sum += measure_of(e);
     return sum;
 }
+
+template struct MeshIn<2>;
+template struct MeshIn<3>;
 
 void put_on_axis(Mesh& mesh, double reach) {
     for (Vec2& p : mesh.nodes)
@@ -73,7 +94,7 @@ MeshSummary summarise(const Mesh& mesh) {
     s.smallest_angle = 180;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto p = mesh.positions(e);
-        s.area += mesh.area_of(e);
+        s.area += mesh.measure_of(e);
         const auto corners = std::span(p).first(static_cast<std::size_t>(corner_count(mesh.kinds[e])));
         if (corners.size() == 4) ++s.quadrilaterals;
         const ShapeMeasures m = measure_shape(corners);

@@ -11,6 +11,9 @@ namespace dotsift {
 template <int D>
 struct MeshIn : Topology {
     std::vector<Vec<D>> nodes;
+    /// Normals of the part's true curve or surface at the nodes of each side of `boundary` (in the plane start, end,
+    /// middle), its material behind them; empty: not known, as of a mesh from a file. They are not those of the chord.
+    std::vector<std::array<Vec<D>, D == 2 ? 3 : most_side_nodes>> end_normals;
 
     /// The positions of an element's nodes.
     [[nodiscard]] std::array<Vec<D>, most_nodes<D>> positions(std::size_t e) const;
@@ -18,21 +21,16 @@ struct MeshIn : Topology {
     [[nodiscard]] Vec<D> centre_of(std::size_t e) const;
     /// One of its nodes lies at a point, or nearer to it than `near`.
     [[nodiscard]] bool touches(std::size_t element, const Vec<D>& point, double near) const;
-};
-using SolidMesh = MeshIn<3>;
-
-/// In the plane.
-struct Mesh : MeshIn<2> {
-    /// Normals of the part's curve at both ends and the middle of each side of `boundary`, its material behind them;
-    /// empty: not known, as of a mesh from a file. They are those of the curve, not of the chord.
-    std::vector<std::array<Vec2, 3>> end_normals;
-
-    [[nodiscard]] double area_of(std::size_t e) const;
-    /// The length that is compared with the wanted size: the side of the equilateral triangle, or of the square, of the
-    /// element's area.
+    /// Its area or volume.
+    [[nodiscard]] double measure_of(std::size_t e) const;
+    /// The length that is compared with the wanted size: the side of the equilateral triangle, square, regular
+    /// tetrahedron or cube of its area or volume, and of wedges and pyramids the one of equal edges.
     [[nodiscard]] double size_of(std::size_t e) const;
-    [[nodiscard]] double area() const;
+    /// Area or volume of the whole.
+    [[nodiscard]] double measure() const;
 };
+using Mesh = MeshIn<2>;
+using SolidMesh = MeshIn<3>;
 
 template <int D>
 void connect(MeshIn<D>& mesh) {

@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <numeric>
 
 #include "base/errors.hpp"
 #include "part/face_finder.hpp"
@@ -36,16 +38,35 @@ class Placing {
   private:
     /// Who is on both sides of every side.
     void find_sides() {
-        for (std::size_t e = 0; e < mesh_.element_count(); ++e) {
+        const std::size_t count = mesh_.sides.count();
+        std::vector<PlacedSide> sides(count);
+        for (std::size_t k = 0; k < count; ++k) {
+            const auto& [first, second] = mesh_.sides.beside(k);
+            const auto e = static_cast<std::size_t>(first.element);
             const auto nodes = mesh_.element(e);
-            const auto n = static_cast<std::size_t>(corner_count(mesh_.kinds[e]));
-            for (std::size_t i = 0; i < n; ++i) {
-                auto& s = out_.sides[side_of(nodes[i], nodes[(i + 1) % n])];
-                (s.left < 0 ? s.left : s.right) = static_cast<std::int32_t>(e);
-                if (s.right < 0) s.from = nodes[i], s.to = nodes[(i + 1) % n];
-                if (polynomial_degree(mesh_.kinds[e]) == 2) s.middle = nodes[n + i];
-            }
+            const auto& local = side_nodes(mesh_.kinds[e], first.side);
+            PlacedSide& s = sides[k];
+            s.left = first.element;
+            s.right = second.element;
+            s.from = nodes[local[0]];
+            s.to = nodes[local[1]];
+            if (local.size() > 2) s.middle = nodes[local[2]];
         }
+        std::vector<std::int32_t> order(count);
+        std::iota(order.begin(), order.end(), 0);
+        std::stable_sort(order.begin(), order.end(), [&](std::int32_t a, std::int32_t b) {
+            return sides[static_cast<std::size_t>(a)].corners() < sides[static_cast<std::size_t>(b)].corners();
+        });
+        out_.place.resize(count);
+        for (std::size_t k = 0; k < count; ++k) {
+            out_.place[static_cast<std::size_t>(order[k])] = static_cast<std::int32_t>(k);
+            out_.sides.push_back(sides[static_cast<std::size_t>(order[k])]);
+        }
+    }
+
+    [[nodiscard]] PlacedSide& under(const BoundarySide& b) {
+        return out_.sides[static_cast<std::size_t>(
+            out_.place[mesh_.sides.of(static_cast<std::size_t>(b.element), static_cast<std::size_t>(b.side))])];
     }
 
     /// The edge of the part under every boundary side, by place: files do not tell it. Nor do all of them tell the
@@ -60,12 +81,12 @@ class Placing {
                 throw InputError("a boundary side of the mesh lies on no edge of the part", place,
                                  "use the study that the mesh was made from");
             }
-            put_on(best, b.nodes);
+            put_on(best, b.nodes, under(b));
         }
         std::vector<double> open(part_.edges.size());  // the share of an inner edge that has no sides
         for (std::size_t e = 0; e < open.size(); ++e) open[e] = part_.edges[e].interior() ? 1 : 0;
         for (const auto& b : out_.boundary) {
-            const OnEdge& on = out_.sides.at(side_of(b.nodes[0], b.nodes[1])).on;
+            const OnEdge& on = under(b).on;
             open[static_cast<std::size_t>(on.edge)] -= std::fabs(on.to - on.from);
         }
         if (std::any_of(open.begin(), open.end(), [](double share) { return share > on_edge; })) find_inner_sides(open);
@@ -73,26 +94,28 @@ class Placing {
 
     /// Sides whose ends lie on an inner edge, one behind the other. A chord across a bend of the edge is none.
     void find_inner_sides(const std::vector<double>& open) {
-        std::map<int, std::vector<std::pair<OnEdge, std::array<int, 3>>>> found;
-        for (const auto& [key, s] : out_.sides) {
+        std::map<int, std::vector<std::pair<OnEdge, std::size_t>>> found;
+        for (std::size_t k = 0; k < out_.sides.size(); ++k) {
+            const PlacedSide& s = out_.sides[k];
             if (!s.inner() || s.on.edge >= 0) continue;
             const std::array<int, 3> nodes{s.from, s.to, s.middle};
             const OnEdge on = edge_below(nodes, [&](std::size_t e) { return open[e] > on_edge; });
-            if (on.edge >= 0) found[on.edge].emplace_back(on, nodes);
+            if (on.edge >= 0) found[on.edge].emplace_back(on, k);
         }
         for (const auto& [edge, candidates] : found) {
             std::vector<double> ends;
-            for (const auto& [on, nodes] : candidates) {
+            for (const auto& [on, k] : candidates) {
                 ends.push_back(on.from);
                 ends.push_back(on.to);
             }
-            for (const auto& [on, nodes] : candidates) {
+            for (const auto& [on, k] : candidates) {
                 const auto [low, high] = std::minmax(on.from, on.to);
                 if (std::any_of(ends.begin(), ends.end(),
                                 [low = low, high = high](double t) { return t > low + on_edge && t < high - on_edge; }))
                     continue;
-                put_on(on, nodes);
-                const PlacedSide& s = out_.sides.at(side_of(nodes[0], nodes[1]));
+                PlacedSide& s = out_.sides[k];
+                const std::array<int, 3> nodes{s.from, s.to, s.middle};
+                put_on(on, nodes, s);
                 const auto around = mesh_.element(static_cast<std::size_t>(s.left));
                 const auto begin = std::find(around.begin(), around.end(), s.from) - around.begin();
                 out_.boundary.push_back({nodes, s.left, static_cast<int>(begin), edge});
@@ -129,8 +152,7 @@ class Placing {
         return best;
     }
 
-    void put_on(const OnEdge& on, const std::array<int, 3>& nodes) {
-        auto& s = out_.sides.at(side_of(nodes[0], nodes[1]));
+    static void put_on(const OnEdge& on, const std::array<int, 3>& nodes, PlacedSide& s) {
         s.on = on;
         if (s.from != nodes[0]) std::swap(s.on.from, s.on.to);
     }
@@ -139,7 +161,7 @@ class Placing {
     void find_faces() {
         out_.face.assign(mesh_.element_count(), -1);
         std::vector<std::int32_t> open;
-        for (const auto& [key, s] : out_.sides) {
+        for (const PlacedSide& s : out_.sides) {
             if (s.on.edge < 0) continue;
             const PartEdge& edge = part_.edge(s.on.edge);
             const bool along = s.along();
@@ -154,10 +176,8 @@ class Placing {
         while (!open.empty()) {
             const auto e = static_cast<std::size_t>(open.back());
             open.pop_back();
-            const auto nodes = mesh_.element(e);
-            const auto n = static_cast<std::size_t>(corner_count(mesh_.kinds[e]));
-            for (std::size_t i = 0; i < n; ++i) {
-                const auto& s = out_.sides.at(side_of(nodes[i], nodes[(i + 1) % n]));
+            for (std::size_t i = 0; i < static_cast<std::size_t>(side_count(mesh_.kinds[e])); ++i) {
+                const PlacedSide& s = out_.side(mesh_, e, i);
                 if (s.on.edge >= 0) continue;
                 for (const auto other : {s.left, s.right}) {
                     if (other < 0 || out_.face[static_cast<std::size_t>(other)] >= 0) continue;
@@ -193,12 +213,20 @@ class Placing {
 
 }  // namespace
 
+const PlacedSide* PlacedMesh::between(std::int32_t a, std::int32_t b) const {
+    const std::pair<std::int32_t, std::int32_t> corners = std::minmax(a, b);
+    const auto found = std::lower_bound(sides.begin(), sides.end(), corners,
+                                        [](const PlacedSide& s, const auto& c) { return s.corners() < c; });
+    return found != sides.end() && found->corners() == corners ? &*found : nullptr;
+}
+
 PlacedMesh place_on_part(const Part& part, const Mesh& mesh) {
     return Placing(part, mesh).run();
 }
 
 BoundarySide side_on_part(const Mesh& mesh, const PlacedMesh& placed, const BoundarySide& side) {
-    const PlacedSide& s = placed.sides.at(side_of(side.nodes[0], side.nodes[1]));
+    const PlacedSide& s =
+        placed.side(mesh, static_cast<std::size_t>(side.element), static_cast<std::size_t>(side.side));
     BoundarySide out = side;
     out.edge = s.on.edge;
     const std::int32_t owner = s.inner() ? (s.along() ? s.left : s.right) : s.left;
@@ -220,8 +248,7 @@ Mesh laid_on_part(const Part& part, Mesh mesh) {
         mesh.region[e] = part.faces[static_cast<std::size_t>(placed.face[e])].region;
     mesh.region_names = part.regions;
     mesh.boundary_names = part.boundary_names;
-    mesh.names_of_edge.clear();
-    for (const auto& e : part.edges) mesh.names_of_edge.push_back(e.names);
+    mesh.names_of_edge = names_of_sides(part.edges);
     mesh.points.clear();
     const double same = same_point_share * part.box.diagonal();
     for (const auto& p : part.points) {

@@ -1,20 +1,15 @@
 #pragma once
 // A mesh laid on the part that it was made from: files tell neither edges nor faces, and not all of them regions.
 
+#include <algorithm>
 #include <array>
-#include <map>
+#include <utility>
 #include <vector>
 
 #include "mesh/mesh.hpp"
 #include "part/part.hpp"
 
 namespace dotsift {
-
-/// Two corner nodes, the smaller first.
-using SideNodes = std::pair<std::int32_t, std::int32_t>;
-inline SideNodes side_of(std::int32_t a, std::int32_t b) {
-    return {a < b ? a : b, a < b ? b : a};
-}
 
 /// Where a side of a mesh lies on the part.
 struct OnEdge {
@@ -29,15 +24,24 @@ struct PlacedSide {
     /// Whether it runs as the part's edge below it.
     [[nodiscard]] bool along() const { return on.to > on.from; }
     [[nodiscard]] bool inner() const { return left >= 0 && right >= 0; }
+    [[nodiscard]] std::pair<std::int32_t, std::int32_t> corners() const { return std::minmax(from, to); }
 };
 
 struct PlacedMesh {
-    std::map<SideNodes, PlacedSide> sides;
+    std::vector<PlacedSide> sides;       ///< by their two corner nodes, the smaller one first
+    std::vector<std::int32_t> place;     ///< in `sides`, of each side of the mesh's table
     std::vector<BoundarySide> boundary;  ///< the mesh's, and sides on inner edges that it does not tell
     std::vector<int> face;               ///< of the part, for each element
+
+    [[nodiscard]] const PlacedSide& side(const Mesh& mesh, std::size_t element, std::size_t side) const {
+        return sides[static_cast<std::size_t>(place[mesh.sides.of(element, side)])];
+    }
+    /// The side between two nodes; null: there is none.
+    [[nodiscard]] const PlacedSide* between(std::int32_t a, std::int32_t b) const;
 };
 
-/// Throws InputError if boundary sides lie on no edge, or the regions are not those of the part.
+/// Of a mesh that is connected. Throws InputError if boundary sides lie on no edge, or the regions are not those of the
+/// part.
 PlacedMesh place_on_part(const Part& part, const Mesh& mesh);
 
 /// A boundary side as the element on the left of the part's edge has it, or the only element that has it.

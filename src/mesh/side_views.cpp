@@ -2,7 +2,7 @@
 
 namespace dotsift {
 
-std::vector<SideView> side_views(const Mesh& mesh, const std::vector<std::string>& on,
+std::vector<SideView> side_views(const Topology& mesh, const std::vector<std::string>& on,
                                  const std::vector<std::string>& inside) {
     std::vector<SideView> out;
     const Meant meant(mesh, on), within(mesh, inside);

@@ -15,6 +15,14 @@ constexpr double infinity = std::numeric_limits<double>::infinity();
 constexpr double full_turn_rounding = 8 * std::numeric_limits<double>::epsilon();
 constexpr int samples_per_span = 8;  // of a spline, when extremes and nearest points are looked for
 
+/// The area that two vectors span.
+double spanned(const Vec2& a, const Vec2& b) {
+    return std::fabs(cross(a, b));
+}
+double spanned(const Vec3& a, const Vec3& b) {
+    return norm(cross(a, b));
+}
+
 }  // namespace
 
 Affine Affine::after(const Affine& inner) const {
@@ -36,15 +44,17 @@ Affine Affine::mirror(const Vec2& point, const Vec2& along) {
     return a;
 }
 
-Curve Curve::line(const Vec2& start, const Vec2& end) {
-    Curve c;
+template <int D>
+CurveIn<D> CurveIn<D>::line(const Vec<D>& start, const Vec<D>& end) {
+    CurveIn c;
     c.start_ = start;
     c.end_ = end;
     return c;
 }
 
-Curve Curve::arc(const Vec2& centre, const Vec2& a, const Vec2& b, double from, double to) {
-    Curve c;
+template <int D>
+CurveIn<D> CurveIn<D>::arc(const Vec<D>& centre, const Vec<D>& a, const Vec<D>& b, double from, double to) {
+    CurveIn c;
     c.kind_ = Kind::arc;
     c.centre_ = centre;
     c.a_ = a;
@@ -57,8 +67,9 @@ Curve Curve::arc(const Vec2& centre, const Vec2& a, const Vec2& b, double from, 
     return c;
 }
 
-Curve Curve::spline(std::shared_ptr<const Nurbs> nurbs, double from, double to) {
-    Curve c;
+template <int D>
+CurveIn<D> CurveIn<D>::spline(std::shared_ptr<const NurbsIn<D>> nurbs, double from, double to) {
+    CurveIn c;
     c.kind_ = Kind::spline;
     c.nurbs_ = std::move(nurbs);
     c.from_ = from;
@@ -68,8 +79,9 @@ Curve Curve::spline(std::shared_ptr<const Nurbs> nurbs, double from, double to) 
     return c;
 }
 
-Curve Curve::chain(std::vector<Curve> links) {
-    Curve c;
+template <int D>
+CurveIn<D> CurveIn<D>::chain(std::vector<CurveIn> links) {
+    CurveIn c;
     c.kind_ = Kind::chain;
     c.start_ = links.front().start();
     c.end_ = links.back().end();
@@ -78,12 +90,13 @@ Curve Curve::chain(std::vector<Curve> links) {
     joints.reserve(links.size());
     for (const auto& l : links) joints.push_back((joints.empty() ? 0 : joints.back()) + l.length());
     for (auto& j : joints) j /= joints.back();
-    c.links_ = std::make_shared<const std::vector<Curve>>(std::move(links));
+    c.links_ = std::make_shared<const std::vector<CurveIn>>(std::move(links));
     c.joints_ = std::make_shared<const std::vector<double>>(std::move(joints));
     return c;
 }
 
-Curve::LinkPlace Curve::link_at(double t) const {
+template <int D>
+typename CurveIn<D>::LinkPlace CurveIn<D>::link_at(double t) const {
     const double s = std::clamp(from_ + (to_ - from_) * t, 0.0, 1.0);
     const auto& joints = *joints_;
     const auto k =
@@ -93,12 +106,14 @@ Curve::LinkPlace Curve::link_at(double t) const {
     return {&(*links_)[k], std::clamp((s - begin) / share, 0.0, 1.0), (to_ - from_) / share};
 }
 
-bool Curve::circular() const {
+template <int D>
+bool CurveIn<D>::circular() const {
     return kind_ == Kind::arc && std::fabs(norm(a_) - norm(b_)) <= full_turn_rounding * norm(a_);
 }
 
-Curve Curve::piece(double from, double to) const {
-    Curve c = *this;
+template <int D>
+CurveIn<D> CurveIn<D>::piece(double from, double to) const {
+    CurveIn c = *this;
     c.start_ = point(from);
     c.end_ = point(to);
     c.from_ = from_ + (to_ - from_) * from;
@@ -106,9 +121,10 @@ Curve Curve::piece(double from, double to) const {
     return c;
 }
 
-std::optional<Curve> Curve::joined(const Curve& a, const Curve& b) {
+template <int D>
+std::optional<CurveIn<D>> CurveIn<D>::joined(const CurveIn& a, const CurveIn& b) {
     if (a.kind_ != b.kind_ || !(a.end_ == b.start_)) return std::nullopt;
-    Curve c = a;
+    CurveIn c = a;
     c.end_ = b.end_;
     switch (a.kind_) {
         case Kind::line:
@@ -127,13 +143,14 @@ std::optional<Curve> Curve::joined(const Curve& a, const Curve& b) {
     }
 }
 
-Curve Curve::transformed(const Affine& map) const {
-    Curve c = *this;
+template <int D>
+CurveIn<D> CurveIn<D>::transformed(const AffineIn<D>& map) const {
+    CurveIn c = *this;
     c.start_ = map(start_);
     c.end_ = closed() ? c.start_ : map(end_);
     if (kind_ == Kind::arc) {
         // The images of the half axes are conjugate; turn the parameter so that they are at right angles again.
-        const Vec2 a = map.turned(a_), b = map.turned(b_);
+        const Vec<D> a = map.turned(a_), b = map.turned(b_);
         const bool similar = std::fabs(dot(a, b)) <= full_turn_rounding * norm(a) * norm(b);
         const double shift = similar ? 0 : 0.5 * std::atan2(2 * dot(a, b), dot(a, a) - dot(b, b));
         c.centre_ = map(centre_);
@@ -142,13 +159,13 @@ Curve Curve::transformed(const Affine& map) const {
         c.from_ = from_ - shift;
         c.to_ = to_ - shift;
     } else if (kind_ == Kind::spline) {
-        Nurbs n = *nurbs_;
+        NurbsIn<D> n = *nurbs_;
         for (auto& p : n.poles) p = map(p);
-        c.nurbs_ = std::make_shared<const Nurbs>(std::move(n));
+        c.nurbs_ = std::make_shared<const NurbsIn<D>>(std::move(n));
     } else if (kind_ == Kind::chain) {
-        std::vector<Curve> links;
+        std::vector<CurveIn> links;
         for (const auto& l : *links_) links.push_back(l.transformed(map));
-        Curve made = chain(std::move(links));
+        CurveIn made = chain(std::move(links));
         made.from_ = from_;
         made.to_ = to_;
         made.set_ends(c.start_, c.end_);
@@ -157,12 +174,14 @@ Curve Curve::transformed(const Affine& map) const {
     return c;
 }
 
-void Curve::set_ends(const Vec2& start, const Vec2& end) {
+template <int D>
+void CurveIn<D>::set_ends(const Vec<D>& start, const Vec<D>& end) {
     start_ = start;
     end_ = end;
 }
 
-Vec2 Curve::point(double t) const {
+template <int D>
+Vec<D> CurveIn<D>::point(double t) const {
     if (t <= 0) return start_;
     if (t >= 1) return end_;
     switch (kind_) {
@@ -181,7 +200,8 @@ Vec2 Curve::point(double t) const {
     }
 }
 
-Vec2 Curve::derivative(double t) const {
+template <int D>
+Vec<D> CurveIn<D>::derivative(double t) const {
     switch (kind_) {
         case Kind::line:
             return end_ - start_;
@@ -198,7 +218,8 @@ Vec2 Curve::derivative(double t) const {
     }
 }
 
-Vec2 Curve::second_derivative(double t) const {
+template <int D>
+Vec<D> CurveIn<D>::second_derivative(double t) const {
     const double range = to_ - from_;
     switch (kind_) {
         case Kind::line:
@@ -216,14 +237,16 @@ Vec2 Curve::second_derivative(double t) const {
     }
 }
 
-double Curve::curvature_radius(double t) const {
+template <int D>
+double CurveIn<D>::curvature_radius(double t) const {
     if (kind_ == Kind::line) return infinity;
-    const Vec2 first = derivative(t);
-    const double speed = norm(first), bend = std::fabs(cross(first, second_derivative(t)));
+    const Vec<D> first = derivative(t);
+    const double speed = norm(first), bend = spanned(first, second_derivative(t));
     return bend > 0 ? speed * speed * speed / bend : infinity;
 }
 
-double Curve::turning() const {
+template <int D>
+double CurveIn<D>::turning() const {
     if (kind_ == Kind::line) return 0;
     if (circular()) return std::fabs(to_ - from_);
     double sum = 0;
@@ -232,17 +255,18 @@ double Curve::turning() const {
     for (std::size_t i = 1; i < pieces.size(); ++i) {
         const double a = pieces[i - 1], b = pieces[i];
         const double inset = 1e-9 * (b - a);  // one-sided at corners of a chain
-        Vec2 before = derivative(a + inset);
+        Vec<D> before = derivative(a + inset);
         for (int k = 1; k <= steps; ++k) {
-            const Vec2 now = derivative(k == steps ? b - inset : a + (b - a) * k / steps);
-            sum += std::fabs(std::atan2(cross(before, now), dot(before, now)));
+            const Vec<D> now = derivative(k == steps ? b - inset : a + (b - a) * k / steps);
+            sum += std::atan2(spanned(before, now), dot(before, now));
             before = now;
         }
     }
     return sum;
 }
 
-double Curve::length() const {
+template <int D>
+double CurveIn<D>::length() const {
     if (kind_ == Kind::line) return distance(start_, end_);
     if (circular()) return norm(a_) * std::fabs(to_ - from_);
     if (kind_ == Kind::chain) {
@@ -253,13 +277,15 @@ double Curve::length() const {
     return integrate(*this, [&](double t) { return norm(derivative(t)); });
 }
 
-double Curve::twice_area(const Vec2& about) const {
+template <int D>
+double CurveIn<D>::twice_area(const Vec<D>& about) const requires(D == 2) {
     if (kind_ == Kind::line) return cross(start_ - about, end_ - about);
     if (kind_ == Kind::arc) return cross(centre_ - about, end_ - start_) + cross(a_, b_) * (to_ - from_);
     return integrate(*this, [&](double t) { return cross(point(t) - about, derivative(t)); });
 }
 
-std::vector<double> Curve::smooth_pieces() const {
+template <int D>
+std::vector<double> CurveIn<D>::smooth_pieces() const {
     std::vector<double> pieces{0};
     const auto evenly = [&](double to, int count) {
         const double from = pieces.back();
@@ -311,7 +337,8 @@ std::vector<double> Curve::smooth_pieces() const {
     return pieces;
 }
 
-std::vector<double> Curve::extremes(std::size_t axis) const {
+template <int D>
+std::vector<double> CurveIn<D>::extremes(std::size_t axis) const {
     std::vector<double> list;
     if (kind_ == Kind::line) return list;
     if (kind_ == Kind::arc) {
@@ -348,19 +375,21 @@ std::vector<double> Curve::extremes(std::size_t axis) const {
     return list;
 }
 
-Box2 Curve::box() const {
-    Box2 box;
+template <int D>
+Box<D> CurveIn<D>::box() const {
+    Box<D> box;
     box.add(start_);
     box.add(end_);
     if (kind_ == Kind::line) return box;
-    for (std::size_t axis = 0; axis < 2; ++axis)
+    for (std::size_t axis = 0; axis < static_cast<std::size_t>(D); ++axis)
         for (const double t : extremes(axis)) box.add(point(t));
     return box;
 }
 
-double Curve::project(const Vec2& p) const {
+template <int D>
+double CurveIn<D>::project(const Vec<D>& p) const {
     if (kind_ == Kind::line) {
-        const Vec2 d = end_ - start_;
+        const Vec<D> d = end_ - start_;
         const double l2 = dot(d, d);
         return l2 > 0 ? std::clamp(dot(p - start_, d) / l2, 0.0, 1.0) : 0;
     }
@@ -374,7 +403,7 @@ double Curve::project(const Vec2& p) const {
     };
     if (circular()) {
         offer(1);
-        const Vec2 d = p - centre_;
+        const Vec<D> d = p - centre_;
         const double phi = std::atan2(dot(d, b_), dot(d, a_)), low = std::min(from_, to_), high = std::max(from_, to_);
         for (double angle = phi + std::ceil((low - phi) / (2 * pi)) * 2 * pi; angle < high; angle += 2 * pi)
             offer((angle - from_) / (to_ - from_));
@@ -400,7 +429,7 @@ double Curve::project(const Vec2& p) const {
             continue;
         double low = first ? t0 : samples[i - 1].first, high = last ? t0 : samples[i + 1].first, t = t0;
         for (int k = 0; k < 60 && high - low > 4e-16; ++k) {
-            const Vec2 gap = point(t) - p, d = derivative(t);
+            const Vec<D> gap = point(t) - p, d = derivative(t);
             const double slope = dot(gap, d);
             (slope > 0 ? high : low) = t;
             const double bend = dot(d, d) + dot(gap, second_derivative(t));
@@ -414,11 +443,15 @@ double Curve::project(const Vec2& p) const {
     return best;
 }
 
-Curve Curve::reversed() const {
-    Curve c = *this;
+template <int D>
+CurveIn<D> CurveIn<D>::reversed() const {
+    CurveIn c = *this;
     std::swap(c.start_, c.end_);
     std::swap(c.from_, c.to_);
     return c;
 }
+
+template class CurveIn<2>;
+template class CurveIn<3>;
 
 }  // namespace dotsift

@@ -5,7 +5,8 @@
 
 namespace dotsift {
 
-std::array<Vec2, 3> Nurbs::at(double u) const {
+template <int D>
+std::array<Vec<D>, 3> NurbsIn<D>::at(double u) const {
     const auto p = static_cast<std::size_t>(degree), n = poles.size();
     u = std::clamp(u, low(), high());
     std::size_t k = static_cast<std::size_t>(std::upper_bound(knots.begin() + static_cast<std::ptrdiff_t>(p),
@@ -13,13 +14,13 @@ std::array<Vec2, 3> Nurbs::at(double u) const {
                                              knots.begin()) -
                     1;
     while (k > p && !(knots[k + 1] > knots[k])) --k;  // the end of the last span
-    std::array<Vec2, most_degree + 1> d;
+    std::array<Vec<D>, most_degree + 1> d;
     std::array<double, most_degree + 1> w{};
     for (std::size_t j = 0; j <= p; ++j) {
         w[j] = weights.empty() ? 1.0 : weights[j + k - p];
         d[j] = poles[j + k - p] * w[j];
     }
-    Vec2 first, second;
+    Vec<D> first, second;
     double w_first = 0, w_second = 0;
     for (std::size_t r = 1; r <= p; ++r) {
         const double q = static_cast<double>(p);
@@ -41,20 +42,21 @@ std::array<Vec2, 3> Nurbs::at(double u) const {
         }
     }
     if (weights.empty()) return {d[p], first, second};
-    const Vec2 point = d[p] / w[p];
-    const Vec2 slope = (first - point * w_first) / w[p];
+    const Vec<D> point = d[p] / w[p];
+    const Vec<D> slope = (first - point * w_first) / w[p];
     return {point, slope, (second - slope * (2 * w_first) - point * w_second) / w[p]};
 }
 
-Nurbs Nurbs::restricted(double from, double to) const {
-    Nurbs n = *this;
+template <int D>
+NurbsIn<D> NurbsIn<D>::restricted(double from, double to) const {
+    NurbsIn n = *this;
     const auto p = static_cast<std::size_t>(degree);
     if (n.weights.empty()) n.weights.assign(n.poles.size(), 1);
     for (const double u : {from, to}) {
         while (static_cast<std::size_t>(std::count(n.knots.begin(), n.knots.end(), u)) < p) {
             const auto k =
                 static_cast<std::size_t>(std::upper_bound(n.knots.begin(), n.knots.end(), u) - n.knots.begin()) - 1;
-            std::vector<Vec2> more;
+            std::vector<Vec<D>> more;
             std::vector<double> more_weights;
             for (std::size_t i = 0; i <= n.poles.size(); ++i) {
                 const double a = i + p <= k ? 1 : i > k ? 0 : (u - n.knots[i]) / (n.knots[i + p] - n.knots[i]);
@@ -70,7 +72,7 @@ Nurbs Nurbs::restricted(double from, double to) const {
     }
     const auto last_from = std::upper_bound(n.knots.begin(), n.knots.end(), from) - n.knots.begin() - 1,
                first_to = std::lower_bound(n.knots.begin(), n.knots.end(), to) - n.knots.begin();
-    Nurbs out;
+    NurbsIn out;
     out.degree = degree;
     out.knots.assign(p + 1, from);
     out.knots.insert(out.knots.end(), n.knots.begin() + last_from + 1, n.knots.begin() + first_to);
@@ -80,7 +82,8 @@ Nurbs Nurbs::restricted(double from, double to) const {
     return out;
 }
 
-const char* Nurbs::fault() const {
+template <int D>
+const char* NurbsIn<D>::fault() const {
     if (degree < 1 || degree > most_degree) return "its degree is not between 1 and 15";
     if (poles.size() < static_cast<std::size_t>(degree) + 1) return "it has too few control points for its degree";
     if (knots.size() != poles.size() + static_cast<std::size_t>(degree) + 1)
@@ -96,9 +99,13 @@ const char* Nurbs::fault() const {
     for (const double w : weights)
         if (!(w > 0) || !std::isfinite(w)) return "a weight is not greater than zero";
     for (const auto& p : poles)
-        if (!std::isfinite(p[0]) || !std::isfinite(p[1])) return "a control point is not finite";
+        for (const double x : p.c)
+            if (!std::isfinite(x)) return "a control point is not finite";
     return nullptr;
 }
+
+template struct NurbsIn<2>;
+template struct NurbsIn<3>;
 
 namespace {
 

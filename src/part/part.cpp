@@ -1,11 +1,8 @@
 #include "part/part.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 
 #include "part/face_finder.hpp"
-#include "study/diagnostics.hpp"
 
 namespace dotsift {
 
@@ -29,42 +26,6 @@ int Part::vertex_at(const Vec2& p) const {
     for (std::size_t v = 0; v < vertices.size(); ++v)
         if (distance(vertices[v], p) <= same_point_share * box.diagonal()) return static_cast<int>(v);
     return -1;
-}
-
-std::vector<int> Part::points_named(const std::vector<std::string>& patterns) const {
-    std::vector<int> list;
-    for (const auto& p : points)
-        if (fits_any(p.name, patterns)) list.push_back(p.vertex);
-    return list;
-}
-
-std::vector<int> Part::edges_named(const std::vector<std::string>& patterns) const {
-    std::vector<int> list;
-    for (std::size_t e = 0; e < edges.size(); ++e)
-        if (std::any_of(edges[e].names.begin(), edges[e].names.end(),
-                        [&](int n) { return fits_any(boundary_names[static_cast<std::size_t>(n)], patterns); }))
-            list.push_back(static_cast<int>(e));
-    return list;
-}
-
-std::vector<int> Part::regions_named(const std::vector<std::string>& patterns) const {
-    std::vector<int> list;
-    for (std::size_t r = 0; r < regions.size(); ++r)
-        if (fits_any(regions[r], patterns)) list.push_back(static_cast<int>(r));
-    return list;
-}
-
-int Part::boundary_name(const std::string& name) {
-    const auto found = std::find(boundary_names.begin(), boundary_names.end(), name);
-    if (found != boundary_names.end()) return static_cast<int>(found - boundary_names.begin());
-    boundary_names.push_back(name);
-    return static_cast<int>(boundary_names.size()) - 1;
-}
-
-void Part::name_edge(int e, const std::string& name) {
-    const int n = boundary_name(name);
-    auto& list = edges[static_cast<std::size_t>(e)].names;
-    if (std::find(list.begin(), list.end(), n) == list.end()) list.push_back(n);
 }
 
 int Part::face_at(const Vec2& p) const {
@@ -95,12 +56,6 @@ Vec2 Part::point_inside(std::size_t face) const {
         }
     }
     return best;
-}
-
-std::string Part::name_of_edge(int e) const {
-    const auto& names = edge(e).names;
-    return names.empty() ? fmt::format("edge {}", e + 1)
-                         : fmt::format("\"{}\"", boundary_names[static_cast<std::size_t>(names.front())]);
 }
 
 void Part::update_box() {

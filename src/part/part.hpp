@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "part/curve.hpp"
+#include "part/part_names.hpp"
 
 namespace dotsift {
 
@@ -35,25 +36,17 @@ struct PartFace {
     std::vector<int> points;  ///< vertices inside that belong to no edge
 };
 
-struct PartPoint {
-    std::string name;
-    int vertex = 0;
-};
-
 /// Two edges that are divided alike, point by point.
 struct EdgeTwin {
     int edge = 0, twin = 0;
     bool reversed = false;  ///< the twin runs the other way
 };
 
-struct Part {
+struct Part : PartNames {
     std::vector<Vec2> vertices;
     std::vector<PartEdge> edges;
     std::vector<PartFace> faces;
-    std::vector<PartPoint> points;  ///< named vertices
-    std::vector<EdgeTwin> twins;    ///< of periodic pairs
-    std::vector<std::string> boundary_names;
-    std::vector<std::string> regions;
+    std::vector<EdgeTwin> twins;  ///< of periodic pairs
     Box2 box;
 
     [[nodiscard]] const PartEdge& edge(int e) const { return edges[static_cast<std::size_t>(e)]; }
@@ -66,16 +59,12 @@ struct Part {
     [[nodiscard]] int end_of(const EdgeUse& u) const { return u.forward ? edge(u.edge).end : edge(u.edge).start; }
     /// The vertex at this point, to `same_point_share` of the part's size; -1: none.
     [[nodiscard]] int vertex_at(const Vec2& p) const;
-    /// The vertices of named points that fit a pattern.
-    [[nodiscard]] std::vector<int> points_named(const std::vector<std::string>& patterns) const;
     /// Edges that carry a boundary name fitting one of the patterns, in order.
-    [[nodiscard]] std::vector<int> edges_named(const std::vector<std::string>& patterns) const;
-    /// Regions whose name fits one of the patterns, in order.
-    [[nodiscard]] std::vector<int> regions_named(const std::vector<std::string>& patterns) const;
-    /// The index of a boundary name, made if it is new.
-    int boundary_name(const std::string& name);
+    [[nodiscard]] std::vector<int> edges_named(const std::vector<std::string>& patterns) const {
+        return sides_named(edges, patterns);
+    }
     /// Adds a name to an edge, once.
-    void name_edge(int e, const std::string& name);
+    void name_edge(int e, const std::string& name) { add_name(name, edges[static_cast<std::size_t>(e)].names); }
     /// The face that contains a point (even-odd rule on each face's loops); -1: none. For many points: FaceFinder.
     [[nodiscard]] int face_at(const Vec2& p) const;
     /// In a face or on an edge, as near as `tolerance`.
@@ -83,7 +72,7 @@ struct Part {
     /// A point well inside a face.
     [[nodiscard]] Vec2 point_inside(std::size_t face) const;
     /// How an edge is called in messages: "\"bore\"" or "edge 7".
-    [[nodiscard]] std::string name_of_edge(int e) const;
+    [[nodiscard]] std::string name_of_edge(int e) const { return name_of_side(edge(e).names, "edge", e + 1); }
     void update_box();
 };
 

@@ -9,67 +9,29 @@
 
 #include "mesh/locate.hpp"
 #include "mesh/mesh.hpp"
-#include "recovery/recover.hpp"
-#include "solve/solution.hpp"
-#include "study/study.hpp"
+#include "quantities/extreme.hpp"
+#include "quantities/field_values.hpp"
 
 namespace dotsift {
 
-/// A load case with its recovered fields, at the slots (see Mesh).
-struct CaseFields {
-    Solution solution;
-    RecoveredStress stress{};  ///< empty: not solved for
-    RecoveredFlux flux{};      ///< empty: not solved for
-};
-
 /// The place of a load case; the first where it is not among them, as where a study has no cases.
 std::size_t place_of_case(const std::vector<CaseFields>& cases, const std::string& load_case);
-
-/// What fields are made from.
-struct FieldSource {
-    const Mesh& mesh;
-    const Laws& laws;
-    const CaseFields& fields;
-    Vec2 about{};  ///< centre of radial and tangential components
-    FieldOrigin origin = FieldOrigin::recovered;
-    Vec2 datum{};         ///< displacements are less this one
-    bool finest = false;  ///< recovered stress and flux as accurate as the polynomials allow, where these are there
-};
 
 /// Which end of a path counts for a linearised stress: the one that the quantity names, else the first one unless the
 /// other's value is clearly larger, so that the choice is the same on every mesh.
 bool first_end_counts(const QuantitySpec& quantity, double first, double last);
 
-/// A scalar field made from displacement, recovered stress, potential or recovered flux, at a point of an element.
-double field_at(Field field, const FieldSource& source, std::size_t element, const ElementPoint& point);
+/// Calls act(element, point, weight) over the area, volume or boundaries that a quantity names.
+template <int D>
+void for_each_place(const QuantitySpec& quantity, const MeshIn<D>& mesh,
+                    const std::function<void(std::size_t, const ElementPointIn<D>&, double)>& act);
 
-/// Its derivatives by what it is made of; by central differences, exact for the linear fields.
-struct FieldGradient {
-    Vec2 displacement{}, flux{};
-    Tensor4 stress{};
-    double potential = 0, temperature_change = 0, stiffness = 0;  ///< the last two at the same stress
+/// Of a quantity's field over these, and how large they are.
+struct IntegralOverPlaces {
+    double sum = 0, size = 0;
 };
-FieldGradient field_gradient(Field field, const FieldSource& source, std::size_t element, const ElementPoint& point);
-
-/// Calls act(element, point, weight) over the area or the boundaries that a quantity names.
-void for_each_place(const QuantitySpec& quantity, const Mesh& mesh,
-                    const std::function<void(std::size_t, const ElementPoint&, double)>& act);
-
-/// The same at every slot (see Mesh).
-std::vector<double> slot_field(Field field, const FieldSource& source);
-
-struct Extreme {
-    double value = 0;
-    Vec2 position;
-    std::size_t element = 0;
-    Vec2 xi;  ///< reference coordinates in it
-};
-/// Largest (or smallest) value over the part or, if patterns are given, over boundaries or regions; of these, seen from
-/// the regions `inside`, or from both sides. Searched are eight intervals a side and a lattice of 15 points in each
-/// element near the top, and from the best of these points on the field itself. Of the elements' own fields, the nodes
-/// or the integration points of each element are.
-Extreme find_extreme(Field field, bool largest, const FieldSource& source, const std::vector<std::string>& on,
-                     const std::vector<std::string>& inside = {});
+template <int D>
+IntegralOverPlaces integral_over(const QuantitySpec& quantity, const FieldSourceIn<D>& source);
 
 struct QuantityValue {
     std::string name;

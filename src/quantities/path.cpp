@@ -74,7 +74,7 @@ ElementPoint point_at(const Mesh& mesh, const Location& where) {
     return evaluate(mesh.kinds[where.element], mesh.positions(where.element), where.xi);
 }
 
-Tensor4 stress_on(const FieldSource& source, const PathPoint& p) {
+Stress stress_on(const FieldSource& source, const PathPoint& p) {
     return recovered_stress(source.mesh, source.laws, source.fields.solution, source.fields.stress.slots,
                             p.where->element, point_at(source.mesh, *p.where));
 }
@@ -140,10 +140,10 @@ SectionForce section_force(const PathSpec& path, const FieldSource& source, cons
     std::vector<std::pair<Vec2, Vec2>> forces;  // where, and how much
     over_path(path, locator, [&](const PathPoint& p, double w) {
         const auto e = p.where->element;
-        const Tensor4 t = stress_on(source, p);
+        const Stress t = stress_on(source, p);
         const Vec2 n = turned_left(p.tangent);
         const double depth = source.laws.depth(source.mesh.region[e], p.position);
-        const Vec2 f = Vec2{{t[0] * n[0] + t[2] * n[1], t[2] * n[0] + t[1] * n[1]}} * (w * depth);
+        const Vec2 f = traction(t, n) * (w * depth);
         middle += p.position * w;
         length += w;
         out.force += f;
@@ -158,7 +158,7 @@ LinearisedStress linearise(const PathSpec& path, const FieldSource& source, cons
     LinearisedStress out;
     const double whole = length_of_corners(path);
     over_path(path, locator, [&](const PathPoint& p, double w) {
-        const Tensor4 t = stress_on(source, p);
+        const Stress t = stress_on(source, p);
         for (std::size_t c = 0; c < 4; ++c) {
             out.membrane[c] += w * t[c] / whole;
             out.bending[c] += 6 * w * t[c] * (whole / 2 - p.distance) / (whole * whole);
@@ -179,7 +179,7 @@ std::optional<WallStress> wall_stress(const PathSpec& path, const FieldSource& s
     const auto at_end = [&](const Vec2& point, double side) {
         const Location where = *locator.find(point);
         const ElementPoint at = point_at(source.mesh, where);
-        Tensor4 whole{};
+        Stress whole{};
         constexpr std::array components{Field::sxx, Field::syy, Field::sxy, Field::szz};
         for (std::size_t c = 0; c < 4; ++c) whole[c] = field_at(components[c], finest, where.element, at);
         WallStress::Parts parts;
@@ -190,7 +190,7 @@ std::optional<WallStress> wall_stress(const PathSpec& path, const FieldSource& s
             parts.whole[c] = whole[c];
             parts.peak[c] = whole[c] - parts.linear[c];
         }
-        for (Tensor4* t : {&parts.membrane, &parts.bending, &parts.linear, &parts.peak, &parts.whole})
+        for (Stress* t : {&parts.membrane, &parts.bending, &parts.linear, &parts.peak, &parts.whole})
             *t = turned(*t, angle);
         return parts;
     };

@@ -39,7 +39,7 @@ SectionForce section_force(const PathSpec& path, const FieldSource& source, cons
 /// Stress linearised across a straight path: its mean, and its first moment as the stress at the start that a linear
 /// distribution of the same moment has (Hechmer & Hollinger 1998, WRC Bulletin 429).
 struct LinearisedStress {
-    Tensor4 membrane{}, bending{};
+    Stress membrane{}, bending{};
 };
 LinearisedStress linearise(const PathSpec& path, const FieldSource& source, const ElementLocator& locator);
 
@@ -48,7 +48,7 @@ LinearisedStress linearise(const PathSpec& path, const FieldSource& source, cons
 /// whole.
 struct WallStress {
     struct Parts {
-        Tensor4 membrane{}, bending{}, linear{}, peak{}, whole{};
+        Stress membrane{}, bending{}, linear{}, peak{}, whole{};
     };
     Parts start, end;
 };

@@ -59,7 +59,7 @@ class BalancedField {
             const auto& r = law.conduction.resistivity;
             return {r[0][0] * s[0] + r[0][1] * s[1], r[1][0] * s[0] + r[1][1] * s[1], 0};
         }
-        const Tensor4 strain = law.elastic.strain({s[0], s[1], s[2], stress_zz(law.elastic, s, 0)});
+        const Strain strain = law.elastic.strain({s[0], s[1], s[2], stress_zz(law.elastic, s, 0)});
         return {strain[0], strain[1], strain[2]};
     }
     [[nodiscard]] double stress_zz(const ElasticLaw& law, const Components& s, double temperature) const {
@@ -69,7 +69,7 @@ class BalancedField {
     [[nodiscard]] Components free_strain(std::size_t e, double temperature) const {
         if (kind_.motions == 1 || temperature == 0) return {};
         const ElasticLaw& law = laws_.of(mesh_.region[e]).elastic;
-        const Tensor4 strain = law.strain({0, 0, 0, stress_zz(law, {}, temperature)}, temperature);
+        const Strain strain = law.strain({0, 0, 0, stress_zz(law, {}, temperature)}, temperature);
         return {strain[0], strain[1], strain[2]};
     }
 
@@ -357,7 +357,7 @@ class BalancedField {
                 sum[1] += w * law.conduction.energy_norm2(flux);
                 continue;
             }
-            const Tensor4 stress = stress_at(mesh_, laws_, solution_, e, own);
+            const Stress stress = stress_at(mesh_, laws_, solution_, e, own);
             const double zz = stress_zz(law.elastic, s, temperature_at(e, own));
             sum[0] +=
                 w * law.elastic.energy_norm2({s[0] - stress[0], s[1] - stress[1], s[2] - stress[2], zz - stress[3]});

@@ -9,9 +9,9 @@
 namespace dotsift::balanced {
 
 inline constexpr int most_degree = 3;
-inline constexpr int most_nodes = most_degree + 1;  // of a side
-inline constexpr int most_basis = 18;               // balanced stresses of degree 3
-using Components = std::array<double, 3>;           // xx, yy, xy of a stress, or x, y of a flux
+inline constexpr int most_on_side = most_degree + 1;  // of a side
+inline constexpr int most_basis = 18;                 // balanced stresses of degree 3
+using Components = std::array<double, 3>;             // xx, yy, xy of a stress, or x, y of a flux
 
 /// Stress or flux of one kind of problem, per depth.
 struct Kind {
@@ -36,9 +36,9 @@ struct Kind {
 struct Side {
     std::array<Vec2, 3> p;  ///< start, end, middle
     /// Axes of its degrees of freedom at each of its nodes, and what is prescribed along them.
-    std::array<std::array<Vec2, 2>, most_nodes> axes{};
-    std::array<std::array<char, 2>, most_nodes> held{};
-    std::array<std::array<double, 2>, most_nodes> value{};
+    std::array<std::array<Vec2, 2>, most_on_side> axes{};
+    std::array<std::array<char, 2>, most_on_side> held{};
+    std::array<std::array<double, 2>, most_on_side> value{};
 
     [[nodiscard]] Vec2 at(double t) const {
         return p[0] * ((1 - t) * (1 - 2 * t)) + p[1] * (t * (2 * t - 1)) + p[2] * (4 * t * (1 - t));

@@ -153,9 +153,10 @@ using Row = typename LeastSquares<terms, 2>::Row;
 
 /// A sum of the stress components, each times its share, as a row; without thermal strain.
 template <int terms>
-Row<terms> stress_row(const Laws& laws, std::int32_t region, const Monomials& m, double radius, const Tensor4& shares) {
-    const Matrix4& d = laws.of(region).elastic.stiffness;
-    Tensor4 by_strain{};
+Row<terms> stress_row(const Laws& laws, std::int32_t region, const Monomials& m, double radius,
+                      const std::array<double, 4>& shares) {
+    const TensorMatrix<2>& d = laws.of(region).elastic.stiffness;
+    std::array<double, 4> by_strain{};
     for (std::size_t e = 0; e < 4; ++e)
         for (std::size_t c = 0; c < 4; ++c) by_strain[e] += shares[c] * d[c][e];
     Row<terms> row;
@@ -170,7 +171,7 @@ Row<terms> stress_row(const Laws& laws, std::int32_t region, const Monomials& m,
 }
 
 /// What the strain zz that is known and the thermal strain bring to the stress.
-Tensor4 given_stress(const Laws& laws, std::int32_t region, double ezz, double change) {
+Stress given_stress(const Laws& laws, std::int32_t region, double ezz, double change) {
     return laws.of(region).elastic.stress({0, 0, 0, ezz}, change);
 }
 
@@ -186,7 +187,7 @@ std::array<double, static_cast<std::size_t>(second_terms<terms>)> second_monomia
 /// The forces that equilibrium lacks, where no loads act and no strain is given; but for what a changing depth brings.
 template <int terms>
 auto missing_forces(const Laws& laws, const FitInput& in) {
-    const Matrix4& d = laws.of(in.region).elastic.stiffness;
+    const TensorMatrix<2>& d = laws.of(in.region).elastic.stiffness;
     // Force of each component by the second derivatives of ux and uy
     const std::array<std::array<std::array<double, 3>, 2>, 2> by{
         {{{{d[0][0], d[0][2] + d[2][0], d[2][2]}, {d[0][2], d[0][1] + d[2][2], d[2][1]}}},
@@ -206,7 +207,7 @@ auto missing_forces(const Laws& laws, const FitInput& in) {
 template <int terms>
 std::array<Row<terms>, 2> missing_forces_of_depth(const Laws& laws, const FitInput& in, const Vec2& position,
                                                   const Vec2& slope) {
-    const Matrix4& d = laws.of(in.region).elastic.stiffness;
+    const TensorMatrix<2>& d = laws.of(in.region).elastic.stiffness;
     const Monomials m(in.degree, position, in.centre, in.scale);
     const double r = position[0];
     std::array<Row<terms>, 2> missing{
@@ -226,8 +227,8 @@ std::array<Row<terms>, 2> missing_forces_of_depth(const Laws& laws, const FitInp
 Vec2 given_forces(const Laws& laws, const AxialStrain& axial, std::int32_t region, const FitInput::Balance& s,
                   const Vec2& slope) {
     const ElasticLaw& law = laws.of(region).elastic;
-    const Matrix4& d = law.stiffness;
-    Tensor4 heat{};  // stress per degree
+    const TensorMatrix<2>& d = law.stiffness;
+    Stress heat{};  // stress per degree
     for (std::size_t c = 0; c < 4; ++c)
         for (std::size_t e = 0; e < 4; ++e) heat[c] += d[c][e] * law.expansion[e];
     const Vec2 tilt = laws.plane == Plane::generalised_strain ? axial.tilt : Vec2{};
@@ -236,8 +237,8 @@ Vec2 given_forces(const Laws& laws, const AxialStrain& axial, std::int32_t regio
                d[2][3] * tilt[0] + d[1][3] * tilt[1] - heat[2] * g[0] - heat[1] * g[1]}};
     if (!laws.even(region)) {
         const double ezz = laws.plane == Plane::generalised_strain ? axial.at(s.position) : 0;
-        const Tensor4 given = given_stress(laws, region, ezz, s.temperature_change);
-        have += Vec2{{given[0] * slope[0] + given[2] * slope[1], given[2] * slope[0] + given[1] * slope[1]}};
+        const Stress given = given_stress(laws, region, ezz, s.temperature_change);
+        have += traction(given, slope);
         if (laws.axisymmetric()) have[0] -= given[3] / s.position[0];
     }
     return have + s.load.force / s.factor;
@@ -289,12 +290,11 @@ std::array<Vec2, Monomials::most> fitted(const Laws& laws, const AxialStrain& ax
             if (round && !(p.position[0] > 0)) continue;
             const Monomials m(in.degree, p.position, in.centre, in.scale);
             const double ezz = laws.plane == Plane::generalised_strain ? axial.at(p.position) : 0;
-            const Tensor4 given = given_stress(laws, in.region, ezz, side.temperature_change[k]);
+            const Stress given = given_stress(laws, in.region, ezz, side.temperature_change[k]);
             const double w = weight_of_outline / modulus, weight = w * w * nearness(in, p.position);
             for (const Vec2& t : side.load->known[k]) {
                 if (t == Vec2{}) continue;
-                const Vec2& n = p.normal;  // the traction along t
-                const Tensor4 shares{t[0] * n[0], t[1] * n[1], t[0] * n[1] + t[1] * n[0], 0};
+                const auto shares = shares_of_traction(t, p.normal);
                 double wanted = dot(t, side.load->traction[k]) / side.factor[k];
                 for (std::size_t c = 0; c < 3; ++c) wanted -= shares[c] * given[c];
                 fit.add(stress_row<terms>(laws, in.region, m, p.position[0], shares), wanted, weight);

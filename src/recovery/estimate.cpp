@@ -43,8 +43,8 @@ class ElementIntegral {
             const Vec2 xi = t[0] + (t[1] - t[0]) * q.xi[0] + (t[2] - t[0]) * q.xi[1];
             const ElementPoint p = evaluate(mesh_.kinds[e], positions, xi);
             const FormulaPlace place{p.position, {}, about_};
-            const Tensor4 computed = stress_at(mesh_, laws_, solution_, e, p);
-            Tensor4 truth{exact_[0](place), exact_[1](place), exact_[2](place), 0};
+            const Stress computed = stress_at(mesh_, laws_, solution_, e, p);
+            Stress truth{exact_[0](place), exact_[1](place), exact_[2](place), 0};
             // zz: given, or what makes the strain zz that the solution has too.
             if (exact_.size() == 4)
                 truth[3] = exact_[3](place);
@@ -53,7 +53,7 @@ class ElementIntegral {
                                           law.compliance[3][1] * (truth[1] - computed[1]) +
                                           law.compliance[3][2] * (truth[2] - computed[2])) /
                                              law.compliance[3][3];
-            const Tensor4 gap = difference(truth, computed);
+            const Stress gap = difference(truth, computed);
             const double w = q.weight * share * p.jacobian * laws_.depth(mesh_.region[e], p.position) /
                              stiffness_at(mesh_, solution_, e, p);
             sum[0] += w * law.energy_norm2(gap);
@@ -91,9 +91,6 @@ class ElementIntegral {
 
 }  // namespace
 
-double ErrorMap::relative() const {
-    return energy2 + error2 > 0 ? std::sqrt(error2 / (energy2 + error2)) : 0;
-}
 double TrueError::relative() const {
     return energy2 > 0 ? std::sqrt(error2 / energy2) : 0;
 }
@@ -118,11 +115,34 @@ std::vector<const SingularFit*> fit_of_elements(const Mesh& mesh, const std::vec
     return out;
 }
 
-/// value(e, p) of the elements, the same everywhere in those that are uniform(e); smooth(e, p) of the recovered field;
-/// norm2(e, p, difference).
-template <class ValueAt, class Uniform, class Smooth, class Norm2>
-ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const SingularFit*>& fits, ValueAt value,
-                   Uniform uniform, Smooth smooth, Norm2 norm2) {
+/// Points for the square of a difference of the elements' degree, times depth or stiffness where they change; in
+/// elements at singular points for what is there. These stand in `own`.
+class PlaneRule {
+  public:
+    PlaneRule(const Mesh& mesh, const Laws& laws, const std::vector<const SingularFit*>& fits)
+        : mesh_(mesh), laws_(laws), fits_(fits) {}
+
+    std::span<const ShapePoint> operator()(std::size_t e, std::vector<ShapePoint>& own) const {
+        const ElementKind kind = mesh_.kinds[e];
+        const int degree = fits_[e] ? 6 : polynomial_degree(kind) == 1 && laws_.even(mesh_.region[e]) ? 2 : 4;
+        if (const auto singular = fits_[e] ? corner_at(mesh_, e, *fits_[e]) : std::nullopt) {
+            own = points_towards(kind, *singular, degree);
+            return own;
+        }
+        return tabulated(kind, quadrature(kind, degree));
+    }
+
+  private:
+    const Mesh& mesh_;
+    const Laws& laws_;
+    const std::vector<const SingularFit*>& fits_;
+};
+
+/// rule(e, storage) gives an element's points; value(e, p) of the elements, the same everywhere in those that are
+/// uniform(e); smooth(e, p) of the recovered field; norm2(e, p, difference).
+template <int D, class Rule, class ValueAt, class Uniform, class Smooth, class Norm2>
+ErrorMap integrate(const MeshIn<D>& mesh, const LawsIn<D>& laws, Rule rule, ValueAt value, Uniform uniform,
+                   Smooth smooth, Norm2 norm2) {
     ErrorMap map;
     map.element_error2.resize(mesh.element_count());
     std::vector<double> energies(mesh.element_count());
@@ -130,26 +150,21 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const S
     in_parallel_pieces(mesh.element_count(), piece, [&](std::size_t begin, std::size_t end) {
         for (std::size_t e = begin; e < end; ++e) {
             double error2 = 0, energy2 = 0;
-            // The square of a difference of the elements' degree, times depth or stiffness where they change
-            const int degree = fits[e] ? 6 : polynomial_degree(mesh.kinds[e]) == 1 && laws.even(mesh.region[e]) ? 2 : 4;
-            const auto singular = fits[e] ? corner_at(mesh, e, *fits[e]) : std::nullopt;
-            decltype(value(e, ElementPoint{})) own;
+            decltype(value(e, ElementPointIn<D>{})) own;
             double own2 = 0;
             bool known = false;
             const ElementKind kind = mesh.kinds[e];
             const auto positions = mesh.positions(e);
-            const auto towards = singular ? points_towards(kind, *singular, degree) : std::vector<ShapePoint>{};
-            for (const auto& q : singular ? towards : tabulated(kind, quadrature(kind, degree))) {
-                const ElementPoint p = evaluate(kind, positions, q);
+            std::vector<ShapePointIn<D>> storage;
+            for (const auto& q : rule(e, storage)) {
+                const auto p = evaluate<D>(kind, positions, q);
                 if (!known || !uniform(e)) {
                     own = value(e, p);
                     own2 = norm2(e, p, own);
                     known = true;
                 }
-                auto gap = smooth(e, p);
-                for (std::size_t c = 0; c < gap.size(); ++c) gap[c] -= own[c];
                 const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
-                error2 += w * norm2(e, p, gap);
+                error2 += w * norm2(e, p, difference(smooth(e, p), own));
                 energy2 += w * own2;
             }
             map.element_error2[e] = error2;
@@ -163,50 +178,77 @@ ErrorMap integrate(const Mesh& mesh, const Laws& laws, const std::vector<const S
     return map;
 }
 
+template <int D, class Rule, class Uniform, class Smooth>
+ErrorMap stress_error(const MeshIn<D>& mesh, const LawsIn<D>& laws, const SolutionIn<D>& s, Rule rule, Uniform uniform,
+                      Smooth smooth) {
+    return integrate(
+        mesh, laws, rule, [&](std::size_t e, const ElementPointIn<D>& p) { return stress_at(mesh, laws, s, e, p); },
+        uniform, smooth,
+        [&](std::size_t e, const ElementPointIn<D>& p, const StressIn<D>& gap) {
+            return laws.of(mesh.region[e]).elastic.energy_norm2(gap) / stiffness_at(mesh, s, e, p);
+        });
+}
+
+template <int D, class Rule, class Uniform, class Smooth>
+ErrorMap flux_error(const MeshIn<D>& mesh, const LawsIn<D>& laws, const SolutionIn<D>& s, Rule rule, Uniform uniform,
+                    Smooth smooth) {
+    return integrate(
+        mesh, laws, rule, [&](std::size_t e, const ElementPointIn<D>& p) { return flux_at(mesh, laws, s, e, p); },
+        uniform, smooth,
+        [&](std::size_t e, const ElementPointIn<D>& p, const Vec<D>& gap) {
+            return laws.of(mesh.region[e]).conduction.energy_norm2(gap) / conductivity_at(mesh, s, e, p);
+        });
+}
+
+/// Of solids, where nothing is singular yet.
+auto solid_rule(const SolidMesh& mesh) {
+    return [&mesh](std::size_t e, std::vector<ShapePointIn<3>>&) {
+        const ElementKind kind = mesh.kinds[e];
+        return tabulated<3>(kind, quadrature<3>(kind, 2 * polynomial_degree(kind)));
+    };
+}
+
 }  // namespace
 
 ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& s, const RecoveredStress& recovered,
                         const std::vector<SingularFit>& singular) {
     const auto fits = fit_of_elements(mesh, singular, false);
-    return integrate(
-        mesh, laws, fits, [&](std::size_t e, const ElementPoint& p) { return stress_at(mesh, laws, s, e, p); },
+    return stress_error(
+        mesh, laws, s, PlaneRule(mesh, laws, fits),
         [&](std::size_t e) {
             return mesh.kinds[e] == ElementKind::triangle3 && !laws.axisymmetric() &&
                    laws.plane != Plane::generalised_strain && s.temperature_change.empty();  // and so no factor
         },
         [&](std::size_t e, const ElementPoint& p) {
             return fits[e] ? fits[e]->stress(e, p) : recovered.at(mesh, laws, s, e, p);
-        },
-        [&](std::size_t e, const ElementPoint& p, const Tensor4& gap) {
-            return laws.of(mesh.region[e]).elastic.energy_norm2(gap) / stiffness_at(mesh, s, e, p);
         });
 }
 
 ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& s, const RecoveredFlux& recovered,
                              const std::vector<SingularFit>& singular) {
     const auto fits = fit_of_elements(mesh, singular, true);
-    return integrate(
-        mesh, laws, fits, [&](std::size_t e, const ElementPoint& p) { return flux_at(mesh, laws, s, e, p); },
+    return flux_error(
+        mesh, laws, s, PlaneRule(mesh, laws, fits),
         [&](std::size_t e) { return mesh.kinds[e] == ElementKind::triangle3 && s.conductivity_factor.empty(); },
         [&](std::size_t e, const ElementPoint& p) {
             return fits[e] ? fits[e]->flux(e, p) : recovered.at(mesh, laws, e, p);
-        },
-        [&](std::size_t e, const ElementPoint& p, const Vec2& gap) {
-            return laws.of(mesh.region[e]).conduction.energy_norm2(gap) / conductivity_at(mesh, s, e, p);
         });
 }
 
-ErrorMap combined(const ErrorMap& a, const ErrorMap& b) {
-    const double sa = a.energy2 + a.error2, sb = b.energy2 + b.error2;
-    if (!(sb > 0)) return a;
-    if (!(sa > 0)) return b;
-    ErrorMap map;
-    map.element_error2.resize(a.element_error2.size());
-    for (std::size_t e = 0; e < map.element_error2.size(); ++e)
-        map.element_error2[e] = a.element_error2[e] / sa + b.element_error2[e] / sb;
-    map.error2 = a.error2 / sa + b.error2 / sb;
-    map.energy2 = std::max(1 - map.error2, 0.0);  // so that the relative error is the root of the sum
-    return map;
+ErrorMap estimate_error(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& s,
+                        const RecoveredStressIn<3>& recovered) {
+    return stress_error(
+        mesh, laws, s, solid_rule(mesh),
+        [&](std::size_t e) { return mesh.kinds[e] == ElementKind::tetrahedron4 && s.temperature_change.empty(); },
+        [&](std::size_t e, const ElementPointIn<3>& p) { return recovered.at(mesh, laws, s, e, p); });
+}
+
+ErrorMap estimate_flux_error(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& s,
+                             const RecoveredFluxIn<3>& recovered) {
+    return flux_error(
+        mesh, laws, s, solid_rule(mesh),
+        [&](std::size_t e) { return mesh.kinds[e] == ElementKind::tetrahedron4 && s.conductivity_factor.empty(); },
+        [&](std::size_t e, const ElementPointIn<3>& p) { return recovered.at(mesh, laws, e, p); });
 }
 
 TrueError true_error(const Mesh& mesh, const Laws& laws, const Solution& solution, const ExactStress& exact,

@@ -4,20 +4,14 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
+#include "recovery/error_map.hpp"
 #include "recovery/recover.hpp"
 #include "recovery/singular_fit.hpp"
+#include "recovery/solid_recovery.hpp"
 #include "solve/solution.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
-
-struct ErrorMap {
-    std::vector<double> element_error2;  ///< squared energy norm of the estimated error, each element
-    double error2 = 0;                   ///< their sum
-    double energy2 = 0;                  ///< squared energy norm of the solution, of its stress or flux
-    /// sqrt(error2 / (energy2 + error2)); the estimate for the exact solution's norm stands below the line
-    [[nodiscard]] double relative() const;
-};
 
 /// Energy norm of (recovered - element stress); Zienkiewicz & Zhu 1987, Int. J. Numer. Meth. Eng. 24. Round singular
 /// points the fits take the place of the recovered field.
@@ -26,8 +20,11 @@ ErrorMap estimate_error(const Mesh& mesh, const Laws& laws, const Solution& solu
 /// The same of the flux, in the norm of the dissipation.
 ErrorMap estimate_flux_error(const Mesh& mesh, const Laws& laws, const Solution& solution,
                              const RecoveredFlux& recovered, const std::vector<SingularFit>& singular = {});
-/// One map for fields that cannot be added: the squares of both relative errors add up.
-ErrorMap combined(const ErrorMap& a, const ErrorMap& b);
+/// Of solids.
+ErrorMap estimate_error(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& solution,
+                        const RecoveredStressIn<3>& recovered);
+ErrorMap estimate_flux_error(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& solution,
+                             const RecoveredFluxIn<3>& recovered);
 
 /// The true error where the stress is known in closed form: integrated over each element with subdivision towards
 /// places where the exact field changes fast, to a relative accuracy of about 1e-4 of each element's share.

@@ -41,7 +41,7 @@ constexpr std::size_t fits_a_piece = 32;
 struct Samples {
     struct Sample {
         Vec2 position;
-        Tensor4 stress;
+        Stress stress;
     };
     std::vector<Sample> all;
     std::vector<std::int64_t> first{0};
@@ -107,23 +107,18 @@ std::array<double, fields> blended(const Mesh& mesh, const Patches<fields>& patc
 }
 
 /// From what fit_strain gives, at a slot or at a point of an element.
-Tensor4 stress_of(const Laws& laws, const AxialStrain& axial, std::int32_t region, std::array<double, 4> strain,
-                  const Vec2& p, double temperature_change, double stiffness) {
+Stress stress_of(const Laws& laws, const AxialStrain& axial, std::int32_t region, std::array<double, 4> strain,
+                 const Vec2& p, double temperature_change, double stiffness) {
     if (laws.axisymmetric())
         strain[3] = p[0] > 0 ? strain[3] / p[0] : strain[0];
     else
         strain[3] = laws.plane == Plane::generalised_strain ? axial.at(p) : 0;
-    return scaled(laws.of(region).elastic.stress(strain, temperature_change), stiffness);
+    return scaled(laws.of(region).elastic.stress(Strain{strain}, temperature_change), stiffness);
 }
-Tensor4 stress_of(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t e,
-                  const std::array<double, 4>& strain, const ElementPoint& p) {
+Stress stress_of(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t e,
+                 const std::array<double, 4>& strain, const ElementPoint& p) {
     return stress_of(laws, s.axial, mesh.region[e], strain, p.position, slot_value(mesh, s.temperature_change, e, p),
                      stiffness_at(mesh, s, e, p));
-}
-
-/// At a slot; 1 if there are none.
-double factor_of(const std::vector<double>& factors, std::size_t slot) {
-    return factors.empty() ? 1 : factors[slot];
 }
 
 /// Where stress is fitted, not displacement.
@@ -132,7 +127,7 @@ bool by_stress(const Laws& laws, std::int32_t region) {
 }
 
 struct StressFields {
-    using Value = Tensor4;
+    using Value = Stress;
     using Field = RecoveredStress;
 };
 struct FluxFields {
@@ -235,7 +230,7 @@ class Recovery {
         if constexpr (!of_stress)
             v = laws_.of(region).conduction.flux({{at[0], at[1]}}) * factor_of(solution_.conductivity_factor, slot);
         else if (by_stress(laws_, region))
-            v = at;
+            v = Value{at};
         else
             v = stress_of(laws_, solution_.axial, region, at, p,
                           solution_.temperature_change.empty() ? 0 : solution_.temperature_change[slot],
@@ -413,18 +408,18 @@ typename Kind::Field recover(const Mesh& mesh, const Study& study, const Laws& l
 
 }  // namespace
 
-Tensor4 recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& solution,
-                         const std::vector<Tensor4>& slots, std::size_t element, const ElementPoint& point) {
+Stress recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& solution, const std::vector<Stress>& slots,
+                        std::size_t element, const ElementPoint& point) {
     const double r = point.position[0];
     if (!laws.axisymmetric() || !(r > 0)) return interpolate(mesh, slots, element, point);
     const ElasticLaw& law = laws.of(mesh.region[element]).elastic;
     const auto& changes = solution.temperature_change;
     const auto list = mesh.slots_of(element);
-    Tensor4 strain{};
+    Strain strain{};
     for (std::size_t i = 0; i < list.size(); ++i) {
         const auto slot = static_cast<std::size_t>(list[i]);
-        const Tensor4 own = law.strain(scaled(slots[slot], 1 / factor_of(solution.stiffness_factor, slot)),
-                                       changes.empty() ? 0 : changes[slot]);
+        const Strain own = law.strain(scaled(slots[slot], 1 / factor_of(solution.stiffness_factor, slot)),
+                                      changes.empty() ? 0 : changes[slot]);
         for (std::size_t c = 0; c < 3; ++c) strain[c] += point.n[i] * own[c];
         strain[3] += point.n[i] * own[3] * mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[slot])][0] / r;
     }
@@ -432,8 +427,8 @@ Tensor4 recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& sol
                   stiffness_at(mesh, solution, element, point));
 }
 
-Tensor4 RecoveredStress::at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
-                            const ElementPoint& point) const {
+Stress RecoveredStressIn<2>::at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
+                                const ElementPoint& point) const {
     const std::int32_t region = mesh.region[element];
     // A polynomial of the radial displacement need not vanish on the axis; what is there divided by the radius.
     const bool near_axis = laws.axisymmetric() && point.position[0] < axis_share * mesh.size_of(element);
@@ -442,51 +437,52 @@ Tensor4 RecoveredStress::at(const Mesh& mesh, const Laws& laws, const Solution& 
     return stress_of(mesh, laws, solution, element, blended(mesh, patches, element, point), point);
 }
 
-Tensor4 RecoveredStress::finest(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
-                                const ElementPoint& point) const {
+Stress RecoveredStressIn<2>::finest(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
+                                    const ElementPoint& point) const {
     const std::int32_t region = mesh.region[element];
-    Tensor4 value = at(mesh, laws, solution, element, point);
+    Stress value = at(mesh, laws, solution, element, point);
     if (patches.all.empty() || by_stress(laws, region)) return value;
     if (laws.axisymmetric() && point.position[0] < axis_reach * mesh.size_of(element))
         return recovered_stress(mesh, laws, solution, slots, element, point);
     if (polynomial_degree(mesh.kinds[element]) == 2) return value;
-    const Tensor4 other = stress_of(mesh, laws, solution, element, blended(mesh, patches, element, point), point);
+    const Stress other = stress_of(mesh, laws, solution, element, blended(mesh, patches, element, point), point);
     for (std::size_t c = 0; c < value.size(); ++c) value[c] = 0.5 * (value[c] + other[c]);
     return value;
 }
 
-std::optional<Tensor4> RecoveredStress::by_corner(const Mesh& mesh, const Laws& laws, const Solution& solution,
-                                                  std::size_t element, std::size_t corner,
-                                                  const ElementPoint& point) const {
+std::optional<Stress> RecoveredStressIn<2>::by_corner(const Mesh& mesh, const Laws& laws, const Solution& solution,
+                                                      std::size_t element, std::size_t corner,
+                                                      const ElementPoint& point) const {
     const std::int32_t region = mesh.region[element];
     if (patches.all.empty()) return {};
     const auto own = patches.at(mesh.slots_of(element)[corner]).at(point.position);
-    if (by_stress(laws, region)) return own;
+    if (by_stress(laws, region)) return Stress{own};
     if (laws.axisymmetric() && point.position[0] < axis_share * mesh.size_of(element)) return {};
     return stress_of(mesh, laws, solution, element, own, point);
 }
 
-Vec2 RecoveredFlux::flux_of(const Mesh& mesh, const Laws& laws, std::size_t element, const std::array<double, 2>& g,
-                            const ElementPoint& point) const {
+Vec2 RecoveredFluxIn<2>::flux_of(const Mesh& mesh, const Laws& laws, std::size_t element,
+                                 const std::array<double, 2>& g, const ElementPoint& point) const {
     const Vec2 flux = laws.of(mesh.region[element]).conduction.flux({{g[0], g[1]}});
     return factor.empty() ? flux : flux * slot_value(mesh, factor, element, point);
 }
 
-Vec2 RecoveredFlux::finest(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const {
+Vec2 RecoveredFluxIn<2>::finest(const Mesh& mesh, const Laws& laws, std::size_t element,
+                                const ElementPoint& point) const {
     const Vec2 value = at(mesh, laws, element, point);
     if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 2) return value;
     const auto g = blended(mesh, patches, element, point);
     return (value + flux_of(mesh, laws, element, g, point)) * 0.5;
 }
 
-std::optional<Vec2> RecoveredFlux::by_corner(const Mesh& mesh, const Laws& laws, std::size_t element,
-                                             std::size_t corner, const ElementPoint& point) const {
+std::optional<Vec2> RecoveredFluxIn<2>::by_corner(const Mesh& mesh, const Laws& laws, std::size_t element,
+                                                  std::size_t corner, const ElementPoint& point) const {
     if (patches.all.empty()) return {};
     const auto g = patches.at(mesh.slots_of(element)[corner]).at(point.position);
     return flux_of(mesh, laws, element, g, point);
 }
 
-Vec2 RecoveredFlux::at(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const {
+Vec2 RecoveredFluxIn<2>::at(const Mesh& mesh, const Laws& laws, std::size_t element, const ElementPoint& point) const {
     if (patches.all.empty() || polynomial_degree(mesh.kinds[element]) == 1)
         return interpolate(mesh, slots, element, point);
     const auto g = blended(mesh, patches, element, point);

@@ -22,22 +22,30 @@ struct Patches {
 
 /// Values at every slot, which is what results hold, and more inside the elements while the polynomials are there: with
 /// quadratic elements, the polynomials of the element's corners blended; otherwise interpolated from the slots.
-struct RecoveredStress {
-    std::vector<Tensor4> slots;
+template <int D>
+struct RecoveredStressIn;
+template <>
+struct RecoveredStressIn<2> {
+    std::vector<Stress> slots;
     Patches<4> patches{};
-    [[nodiscard]] Tensor4 at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
-                             const ElementPoint& point) const;
+    [[nodiscard]] Stress at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
+                            const ElementPoint& point) const;
     /// As accurate as the polynomials allow in linear elements too: the mean of what is interpolated and what is
     /// blended, which errs on the other side, follows fields one degree above both. What `at` gives where there are no
     /// polynomials.
-    [[nodiscard]] Tensor4 finest(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
-                                 const ElementPoint& point) const;
+    [[nodiscard]] Stress finest(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
+                                const ElementPoint& point) const;
     /// What the polynomial round one of the element's corners says there; nothing where there is none.
-    [[nodiscard]] std::optional<Tensor4> by_corner(const Mesh& mesh, const Laws& laws, const Solution& solution,
-                                                   std::size_t element, std::size_t corner,
-                                                   const ElementPoint& point) const;
+    [[nodiscard]] std::optional<Stress> by_corner(const Mesh& mesh, const Laws& laws, const Solution& solution,
+                                                  std::size_t element, std::size_t corner,
+                                                  const ElementPoint& point) const;
 };
-struct RecoveredFlux {
+using RecoveredStress = RecoveredStressIn<2>;
+
+template <int D>
+struct RecoveredFluxIn;
+template <>
+struct RecoveredFluxIn<2> {
     std::vector<Vec2> slots;
     Patches<2> patches{};
     std::vector<double> factor{};  ///< of the conductivity, at the slots (see Solution)
@@ -51,6 +59,7 @@ struct RecoveredFlux {
     [[nodiscard]] Vec2 flux_of(const Mesh& mesh, const Laws& laws, std::size_t element,
                                const std::array<double, 2>& gradient, const ElementPoint& point) const;
 };
+using RecoveredFlux = RecoveredFluxIn<2>;
 
 /// Over the patch round each corner node, which grows by a ring of elements where it has few, as on the boundary, a
 /// displacement or potential is fitted (see constrained_fit.hpp): one degree above the elements', and two above
@@ -67,8 +76,9 @@ RecoveredFlux recover_dual_flux(const Mesh& mesh, const Study& study, const Laws
                                 const std::vector<char>& marked_nodes);
 
 /// The recovered field inside an element: interpolated from the slots.
-template <class Value>
-Value interpolate(const Mesh& mesh, const std::vector<Value>& slots, std::size_t element, const ElementPoint& point) {
+template <int D, class Value>
+Value interpolate(const MeshIn<D>& mesh, const std::vector<Value>& slots, std::size_t element,
+                  const ElementPointIn<D>& point) {
     Value value{};
     const auto list = mesh.slots_of(element);
     for (std::size_t i = 0; i < list.size(); ++i)
@@ -79,7 +89,7 @@ Value interpolate(const Mesh& mesh, const std::vector<Value>& slots, std::size_t
 
 /// The recovered stress inside an element. Round an axis the strain zz is ux / r, and it is r times the strain that is
 /// interpolated: near the axis the strain itself changes faster than any polynomial follows.
-Tensor4 recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& solution,
-                         const std::vector<Tensor4>& slots, std::size_t element, const ElementPoint& point);
+Stress recovered_stress(const Mesh& mesh, const Laws& laws, const Solution& solution, const std::vector<Stress>& slots,
+                        std::size_t element, const ElementPoint& point);
 
 }  // namespace dotsift

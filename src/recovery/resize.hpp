@@ -19,17 +19,21 @@ struct ResizeLimits {
     double most_coarser = 2;  ///< and multiplied by at most this
 };
 
-/// The field of the next mesh: every element of this one asks for its size times its factor.
-SizeField resize(const Mesh& mesh, const std::vector<double>& factors, const ResizeLimits& limits);
+/// The field of the next mesh: every element of this one asks for its size times its factor, in the plane over its
+/// area, in space in a ball of its volume.
+template <int D>
+SizeFieldIn<D> resize(const MeshIn<D>& mesh, const std::vector<double>& factors, const ResizeLimits& limits);
 
 /// The elements that become smaller and those that touch them, so that the sizes have room to grow; rows of layers
 /// stay.
-std::vector<char> changing_elements(const Mesh& mesh, const std::vector<double>& factors);
+template <int D>
+std::vector<char> changing_elements(const MeshIn<D>& mesh, const std::vector<double>& factors);
 
 /// The size at a singular point (see factor_at_point): the least that an allowed element asks for which has a node
 /// within `near` of it. Nothing if no such element does.
-std::optional<SizeSource> point_source(const Mesh& mesh, const std::vector<double>& element_error2,
-                                       double wanted_element_error2, const Vec2& point, double exponent, double near,
-                                       const std::function<bool(std::size_t)>& allowed);
+template <int D>
+std::optional<SizeSourceIn<D>> point_source(const MeshIn<D>& mesh, const std::vector<double>& element_error2,
+                                            double wanted_element_error2, const Vec<D>& point, double exponent,
+                                            double near, const std::function<bool(std::size_t)>& allowed);
 
 }  // namespace dotsift

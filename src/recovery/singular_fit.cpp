@@ -211,10 +211,10 @@ std::array<Vec2, 2> SingularFit::gradient(const Vec2& position) const {
     return out;
 }
 
-Tensor4 SingularFit::stress(std::size_t element, const ElementPoint& p) const {
+Stress SingularFit::stress(std::size_t element, const ElementPoint& p) const {
     const auto g = gradient(p.position);
     const double change = slot_value(mesh_, solution_.temperature_change, element, p);
-    Tensor4 strain{g[0][0], g[1][1], g[0][1] + g[1][0], 0};
+    Strain strain{g[0][0], g[1][1], g[0][1] + g[1][0], 0};
     if (laws_.plane == Plane::generalised_strain) strain[3] = solution_.axial.at(p.position);
     return scaled(laws_.of(mesh_.region[element]).elastic.stress(strain, change),
                   stiffness_at(mesh_, solution_, element, p));

@@ -36,7 +36,7 @@ class SingularFit {
     /// The least of the modes that rise.
     [[nodiscard]] double exponent() const;
     [[nodiscard]] bool of_potential() const { return of_potential_; }
-    [[nodiscard]] Tensor4 stress(std::size_t element, const ElementPoint& p) const;
+    [[nodiscard]] Stress stress(std::size_t element, const ElementPoint& p) const;
     [[nodiscard]] Vec2 flux(std::size_t element, const ElementPoint& p) const;
 
   private:

@@ -234,34 +234,6 @@ class Fit {
     std::vector<std::int32_t> number_;  // of each slot, where its values are
 };
 
-/// Sums over the points of each element: difference(element, point) is an energy density.
-template <class Difference>
-std::vector<double> sum_over_elements(const SolidMesh& mesh, const Difference& difference) {
-    std::vector<double> out(mesh.element_count(), 0.0);
-    in_parallel_pieces(mesh.element_count(), corners_a_piece, [&](std::size_t begin, std::size_t end) {
-        for (std::size_t e = begin; e < end; ++e) {
-            const ElementKind kind = mesh.kinds[e];
-            const auto positions = mesh.positions(e);
-            for (const auto& q : tabulated<3>(kind, quadrature<3>(kind, 2 * polynomial_degree(kind)))) {
-                const auto p = evaluate<3>(kind, positions, q);
-                out[e] += q.weight * p.jacobian * difference(e, p);
-            }
-        }
-    });
-    return out;
-}
-
-/// The elements' own gradients.
-template <std::size_t components>
-Gradients<components> own_gradients(std::span<const std::int32_t> numbers, std::span<const double> values,
-                                    const ElementPointIn<3>& p) {
-    Gradients<components> out{};
-    for (std::size_t i = 0; i < numbers.size(); ++i)
-        for (std::size_t f = 0; f < components; ++f)
-            out[f] += p.dn[i] * values[static_cast<std::size_t>(numbers[i]) * components + f];
-    return out;
-}
-
 }  // namespace
 
 template <std::size_t components>
@@ -274,43 +246,42 @@ template std::vector<Gradients<1>> recover_gradients<1>(const SolidMesh&, std::s
 template std::vector<Gradients<3>> recover_gradients<3>(const SolidMesh&, std::span<const std::int32_t>,
                                                         std::span<const double>);
 
-template <std::size_t components>
-Gradients<components> gradients_at(const SolidMesh& mesh, const std::vector<Gradients<components>>& slots,
-                                   std::size_t e, const ElementPointIn<3>& p) {
-    Gradients<components> out{};
-    const auto list = mesh.slots_of(e);
-    for (std::size_t i = 0; i < list.size(); ++i)
-        for (std::size_t f = 0; f < components; ++f) out[f] += slots[static_cast<std::size_t>(list[i])][f] * p.n[i];
+namespace {
+
+/// Of each slot.
+std::vector<std::int32_t> region_of_slots(const SolidMesh& mesh) {
+    std::vector<std::int32_t> out(mesh.node_of_slot.size());
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        for (const auto s : mesh.slots_of(e)) out[static_cast<std::size_t>(s)] = mesh.region[e];
     return out;
 }
-template Gradients<1> gradients_at<1>(const SolidMesh&, const std::vector<Gradients<1>>&, std::size_t,
-                                      const ElementPointIn<3>&);
-template Gradients<3> gradients_at<3>(const SolidMesh&, const std::vector<Gradients<3>>&, std::size_t,
-                                      const ElementPointIn<3>&);
 
-Tensor6 strain_of(const Gradients<3>& g) {
-    return {g[0][0], g[1][1], g[0][1] + g[1][0], g[2][2], g[1][2] + g[2][1], g[2][0] + g[0][2]};
+}  // namespace
+
+RecoveredStressIn<3> recover_stress(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& s) {
+    std::vector<double> values;
+    values.reserve(3 * s.displacement.size());
+    for (const Vec3& u : s.displacement) values.insert(values.end(), u.c.begin(), u.c.end());
+    const auto gradients = recover_gradients<3>(mesh, mesh.connectivity, values);
+    const auto region = region_of_slots(mesh);
+    RecoveredStressIn<3> out;
+    out.slots.resize(gradients.size());
+    for (std::size_t k = 0; k < gradients.size(); ++k) {
+        const double change = s.temperature_change.empty() ? 0 : s.temperature_change[k];
+        out.slots[k] = scaled(laws.of(region[k]).elastic.stress(strain_of(gradients[k]), change),
+                              factor_of(s.stiffness_factor, k));
+    }
+    return out;
 }
 
-std::vector<double> estimated_error2(const SolidMesh& mesh, const std::vector<SolidLaw>& laws,
-                                     const std::vector<Gradients<3>>& recovered, std::span<const double> displacement) {
-    return sum_over_elements(mesh, [&](std::size_t e, const ElementPointIn<3>& p) {
-        Tensor6 off = strain_of(gradients_at(mesh, recovered, e, p));
-        const Tensor6 own = strain_of(own_gradients<3>(mesh.element(e), displacement, p));
-        for (std::size_t c = 0; c < 6; ++c) off[c] -= own[c];
-        const Tensor6 stress = laws[static_cast<std::size_t>(mesh.region[e])].stress(off);
-        double density = 0;
-        for (std::size_t c = 0; c < 6; ++c) density += off[c] * stress[c];
-        return density;
-    });
-}
-
-std::vector<double> estimated_error2(const SolidMesh& mesh, const std::vector<SolidLaw>& laws,
-                                     const std::vector<Gradients<1>>& recovered, std::span<const double> potential) {
-    return sum_over_elements(mesh, [&](std::size_t e, const ElementPointIn<3>& p) {
-        const Vec3 off = gradients_at(mesh, recovered, e, p)[0] - own_gradients<1>(mesh.slots_of(e), potential, p)[0];
-        return -dot(off, laws[static_cast<std::size_t>(mesh.region[e])].flux(off));
-    });
+RecoveredFluxIn<3> recover_flux(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& s) {
+    const auto gradients = recover_gradients<1>(mesh, mesh.slots, s.potential);
+    const auto region = region_of_slots(mesh);
+    RecoveredFluxIn<3> out;
+    out.slots.resize(gradients.size());
+    for (std::size_t k = 0; k < gradients.size(); ++k)
+        out.slots[k] = laws.of(region[k]).conduction.flux(gradients[k][0]) * factor_of(s.conductivity_factor, k);
+    return out;
 }
 
 }  // namespace dotsift

@@ -1,12 +1,14 @@
 #pragma once
-// Fields over solids -> gradients that are more accurate than the elements' own, and the error that they show.
+// Fields over solids -> gradients, stress and flux that are more accurate than the elements' own.
 
 #include <array>
 #include <span>
 #include <vector>
 
 #include "mesh/mesh.hpp"
+#include "recovery/recover.hpp"
 #include "solve/solid_law.hpp"
+#include "solve/solution.hpp"
 
 namespace dotsift {
 
@@ -24,19 +26,40 @@ template <std::size_t components>
 std::vector<Gradients<components>> recover_gradients(const SolidMesh& mesh, std::span<const std::int32_t> connectivity,
                                                      std::span<const double> values);
 
-/// At a point of an element, interpolated from the slots.
-template <std::size_t components>
-Gradients<components> gradients_at(const SolidMesh& mesh, const std::vector<Gradients<components>>& slots,
-                                   std::size_t element, const ElementPointIn<3>& point);
+/// Values at every slot; between them interpolated, which is all that is known of them.
+template <>
+struct RecoveredStressIn<3> {
+    std::vector<Stress3> slots;
+    [[nodiscard]] Stress3 at(const SolidMesh& mesh, const SolidLaws&, const SolutionIn<3>&, std::size_t element,
+                             const ElementPointIn<3>& point) const {
+        return interpolate(mesh, slots, element, point);
+    }
+    [[nodiscard]] Stress3 finest(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& solution,
+                                 std::size_t element, const ElementPointIn<3>& point) const {
+        return at(mesh, laws, solution, element, point);
+    }
+};
+template <>
+struct RecoveredFluxIn<3> {
+    std::vector<Vec3> slots;
+    [[nodiscard]] Vec3 at(const SolidMesh& mesh, const SolidLaws&, std::size_t element,
+                          const ElementPointIn<3>& point) const {
+        return interpolate(mesh, slots, element, point);
+    }
+    [[nodiscard]] Vec3 finest(const SolidMesh& mesh, const SolidLaws& laws, std::size_t element,
+                              const ElementPointIn<3>& point) const {
+        return at(mesh, laws, element, point);
+    }
+};
+/// As of the plane.
+inline Stress3 recovered_stress(const SolidMesh& mesh, const SolidLaws&, const SolutionIn<3>&,
+                                const std::vector<Stress3>& slots, std::size_t element,
+                                const ElementPointIn<3>& point) {
+    return interpolate(mesh, slots, element, point);
+}
 
-/// Strain of displacement gradients, as solid_strain has it.
-Tensor6 strain_of(const Gradients<3>& gradients);
-
-/// The squared energy norm of what recovered and own gradients differ by, of each element: of a displacement (three
-/// components, at nodes) or a potential (one, at slots).
-std::vector<double> estimated_error2(const SolidMesh& mesh, const std::vector<SolidLaw>& laws,
-                                     const std::vector<Gradients<3>>& recovered, std::span<const double> displacement);
-std::vector<double> estimated_error2(const SolidMesh& mesh, const std::vector<SolidLaw>& laws,
-                                     const std::vector<Gradients<1>>& recovered, std::span<const double> potential);
+/// From the recovered gradients, by the law of each slot's region.
+RecoveredStressIn<3> recover_stress(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& solution);
+RecoveredFluxIn<3> recover_flux(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& solution);
 
 }  // namespace dotsift

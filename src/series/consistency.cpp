@@ -33,7 +33,7 @@ MeshMeasures measures_of(const Part& part, const Mesh& mesh) {
     m.areas.assign(part.regions.size(), 0.0);
     m.lengths.assign(part.boundary_names.size(), 0.0);
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        m.areas[static_cast<std::size_t>(mesh.region[e])] += mesh.area_of(e);
+        m.areas[static_cast<std::size_t>(mesh.region[e])] += mesh.measure_of(e);
     for (const auto& side : mesh.boundary) {
         double length = 0;
         for (const auto& p : side_points(mesh, side)) length += p.length;

@@ -36,7 +36,7 @@ double nominal_energy(const Mesh& mesh, const Laws& laws, const Solution& s, boo
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const RegionLaw& law = laws.of(mesh.region[e]);
         const double modulus = of_potential ? law.conduction.conductivity[0][0] : law.elastic.stiffness[0][0];
-        sum += modulus * strain * strain * mesh.area_of(e) * laws.depth(mesh.region[e], mesh.centre_of(e));
+        sum += modulus * strain * strain * mesh.measure_of(e) * laws.depth(mesh.region[e], mesh.centre_of(e));
     }
     return sum;
 }

@@ -101,7 +101,7 @@ std::vector<double> internal_forces(const PlaneProblem& problem, const Laws& law
         const auto& law = laws.of(mesh.region[e]).elastic;
         for (const auto& q : integration_points(mesh, laws, e, positions)) {
             const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
-            const Tensor4 t = stress_at(mesh, laws, s, e, p);
+            const Stress t = stress_at(mesh, laws, s, e, p);
             const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
             energies[e] += 0.5 * w * law.energy_norm2(t) / stiffness_at(mesh, s, e, p);
             for (std::size_t i = 0; i < nodes.size(); ++i) {

@@ -23,7 +23,7 @@ struct Source {
 };
 
 template <int D>
-std::vector<Source<D>> sources_of(const MeshOf<D>& from, const MeshOf<D>& to, bool slots) {
+std::vector<Source<D>> sources_of(const MeshIn<D>& from, const MeshIn<D>& to, bool slots) {
     const std::size_t count = slots ? to.node_of_slot.size() : to.nodes.size();
     std::vector<std::int64_t> owner(count, -1);  // an element that has it
     for (std::size_t e = 0; e < to.element_count(); ++e)
@@ -44,18 +44,18 @@ std::vector<Source<D>> sources_of(const MeshOf<D>& from, const MeshOf<D>& to, bo
     return out;
 }
 
-/// Values of `components` numbers each.
-template <int D, std::size_t N>
-std::vector<std::array<double, N>> carry(const MeshOf<D>& from, const std::vector<std::array<double, N>>& values,
-                                         const MeshOf<D>& to, bool slots, bool bounded) {
+/// Values of some numbers each.
+template <int D, class Value>
+std::vector<Value> carry(const MeshIn<D>& from, const std::vector<Value>& values, const MeshIn<D>& to, bool slots,
+                         bool bounded) {
     const auto sources = sources_of<D>(from, to, slots);
-    std::vector<std::array<double, N>> out(sources.size());
+    std::vector<Value> out(sources.size());
     in_parallel(sources.size(), [&](std::size_t k) {
         const auto [e, xi] = sources[k];
         std::array<double, most_nodes<D>> n{};
         shape_values<D>(from.kinds[e], xi, n);
         const auto list = slots ? from.slots_of(e) : from.element(e);
-        for (std::size_t c = 0; c < N; ++c) {
+        for (std::size_t c = 0; c < out[k].size(); ++c) {
             double sum = 0, low = INFINITY, high = -INFINITY;
             for (std::size_t i = 0; i < list.size(); ++i) {
                 const double v = values[static_cast<std::size_t>(list[i])][c];
@@ -118,24 +118,12 @@ void keep_integrals(const MeshIn<D>& from, const std::vector<double>& values, co
 
 /// Of one number each.
 template <int D>
-std::vector<double> carry_numbers(const MeshOf<D>& from, const std::vector<double>& values, const MeshOf<D>& to,
+std::vector<double> carry_numbers(const MeshIn<D>& from, const std::vector<double>& values, const MeshIn<D>& to,
                                   CarryRule rule) {
     std::vector<double> out;
     out.reserve(to.node_of_slot.size());
     for (const auto& v : carry<D>(from, wrapped(values), to, true, rule == CarryRule::bounded)) out.push_back(v[0]);
     if (rule == CarryRule::conservative) keep_integrals<D>(from, values, to, out);
-    return out;
-}
-
-template <int D>
-std::vector<Vec<D>> carry_vectors(const MeshOf<D>& from, const std::vector<Vec<D>>& values, const MeshOf<D>& to,
-                                  bool slots) {
-    std::vector<std::array<double, D>> plain;
-    plain.reserve(values.size());
-    for (const auto& v : values) plain.push_back(v.c);
-    std::vector<Vec<D>> out;
-    out.reserve(slots ? to.node_of_slot.size() : to.nodes.size());
-    for (const auto& v : carry<D>(from, plain, to, slots, false)) out.push_back({v});
     return out;
 }
 
@@ -157,18 +145,17 @@ std::vector<double> carry_slots(const SolidMesh& from, const std::vector<double>
 }
 
 std::vector<Vec2> carry_slots(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to) {
-    return carry_vectors<2>(from, values, to, true);
+    return carry<2>(from, values, to, true, false);
 }
-std::vector<std::array<double, 4>> carry_slots(const Mesh& from, const std::vector<std::array<double, 4>>& values,
-                                               const Mesh& to) {
+std::vector<Stress> carry_slots(const Mesh& from, const std::vector<Stress>& values, const Mesh& to) {
     return carry<2>(from, values, to, true, false);
 }
 
 std::vector<Vec2> carry_nodes(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to) {
-    return carry_vectors<2>(from, values, to, false);
+    return carry<2>(from, values, to, false, false);
 }
 std::vector<Vec3> carry_nodes(const SolidMesh& from, const std::vector<Vec3>& values, const SolidMesh& to) {
-    return carry_vectors<3>(from, values, to, false);
+    return carry<3>(from, values, to, false, false);
 }
 
 }  // namespace dotsift

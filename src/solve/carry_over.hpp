@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
+#include "solve/tensor.hpp"
 
 namespace dotsift {
 
@@ -22,10 +23,9 @@ std::vector<double> carry_slots(const Mesh& from, const std::vector<double>& val
 /// The same, consistent, of values at nodes, which do not jump between regions.
 std::vector<Vec2> carry_nodes(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to);
 
-/// The same, consistent, of values of two or four components.
+/// The same, consistent, of vectors and stresses.
 std::vector<Vec2> carry_slots(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to);
-std::vector<std::array<double, 4>> carry_slots(const Mesh& from, const std::vector<std::array<double, 4>>& values,
-                                               const Mesh& to);
+std::vector<Stress> carry_slots(const Mesh& from, const std::vector<Stress>& values, const Mesh& to);
 
 /// The same in space; integrals are over the volume.
 std::vector<double> carry_slots(const SolidMesh& from, const std::vector<double>& values, const SolidMesh& to,

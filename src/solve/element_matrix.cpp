@@ -5,51 +5,6 @@
 
 namespace dotsift {
 
-namespace {
-
-/// Strains of a displacement of one node: what its x component brings (xx, yy, xy, zz), and its y component.
-struct NodeStrain {
-    double x, y;  ///< derivatives of the shape function: xx = x ux, yy = y uy, xy = y ux + x uy
-    double z;     ///< zz = z ux
-};
-
-using LawMatrix = std::array<std::array<double, 4>, 4>;
-
-template <bool with_zz>
-void add_point(std::span<const NodeStrain> b, const LawMatrix& d, double w, ElementMatrix& k) {
-    const std::size_t n = k.rows();
-    for (std::size_t j = 0; j < b.size(); ++j) {
-        const double bx = b[j].x * w, by = b[j].y * w, bz = b[j].z * w;
-        // Stresses of the displacements of node j along x and along y
-        double x0 = d[0][0] * bx + d[0][2] * by, x1 = d[1][0] * bx + d[1][2] * by, x2 = d[2][0] * bx + d[2][2] * by;
-        double x3 = 0;
-        const double y0 = d[0][1] * by + d[0][2] * bx, y1 = d[1][1] * by + d[1][2] * bx,
-                     y2 = d[2][1] * by + d[2][2] * bx;
-        double y3 = 0;
-        if constexpr (with_zz) {
-            x0 += d[0][3] * bz;
-            x1 += d[1][3] * bz;
-            x2 += d[2][3] * bz;
-            x3 = d[3][0] * bx + d[3][2] * by + d[3][3] * bz;
-            y3 = d[3][1] * by + d[3][2] * bx;
-        }
-        for (std::size_t i = j; i < b.size(); ++i) {
-            const double ax = b[i].x, ay = b[i].y;
-            double* row = k.row(2 * i) + 2 * j;
-            row[0] += ax * x0 + ay * x2;
-            row[1] += ax * y0 + ay * y2;
-            row[n] += ay * x1 + ax * x2;
-            row[n + 1] += ay * y1 + ax * y2;
-            if constexpr (with_zz) {
-                row[0] += b[i].z * x3;
-                row[1] += b[i].z * y3;
-            }
-        }
-    }
-}
-
-}  // namespace
-
 std::span<const ShapePoint> integration_points(const Mesh& mesh, const Laws& laws, std::size_t e,
                                                std::span<const Vec2> positions) {
     const ElementKind kind = mesh.kinds[e];
@@ -70,7 +25,7 @@ void elastic_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double
     const ElementKind kind = mesh.kinds[e];
     const auto nodes = static_cast<std::size_t>(node_count(kind));
     const auto positions = mesh.positions(e);
-    const LawMatrix& d = laws.of(mesh.region[e]).elastic.stiffness;
+    const TensorMatrix<2>& d = laws.of(mesh.region[e]).elastic.stiffness;
     k.reset(2 * nodes + (laws.plane == Plane::generalised_strain ? most_shared_dofs : 0));
     std::array<NodeStrain, most_element_nodes> b{};
     for (const auto& q : integration_points(mesh, laws, e, positions)) {
@@ -80,10 +35,10 @@ void elastic_matrix(const Mesh& mesh, const Laws& laws, const std::vector<double
         for (std::size_t i = 0; i < nodes; ++i) b[i] = {p.dn[i][0], p.dn[i][1], 0};
         if (laws.axisymmetric()) {
             for (std::size_t i = 0; i < nodes; ++i) b[i].z = p.n[i] / p.position[0];
-            add_point<true>(std::span(b).first(nodes), d, w, k);
+            add_plane_stiffness<true>(std::span(b).first(nodes), d, w, k);
             continue;
         }
-        add_point<false>(std::span(b).first(nodes), d, w, k);
+        add_plane_stiffness<false>(std::span(b).first(nodes), d, w, k);
         if (laws.plane != Plane::generalised_strain) continue;
         const Vec2 from = (p.position - centre) / arm;
         const std::array<double, most_shared_dofs> z{1, from[0], from[1]};
@@ -110,20 +65,18 @@ void conduction_matrix(const Mesh& mesh, const Laws& laws, const std::vector<dou
         const ElementPoint p = evaluate(kind, positions, q);
         double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
         if (!factor.empty()) w *= slot_value(mesh, factor, e, p);
-        add_conduction(std::span<const Vec2>(p.dn).first(nodes), c, w, k);
+        add_conduction<2>(std::span<const Vec2>(p.dn).first(nodes), c, w, k);
     }
 }
 
-Tensor4 strain_at(const Mesh& mesh, Plane plane, const std::vector<Vec2>& displacement, const AxialStrain& axial,
-                  std::size_t e, const ElementPoint& p) {
-    Tensor4 strain{};
+Strain strain_at(const Mesh& mesh, Plane plane, const std::vector<Vec2>& displacement, const AxialStrain& axial,
+                 std::size_t e, const ElementPoint& p) {
+    Strain strain{};
     const auto nodes = mesh.element(e);
     double radial = 0;
     for (std::size_t i = 0; i < nodes.size(); ++i) {
         const Vec2& u = displacement[static_cast<std::size_t>(nodes[i])];
-        strain[0] += p.dn[i][0] * u[0];
-        strain[1] += p.dn[i][1] * u[1];
-        strain[2] += p.dn[i][1] * u[0] + p.dn[i][0] * u[1];
+        add_strain(p.dn[i], u, strain);
         radial += p.n[i] * u[0];
     }
     if (plane == Plane::axisymmetric)
@@ -133,20 +86,36 @@ Tensor4 strain_at(const Mesh& mesh, Plane plane, const std::vector<Vec2>& displa
     return strain;
 }
 
-double slot_value(const Mesh& mesh, const std::vector<double>& slots, std::size_t e, const ElementPoint& p) {
+Strain3 strain_at(const SolidMesh& mesh, const std::vector<Vec3>& displacement, std::size_t e,
+                  const ElementPointIn<3>& p) {
+    Strain3 strain{};
+    const auto nodes = mesh.element(e);
+    for (std::size_t i = 0; i < nodes.size(); ++i)
+        add_strain(p.dn[i], displacement[static_cast<std::size_t>(nodes[i])], strain);
+    return strain;
+}
+
+template <int D>
+double slot_value(const MeshIn<D>& mesh, const std::vector<double>& slots, std::size_t e, const ElementPointIn<D>& p) {
     if (slots.empty()) return 0;
     double v = 0;
     const auto list = mesh.slots_of(e);
     for (std::size_t i = 0; i < list.size(); ++i) v += p.n[i] * slots[static_cast<std::size_t>(list[i])];
     return v;
 }
+template double slot_value<2>(const MeshIn<2>&, const std::vector<double>&, std::size_t, const ElementPointIn<2>&);
+template double slot_value<3>(const MeshIn<3>&, const std::vector<double>&, std::size_t, const ElementPointIn<3>&);
 
-Vec2 slot_gradient(const Mesh& mesh, const std::vector<double>& slots, std::size_t e, const ElementPoint& p) {
-    Vec2 g;
+template <int D>
+Vec<D> slot_gradient(const MeshIn<D>& mesh, const std::vector<double>& slots, std::size_t e,
+                     const ElementPointIn<D>& p) {
+    Vec<D> g;
     if (slots.empty()) return g;
     const auto list = mesh.slots_of(e);
     for (std::size_t i = 0; i < list.size(); ++i) g += p.dn[i] * slots[static_cast<std::size_t>(list[i])];
     return g;
 }
+template Vec2 slot_gradient<2>(const MeshIn<2>&, const std::vector<double>&, std::size_t, const ElementPointIn<2>&);
+template Vec3 slot_gradient<3>(const MeshIn<3>&, const std::vector<double>&, std::size_t, const ElementPointIn<3>&);
 
 }  // namespace dotsift

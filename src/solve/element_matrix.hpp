@@ -29,11 +29,17 @@ void conduction_matrix(const Mesh& mesh, const Laws& laws, const std::vector<dou
                        ElementMatrix& matrix);
 
 /// Strain at a point of an element.
-Tensor4 strain_at(const Mesh& mesh, Plane plane, const std::vector<Vec2>& displacement, const AxialStrain& axial,
-                  std::size_t element, const ElementPoint& point);
+Strain strain_at(const Mesh& mesh, Plane plane, const std::vector<Vec2>& displacement, const AxialStrain& axial,
+                 std::size_t element, const ElementPoint& point);
+Strain3 strain_at(const SolidMesh& mesh, const std::vector<Vec3>& displacement, std::size_t element,
+                  const ElementPointIn<3>& point);
 
-/// A field of one number at each slot (see Mesh), at a point of an element; 0 if the field is empty.
-double slot_value(const Mesh& mesh, const std::vector<double>& slots, std::size_t element, const ElementPoint& point);
-Vec2 slot_gradient(const Mesh& mesh, const std::vector<double>& slots, std::size_t element, const ElementPoint& point);
+/// A field of one number at each slot (see Topology), at a point of an element; 0 if the field is empty.
+template <int D>
+double slot_value(const MeshIn<D>& mesh, const std::vector<double>& slots, std::size_t element,
+                  const ElementPointIn<D>& point);
+template <int D>
+Vec<D> slot_gradient(const MeshIn<D>& mesh, const std::vector<double>& slots, std::size_t element,
+                     const ElementPointIn<D>& point);
 
 }  // namespace dotsift

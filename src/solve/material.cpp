@@ -11,9 +11,10 @@ namespace dotsift {
 
 namespace {
 
-Tensor4 times(const Matrix4& m, const Tensor4& v) {
-    Tensor4 out{};
-    for (std::size_t i = 0; i < 4; ++i) out[i] = m[i][0] * v[0] + m[i][1] * v[1] + m[i][2] * v[2] + m[i][3] * v[3];
+template <class Out, class Matrix, class In>
+Out times(const Matrix& m, const In& v) {
+    Out out{};
+    for (std::size_t i = 0; i < m.size(); ++i) out[i] = contraction(m[i], v);
     return out;
 }
 
@@ -28,21 +29,27 @@ Eigen::Matrix4d strain_from_axes(double angle) {
 
 }  // namespace
 
-Tensor4 ElasticLaw::stress(const Tensor4& strain, double change) const {
-    return times(stiffness, {strain[0] - expansion[0] * change, strain[1] - expansion[1] * change,
-                             strain[2] - expansion[2] * change, strain[3] - expansion[3] * change});
+template <int D>
+StressIn<D> ElasticLawIn<D>::stress(const StrainIn<D>& strain, double change) const {
+    StrainIn<D> elastic = strain;
+    for (std::size_t c = 0; c < elastic.size(); ++c) elastic[c] -= expansion[c] * change;
+    return times<StressIn<D>>(stiffness, elastic);
 }
 
-Tensor4 ElasticLaw::strain(const Tensor4& stress, double change) const {
-    Tensor4 e = times(compliance, stress);
-    for (std::size_t i = 0; i < 4; ++i) e[i] += expansion[i] * change;
+template <int D>
+StrainIn<D> ElasticLawIn<D>::strain(const StressIn<D>& stress, double change) const {
+    auto e = times<StrainIn<D>>(compliance, stress);
+    for (std::size_t c = 0; c < e.size(); ++c) e[c] += expansion[c] * change;
     return e;
 }
 
-double ElasticLaw::energy_norm2(const Tensor4& s) const {
-    const Tensor4 e = times(compliance, s);
-    return s[0] * e[0] + s[1] * e[1] + s[2] * e[2] + s[3] * e[3];
+template <int D>
+double ElasticLawIn<D>::energy_norm2(const StressIn<D>& s) const {
+    return contraction(s, times<StrainIn<D>>(compliance, s));
 }
+
+template struct ElasticLawIn<2>;
+template struct ElasticLawIn<3>;
 
 ElasticLaw elastic_law(const MaterialSpec& m, Plane plane) {
     Orthotropy o;
@@ -85,15 +92,18 @@ ElasticLaw elastic_law(const MaterialSpec& m, Plane plane) {
     return law;
 }
 
-Vec2 ConductionLaw::flux(const Vec2& g) const {
-    return {{-(conductivity[0][0] * g[0] + conductivity[0][1] * g[1]),
-             -(conductivity[1][0] * g[0] + conductivity[1][1] * g[1])}};
+template <int D>
+Vec<D> ConductionLawIn<D>::flux(const Vec<D>& g) const {
+    return -times<Vec<D>>(conductivity, g);
 }
 
-double ConductionLaw::energy_norm2(const Vec2& q) const {
-    return q[0] * (resistivity[0][0] * q[0] + resistivity[0][1] * q[1]) +
-           q[1] * (resistivity[1][0] * q[0] + resistivity[1][1] * q[1]);
+template <int D>
+double ConductionLawIn<D>::energy_norm2(const Vec<D>& q) const {
+    return contraction(q, times<Vec<D>>(resistivity, q));
 }
+
+template struct ConductionLawIn<2>;
+template struct ConductionLawIn<3>;
 
 ConductionLaw conduction_law(const MaterialSpec& m) {
     ConductionLaw law;
@@ -108,13 +118,13 @@ ConductionLaw conduction_law(const MaterialSpec& m) {
     return law;
 }
 
-double Laws::depth(std::int32_t region, const Vec2& position) const {
+double LawsIn<2>::depth(std::int32_t region, const Vec2& position) const {
     if (axisymmetric()) return 2 * std::numbers::pi * position[0];
     const RegionLaw& law = of(region);
     return law.thickness_field ? (*law.thickness_field)(position) : law.thickness;
 }
 
-Vec2 Laws::depth_slope(std::int32_t region, const Vec2& p, double size) const {
+Vec2 LawsIn<2>::depth_slope(std::int32_t region, const Vec2& p, double size) const {
     if (axisymmetric()) return {{1 / p[0], 0}};
     const auto& field = of(region).thickness_field;
     if (!field) return {};
@@ -145,27 +155,6 @@ Laws laws_of(const Study& study, const std::vector<std::string>& region_names) {
         laws.regions.push_back(law);
     }
     return laws;
-}
-
-double von_mises(const Tensor4& s) {
-    const double a = s[0] - s[1], b = s[1] - s[3], c = s[3] - s[0];
-    return std::sqrt(0.5 * (a * a + b * b + c * c) + 3 * s[2] * s[2]);
-}
-
-std::array<double, 2> principal(const Tensor4& s) {
-    const double mean = 0.5 * (s[0] + s[1]), radius = std::hypot(0.5 * (s[0] - s[1]), s[2]);
-    return {mean + radius, mean - radius};
-}
-
-double max_shear(const Tensor4& s) {
-    const auto p = principal(s);
-    return 0.5 * (std::max(p[0], s[3]) - std::min(p[1], s[3]));
-}
-
-Tensor4 turned(const Tensor4& t, double angle) {
-    const double c = std::cos(angle), s = std::sin(angle);
-    return {c * c * t[0] + s * s * t[1] + 2 * c * s * t[2], s * s * t[0] + c * c * t[1] - 2 * c * s * t[2],
-            c * s * (t[1] - t[0]) + (c * c - s * s) * t[2], t[3]};
 }
 
 }  // namespace dotsift

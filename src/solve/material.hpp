@@ -6,64 +6,65 @@
 #include <string>
 #include <vector>
 
+#include "solve/tensor.hpp"
 #include "study/shared_formula.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
 
-/// Components xx, yy, xy, zz of stress or strain, whose shear is the engineering one (gamma). In an axisymmetric body x
-/// is the radius, y the axis, and z runs round.
-using Tensor4 = std::array<double, 4>;
-using Matrix4 = std::array<std::array<double, 4>, 4>;
-
-inline Tensor4 difference(const Tensor4& a, const Tensor4& b) {
-    return {a[0] - b[0], a[1] - b[1], a[2] - b[2], a[3] - b[3]};
-}
-
-inline Tensor4 scaled(const Tensor4& a, double factor) {
-    return {a[0] * factor, a[1] * factor, a[2] * factor, a[3] * factor};
-}
-
 /// Linear elasticity.
-struct ElasticLaw {
-    Matrix4
-        stiffness{};  ///< stress = stiffness * (strain - thermal strain); plane stress: nothing in row and column zz
-    Matrix4 compliance{};                ///< strain = compliance * stress + thermal strain, of all four components
-    Tensor4 expansion{};                 ///< thermal strain per degree
+template <int D>
+struct ElasticLawIn {
+    /// stress = stiffness * (strain - thermal strain); in plane stress nothing in row and column zz.
+    TensorMatrix<D> stiffness{};
+    TensorMatrix<D> compliance{};        ///< strain = compliance * stress + thermal strain, of all components
+    StrainIn<D> expansion{};             ///< thermal strain per degree
     bool nearly_incompressible = false;  ///< so that displacement alone would lose accuracy
 
-    [[nodiscard]] Tensor4 stress(const Tensor4& strain, double temperature_change = 0) const;
-    /// All four strains of a stress: in plane stress, the thickness strain too.
-    [[nodiscard]] Tensor4 strain(const Tensor4& stress, double temperature_change = 0) const;
+    [[nodiscard]] StressIn<D> stress(const StrainIn<D>& strain, double temperature_change = 0) const;
+    /// All strains of a stress: in plane stress, the thickness strain too.
+    [[nodiscard]] StrainIn<D> strain(const StressIn<D>& stress, double temperature_change = 0) const;
     /// stress . compliance . stress
-    [[nodiscard]] double energy_norm2(const Tensor4& stress) const;
+    [[nodiscard]] double energy_norm2(const StressIn<D>& stress) const;
 };
+using ElasticLaw = ElasticLawIn<2>;
 
 /// Isotropic or orthotropic; Lekhnitskii 1963, Theory of Elasticity of an Anisotropic Elastic Body, art. 3.
 ElasticLaw elastic_law(const MaterialSpec& material, Plane plane);
 
 /// Linear conduction: flux = -conductivity * gradient.
-struct ConductionLaw {
-    std::array<std::array<double, 2>, 2> conductivity{}, resistivity{};
+template <int D>
+struct ConductionLawIn {
+    SquareMatrix<D> conductivity{}, resistivity{};
 
-    [[nodiscard]] Vec2 flux(const Vec2& gradient) const;
+    [[nodiscard]] Vec<D> flux(const Vec<D>& gradient) const;
     /// flux . resistivity . flux
-    [[nodiscard]] double energy_norm2(const Vec2& flux) const;
+    [[nodiscard]] double energy_norm2(const Vec<D>& flux) const;
 };
+using ConductionLaw = ConductionLawIn<2>;
 ConductionLaw conduction_law(const MaterialSpec& material);
 
-/// What the equations need to know of a region.
-struct RegionLaw {
-    ElasticLaw elastic;
-    ConductionLaw conduction;
-    double thickness = 1;
-    std::shared_ptr<const PositiveField> thickness_field;  ///< instead, where it changes from place to place
+/// What the equations need to know of a region's material.
+template <int D>
+struct RegionLawIn {
+    ElasticLawIn<D> elastic;
+    ConductionLawIn<D> conduction;
     double density = 0;
     bool of_temperature = false;  ///< modulus or conductivity: what stands here is that at the reference
 };
 
+/// And of a region of the plane.
+struct RegionLaw : RegionLawIn<2> {
+    double thickness = 1;
+    std::shared_ptr<const PositiveField> thickness_field;  ///< instead, where it changes from place to place
+};
+
 /// The laws of each region of a mesh, by its index.
-struct Laws {
+template <int D>
+struct LawsIn;
+
+template <>
+struct LawsIn<2> {
     Plane plane = Plane::stress;
     std::vector<RegionLaw> regions;
 
@@ -80,16 +81,9 @@ struct Laws {
     /// Has a strain zz that the displacement brings.
     [[nodiscard]] bool axisymmetric() const { return plane == Plane::axisymmetric; }
 };
+using Laws = LawsIn<2>;
 
 /// Materials are found by the names of the regions; one without names has all that no other names.
 Laws laws_of(const Study& study, const std::vector<std::string>& region_names);
-
-double von_mises(const Tensor4& stress);
-/// Larger and smaller principal stress in the plane.
-std::array<double, 2> principal(const Tensor4& stress);
-/// Half the difference of the largest and the smallest of all three principal stresses.
-double max_shear(const Tensor4& stress);
-/// Components along other axes: the first one turned from x by the angle (radians); the shear is that of a stress.
-Tensor4 turned(const Tensor4& stress, double angle);
 
 }  // namespace dotsift

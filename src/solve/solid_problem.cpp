@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/errors.hpp"
+#include "solve/gradient_kernels.hpp"
 #include "solve/system/multigrid.hpp"
 
 namespace dotsift {
@@ -14,80 +15,10 @@ std::span<const ShapePointIn<3>> solid_points(const SolidMesh& mesh, std::size_t
     return tabulated<3>(kind, stiffness_rule<3>(kind, is_straight(kind, positions)));
 }
 
-const SolidLaw& law_of(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, std::size_t e) {
-    return laws[static_cast<std::size_t>(mesh.region[e])];
-}
-
-/// Strain of a displacement along each axis whose gradient this is: which components it brings, and by which of its
-/// parts. xx, yy, zz first.
-struct Strains {
-    std::array<std::uint8_t, 3> component, part;
-};
-constexpr std::array<Strains, 3> strains_along{
-    {{{0, 2, 5}, {0, 1, 2}}, {{1, 2, 4}, {1, 0, 2}}, {{3, 4, 5}, {2, 1, 0}}}};
-
-/// Adds weight * gradient of node i times gradient of node j to the block of each pair.
-void add_products(std::span<const Vec3> g, double weight, ElementMatrix& k) {
-    const std::size_t n = k.rows();
-    for (std::size_t j = 0; j < g.size(); ++j) {
-        const Vec3 along = g[j] * weight;
-        for (std::size_t i = j; i < g.size(); ++i) {
-            // Written out: the compiler keeps loops this short.
-            double *x = k.row(3 * i) + 3 * j, *y = x + n, *z = y + n;
-            x[0] += g[i][0] * along[0];
-            x[1] += g[i][0] * along[1];
-            x[2] += g[i][0] * along[2];
-            y[0] += g[i][1] * along[0];
-            y[1] += g[i][1] * along[1];
-            y[2] += g[i][1] * along[2];
-            z[0] += g[i][2] * along[0];
-            z[1] += g[i][2] * along[1];
-            z[2] += g[i][2] * along[2];
-        }
-    }
-}
-
-/// Makes the stiffness of an isotropic material of the sums of such products G: lambda G + mu (G^T + trace G).
-void to_stiffness(const SolidLaw& law, ElementMatrix& k) {
-    const std::size_t n = k.rows();
-    for (std::size_t j = 0; j < n; j += 3)
-        for (std::size_t i = j; i < n; i += 3) {
-            std::array<double*, 3> row{k.row(i) + j, k.row(i + 1) + j, k.row(i + 2) + j};
-            const double trace = law.mu * (row[0][0] + row[1][1] + row[2][2]);
-            for (std::size_t a = 0; a < 3; ++a) {
-                for (std::size_t b = 0; b < a; ++b) {
-                    const double ab = row[a][b], ba = row[b][a];
-                    row[a][b] = law.lambda * ab + law.mu * ba;
-                    row[b][a] = law.lambda * ba + law.mu * ab;
-                }
-                row[a][a] = (law.lambda + law.mu) * row[a][a] + trace;
-            }
-        }
-}
-
-/// Adds what one point brings, of any material.
-void add_stiffness(std::span<const Vec3> g, double weight, const Matrix6& d, ElementMatrix& k) {
-    for (std::size_t j = 0; j < g.size(); ++j) {
-        std::array<Tensor6, 3> stress{};  // of the displacement of node j along each axis
-        for (std::size_t b = 0; b < 3; ++b)
-            for (std::size_t s = 0; s < 3; ++s) {
-                const double strain = weight * g[j][strains_along[b].part[s]];
-                for (std::size_t c = 0; c < 6; ++c) stress[b][c] += d[c][strains_along[b].component[s]] * strain;
-            }
-        for (std::size_t i = j; i < g.size(); ++i)
-            for (std::size_t b = 0; b < 3; ++b) {
-                const Tensor6& t = stress[b];
-                k(3 * i, 3 * j + b) += g[i][0] * t[0] + g[i][1] * t[2] + g[i][2] * t[5];
-                k(3 * i + 1, 3 * j + b) += g[i][1] * t[1] + g[i][0] * t[2] + g[i][2] * t[4];
-                k(3 * i + 2, 3 * j + b) += g[i][2] * t[3] + g[i][1] * t[4] + g[i][0] * t[5];
-            }
-    }
-}
-
-void elastic(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, std::size_t e, ElementMatrix& k) {
+void elastic(const SolidMesh& mesh, const SolidLaws& laws, std::size_t e, ElementMatrix& k) {
     const auto nodes = static_cast<std::size_t>(node_count(mesh.kinds[e]));
     const auto positions = mesh.positions(e);
-    const SolidLaw& law = law_of(mesh, laws, e);
+    const SolidLaw& law = laws.of(mesh.region[e]);
     k.reset(3 * nodes);
     for (const auto& q : solid_points(mesh, e, positions)) {
         const auto p = evaluate<3>(mesh.kinds[e], positions, q);
@@ -95,26 +26,26 @@ void elastic(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, std::size
         if (law.isotropic)
             add_products(gradients, q.weight * p.jacobian, k);
         else
-            add_stiffness(gradients, q.weight * p.jacobian, law.stiffness, k);
+            add_stiffness(gradients, q.weight * p.jacobian, law.elastic.stiffness, k);
     }
-    if (law.isotropic) to_stiffness(law, k);
+    if (law.isotropic) to_stiffness(law.lambda, law.mu, k);
 }
 
-void conducting(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, std::size_t e, ElementMatrix& k) {
+void conducting(const SolidMesh& mesh, const SolidLaws& laws, std::size_t e, ElementMatrix& k) {
     const auto nodes = static_cast<std::size_t>(node_count(mesh.kinds[e]));
     const auto positions = mesh.positions(e);
     k.reset(nodes);
     for (const auto& q : solid_points(mesh, e, positions)) {
         const auto p = evaluate<3>(mesh.kinds[e], positions, q);
-        add_conduction(std::span<const Vec3>(p.dn).first(nodes), law_of(mesh, laws, e).conductivity,
-                       q.weight * p.jacobian, k);
+        add_conduction<3>(std::span<const Vec3>(p.dn).first(nodes), laws.of(mesh.region[e]).conduction.conductivity,
+                          q.weight * p.jacobian, k);
     }
 }
 
-using ElementPart = void (*)(const SolidMesh&, const std::vector<SolidLaw>&, std::size_t, ElementMatrix&);
+using ElementPart = void (*)(const SolidMesh&, const SolidLaws&, std::size_t, ElementMatrix&);
 
-FieldProblem problem_of(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, const SolidRows& rows,
-                        std::size_t cases, int components, ElementPart part) {
+FieldProblem problem_of(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases,
+                        int components, ElementPart part) {
     FieldProblem p;
     p.topology = &mesh;
     p.node_count = mesh.nodes.size();
@@ -143,13 +74,12 @@ FieldProblem problem_of(const SolidMesh& mesh, const std::vector<SolidLaw>& laws
 
 }  // namespace
 
-FieldProblem solid_displacement(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, const SolidRows& rows,
+FieldProblem solid_displacement(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows,
                                 std::size_t cases) {
     return problem_of(mesh, laws, rows, cases, 3, elastic);
 }
 
-FieldProblem solid_potential(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, const SolidRows& rows,
-                             std::size_t cases) {
+FieldProblem solid_potential(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases) {
     // Regions share one potential where they meet.
     const SolidRows joined = [rows, cases](const SolidMesh& on) {
         auto all = rows(on);
@@ -160,26 +90,6 @@ FieldProblem solid_potential(const SolidMesh& mesh, const std::vector<SolidLaw>&
         return all;
     };
     return problem_of(mesh, laws, joined, cases, 1, conducting);
-}
-
-Tensor6 solid_strain(const SolidMesh& mesh, const std::vector<Vec3>& displacement, std::size_t e,
-                     const ElementPointIn<3>& p) {
-    Tensor6 strain{};
-    const auto nodes = mesh.element(e);
-    for (std::size_t i = 0; i < nodes.size(); ++i)
-        for (std::size_t a = 0; a < 3; ++a)
-            for (std::size_t s = 0; s < 3; ++s)
-                strain[strains_along[a].component[s]] +=
-                    p.dn[i][strains_along[a].part[s]] * displacement[static_cast<std::size_t>(nodes[i])][a];
-    return strain;
-}
-
-Vec3 solid_gradient(const SolidMesh& mesh, const std::vector<double>& slots, std::size_t e,
-                    const ElementPointIn<3>& p) {
-    Vec3 g;
-    const auto list = mesh.slots_of(e);
-    for (std::size_t i = 0; i < list.size(); ++i) g += p.dn[i] * slots[static_cast<std::size_t>(list[i])];
-    return g;
 }
 
 std::vector<double> solid_body_forces(

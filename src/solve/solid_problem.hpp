@@ -13,22 +13,15 @@ namespace dotsift {
 /// Equations between degrees of freedom, for whatever mesh of the part they are asked for.
 using SolidRows = std::function<std::vector<ConstraintRow>(const SolidMesh& mesh)>;
 
-/// Three displacements at each node; `laws` of each region. Rows that contradict each other throw InputError. Mesh and
+/// Three displacements at each node; Rows that contradict each other throw InputError. Mesh and
 /// laws must outlive it.
-FieldProblem solid_displacement(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, const SolidRows& rows,
+FieldProblem solid_displacement(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows,
                                 std::size_t cases = 1);
 /// Whatever joins slots of one node has this source.
 inline constexpr int joined_slots = -1;
 /// A potential at each slot, the same at all slots of a node.
-FieldProblem solid_potential(const SolidMesh& mesh, const std::vector<SolidLaw>& laws, const SolidRows& rows,
+FieldProblem solid_potential(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows,
                              std::size_t cases = 1);
-
-/// Strain of a displacement at a point of an element.
-Tensor6 solid_strain(const SolidMesh& mesh, const std::vector<Vec3>& displacement, std::size_t element,
-                     const ElementPointIn<3>& point);
-/// Gradient of a field given at the slots.
-Vec3 solid_gradient(const SolidMesh& mesh, const std::vector<double>& slots, std::size_t element,
-                    const ElementPointIn<3>& point);
 
 /// Forces on the degrees of freedom that a density in the volume makes: one number a component, at a place. Integrated
 /// to degree 6.

@@ -7,6 +7,7 @@
 #include "mesh/mesh.hpp"
 #include "solve/element_matrix.hpp"
 #include "solve/material.hpp"
+#include "solve/solid_law.hpp"
 #include "solve/system/linear_solver.hpp"
 #include "solve/volume_strain.hpp"
 
@@ -47,14 +48,13 @@ struct RemoteMotion {
     double turn = 0;
 };
 
-/// One load case.
-struct Solution {
+/// The fields of one load case. Slots: see Topology.
+template <int D>
+struct SolvedFields {
     std::string load_case;                   ///< empty: all loads together
-    std::vector<Vec2> displacement;          ///< at each node; empty: not solved for
-    AxialStrain axial;                       ///< generalised plane strain
-    std::vector<VolumeStrain> volume;        ///< of each element; empty: none is projected
-    std::vector<double> temperature_change;  ///< at each slot (see Mesh), where there is thermal strain; else empty.
-                                             ///< Where the expansion changes, what it would be with a constant one
+    std::vector<Vec<D>> displacement;        ///< at each node; empty: not solved for
+    std::vector<double> temperature_change;  ///< at each slot, where there is thermal strain; else empty. Where the
+                                             ///< expansion changes, what it would be with a constant one
     std::vector<double> temperature_slope;   ///< its derivative by the temperature there; empty: 1
     std::vector<double> potential;           ///< at each slot; empty: not solved for
     /// At each slot, modulus and conductivity over those at the reference temperature; empty: 1. The slope is the
@@ -62,22 +62,53 @@ struct Solution {
     std::vector<double> stiffness_factor, stiffness_slope, conductivity_factor;
     double strain_energy = 0;  ///< elastic; without thermal strain half the work of the forces
     double dissipation = 0;    ///< integral of gradient . conductivity . gradient
-    std::vector<LoadTotal> loads;
-    std::vector<SupportReaction> reactions;  ///< supports, then ties, in the order of the study
-    std::vector<RemoteMotion> remotes;
-    LoadBalance balance;
     std::int64_t unknowns = 0;
     SolverReport solver;
 };
 
+template <int D>
+struct SolutionIn;
+template <>
+struct SolutionIn<2> : SolvedFields<2> {
+    AxialStrain axial;                 ///< generalised plane strain
+    std::vector<VolumeStrain> volume;  ///< of each element; empty: none is projected
+    std::vector<LoadTotal> loads;
+    std::vector<SupportReaction> reactions;  ///< supports, then ties, in the order of the study
+    std::vector<RemoteMotion> remotes;
+    LoadBalance balance;
+};
+using Solution = SolutionIn<2>;
+
+template <>
+struct SolutionIn<3> : SolvedFields<3> {};
+
+/// At a slot; 1 if there are none.
+inline double factor_of(const std::vector<double>& factors, std::size_t slot) {
+    return factors.empty() ? 1 : factors[slot];
+}
+
 /// How many times as stiff, or as conductive, the material is at a point as at the reference temperature.
-double stiffness_at(const Mesh& mesh, const Solution& solution, std::size_t element, const ElementPoint& point);
-double conductivity_at(const Mesh& mesh, const Solution& solution, std::size_t element, const ElementPoint& point);
+template <int D>
+double stiffness_at(const MeshIn<D>& mesh, const SolvedFields<D>& solution, std::size_t element,
+                    const ElementPointIn<D>& point) {
+    return solution.stiffness_factor.empty() ? 1 : slot_value(mesh, solution.stiffness_factor, element, point);
+}
+template <int D>
+double conductivity_at(const MeshIn<D>& mesh, const SolvedFields<D>& solution, std::size_t element,
+                       const ElementPointIn<D>& point) {
+    return solution.conductivity_factor.empty() ? 1 : slot_value(mesh, solution.conductivity_factor, element, point);
+}
 
 /// The elements' own stress and flux.
-Tensor4 stress_at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
-                  const ElementPoint& point);
-Vec2 flux_at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
-             const ElementPoint& point);
+Stress stress_at(const Mesh& mesh, const Laws& laws, const Solution& solution, std::size_t element,
+                 const ElementPoint& point);
+Stress3 stress_at(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& solution, std::size_t element,
+                  const ElementPointIn<3>& point);
+template <int D>
+Vec<D> flux_at(const MeshIn<D>& mesh, const LawsIn<D>& laws, const SolvedFields<D>& solution, std::size_t element,
+               const ElementPointIn<D>& point) {
+    return laws.of(mesh.region[element]).conduction.flux(slot_gradient(mesh, solution.potential, element, point)) *
+           conductivity_at(mesh, solution, element, point);
+}
 
 }  // namespace dotsift

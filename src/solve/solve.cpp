@@ -165,8 +165,7 @@ void StudySolver::solve_displacement(Group& group, std::span<const StartFields> 
 }
 
 void StudySolver::take_displacement(const PlaneProblem& problem, const std::vector<double>& v, Solution& s) const {
-    s.displacement.resize(mesh_.nodes.size());
-    for (std::size_t n = 0; n < mesh_.nodes.size(); ++n) s.displacement[n] = vector_at(v, n);
+    s.displacement = vectors_at(v, mesh_.nodes.size());
     const FieldLayout& layout = problem.layout;
     s.axial.centre = problem.centre;
     if (!layout.shared) return;
@@ -205,25 +204,19 @@ Solution StudySolver::dual_potential(const std::string& load_case, const std::ve
     return s;
 }
 
-double stiffness_at(const Mesh& mesh, const Solution& s, std::size_t e, const ElementPoint& p) {
-    return s.stiffness_factor.empty() ? 1 : slot_value(mesh, s.stiffness_factor, e, p);
-}
-
-double conductivity_at(const Mesh& mesh, const Solution& s, std::size_t e, const ElementPoint& p) {
-    return s.conductivity_factor.empty() ? 1 : slot_value(mesh, s.conductivity_factor, e, p);
-}
-
-Tensor4 stress_at(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t e, const ElementPoint& p) {
+Stress stress_at(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t e, const ElementPoint& p) {
     const ElasticLaw& law = laws.of(mesh.region[e]).elastic;
     const double change = slot_value(mesh, s.temperature_change, e, p);
-    Tensor4 strain = strain_at(mesh, laws.plane, s.displacement, s.axial, e, p);
+    Strain strain = strain_at(mesh, laws.plane, s.displacement, s.axial, e, p);
     if (!s.volume.empty()) correct_volume(mesh, laws, s.volume[e], e, p, change, strain);
     return scaled(law.stress(strain, change), stiffness_at(mesh, s, e, p));
 }
 
-Vec2 flux_at(const Mesh& mesh, const Laws& laws, const Solution& s, std::size_t e, const ElementPoint& p) {
-    return laws.of(mesh.region[e]).conduction.flux(slot_gradient(mesh, s.potential, e, p)) *
-           conductivity_at(mesh, s, e, p);
+Stress3 stress_at(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& s, std::size_t e,
+                  const ElementPointIn<3>& p) {
+    const double change = slot_value(mesh, s.temperature_change, e, p);
+    return scaled(laws.of(mesh.region[e]).elastic.stress(strain_at(mesh, s.displacement, e, p), change),
+                  stiffness_at(mesh, s, e, p));
 }
 
 std::vector<Solution> solve_cases(const Mesh& mesh, const Study& study) {

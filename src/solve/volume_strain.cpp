@@ -15,7 +15,8 @@ using Square = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most_col
 using Column = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, most_columns, 1>;
 using Projection = Eigen::Matrix<double, 3, Eigen::Dynamic, 0, 3, most_columns>;
 
-double trace(const Tensor4& t) {
+template <class Tensor>
+double trace(const Tensor& t) {
     return t[0] + t[1] + t[3];
 }
 
@@ -207,7 +208,7 @@ std::vector<VolumeStrain> volume_strains(const Mesh& mesh, const Laws& laws, con
                 const Eigen::Vector4d strain = b.lazyProduct(u);
                 const double change = slot_value(mesh, s.temperature_change, e, p);
                 const double part = (change * trace(law.expansion) - element.linear(p.position).dot(thermal)) / 3;
-                const Tensor4 stress =
+                const Stress stress =
                     law.stress({strain[0] + part, strain[1] + part, strain[2], strain[3] + part}, change);
                 left -= w * inner.transpose() * Eigen::Map<const Eigen::Vector4d>(stress.data());
                 bb += w * inner.transpose() * d * inner;
@@ -224,7 +225,7 @@ std::vector<VolumeStrain> volume_strains(const Mesh& mesh, const Laws& laws, con
 }
 
 void correct_volume(const Mesh& mesh, const Laws& laws, const VolumeStrain& v, std::size_t e, const ElementPoint& p,
-                    double change, Tensor4& strain) {
+                    double change, Strain& strain) {
     if (v.size == 0) return;
     if (corner_count(mesh.kinds[e]) == 3) {
         const Bubble b = bubble_at(p);

@@ -13,7 +13,8 @@
 
 namespace dotsift {
 
-struct Solution;
+template <int D>
+struct SolutionIn;
 
 /// The elastic volume strain of one element, linear in the place, and the bubble's displacement.
 struct VolumeStrain {
@@ -40,11 +41,11 @@ void projected_matrix(const Mesh& mesh, const Laws& laws, std::size_t element, c
 
 /// What belongs to the displacement of a solution; empty if no element is projected. `inner_force` is that on each
 /// element's bubble, or empty.
-std::vector<VolumeStrain> volume_strains(const Mesh& mesh, const Laws& laws, const Solution& solution,
+std::vector<VolumeStrain> volume_strains(const Mesh& mesh, const Laws& laws, const SolutionIn<2>& solution,
                                          const std::vector<Vec2>& inner_force);
 
 /// Changes an element's own strain to the projected one.
 void correct_volume(const Mesh& mesh, const Laws& laws, const VolumeStrain& volume, std::size_t element,
-                    const ElementPoint& point, double temperature_change, Tensor4& strain);
+                    const ElementPoint& point, double temperature_change, Strain& strain);
 
 }  // namespace dotsift

@@ -131,7 +131,7 @@ Manufactured manufactured_elasticity(Plane plane, ManufacturedMaterial kind) {
         e.d = e.b;
         e.v = -e.u * e.a / e.b;
     }
-    const Matrix4 k = elastic_law(material, plane).stiffness;
+    const TensorMatrix<2> k = elastic_law(material, plane).stiffness;
     const bool round = plane == Plane::axisymmetric;
     const Combination exx{{e.a}}, eyy{{0, e.d}}, exy{{e.b, e.c}};
     Combination ezz;
@@ -197,10 +197,10 @@ Manufactured linear_elasticity(Plane plane) {
     // Round the axis only displacements in proportion to the radius have constant strain.
     const double xx = 0.01, xy = round ? 0 : -0.003, yx = round ? 0.004 : 0.002, yy = 0.005;
     const ElasticLaw law = elastic_law(material_of(false), plane);
-    Tensor4 strain{xx, yy, xy + yx, round ? xx : 0};
+    Strain strain{xx, yy, xy + yx, round ? xx : 0};
     if (plane == Plane::generalised_strain)  // the ends are free: no stress along z
         strain[3] = -(law.stiffness[3][0] * xx + law.stiffness[3][1] * yy) / law.stiffness[3][3];
-    const Tensor4 s = law.stress(strain);
+    const Stress s = law.stress(strain);
     Manufactured m;
     m.ux = fmt::format("{} * x + {} * y", xx, xy);
     m.uy = fmt::format("{} * x + {} * y", yx, yy);

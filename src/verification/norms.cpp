@@ -58,8 +58,8 @@ ErrorNorms error_norms(const Mesh& mesh, const Study& study, const Laws& laws, c
                 const Vec2 exact{{value[0](place), value[1](place)}};
                 gap2 += w * dot(u - exact, u - exact);
                 size2 += w * dot(exact, exact);
-                const Tensor4 own = stress_at(mesh, laws, s, e, p), smooth = stress.at(mesh, laws, s, e, p);
-                Tensor4 truth{}, a{}, b{};
+                const Stress own = stress_at(mesh, laws, s, e, p), smooth = stress.at(mesh, laws, s, e, p);
+                Stress truth{}, a{}, b{};
                 for (std::size_t c = 0; c < 4; ++c) {
                     truth[c] = field[c](place);
                     a[c] = own[c] - truth[c];

@@ -128,7 +128,7 @@ class Verifier {
                 if (level > 0) mesh = subdivide(mesh);
                 const Laws laws = laws_of(both.study, mesh.region_names);
                 const ErrorNorms n = error_norms(mesh, both.study, laws, solve_study(mesh, both.study), known);
-                curve.h.push_back(std::sqrt(mesh.area() / static_cast<double>(mesh.element_count())));
+                curve.h.push_back(std::sqrt(mesh.measure() / static_cast<double>(mesh.element_count())));
                 curve.energy.push_back(n.energy);
                 curve.l2.push_back(n.l2);
                 curve.recovered.push_back(n.recovered);
@@ -181,7 +181,7 @@ class Verifier {
                 const Laws laws = laws_of(both.study, mesh.region_names);
                 const TrueError e = true_error(mesh, laws, solve_study(mesh, both.study), *both.study.exact_stress,
                                                both.study.path.string());
-                curve.h.push_back(std::sqrt(mesh.area() / static_cast<double>(mesh.element_count())));
+                curve.h.push_back(std::sqrt(mesh.measure() / static_cast<double>(mesh.element_count())));
                 curve.energy.push_back(e.relative());
             }
             add_order(curve, "order in the energy norm", curve.energy, corner.exponent, false, corner.source);

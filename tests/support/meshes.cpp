@@ -20,7 +20,7 @@ std::string fault_of(const Part& part, const Mesh& mesh) {
         if (!(jacobian_bound(mesh.kinds[e], mesh.positions(e)) > 0))
             return fmt::format("inverted element at ({:g}, {:g})", mesh.centre_of(e)[0], mesh.centre_of(e)[1]);
     const bool linear = polynomial_degree(mesh.kinds.front()) == 1;
-    const double gap = std::fabs(mesh.area() - part.area()) / part.area();
+    const double gap = std::fabs(mesh.measure() - part.area()) / part.area();
     if (gap > (linear ? 5e-2 : 1e-3)) return fmt::format("the area is wrong by {:g}", gap);
     std::map<std::pair<int, int>, int> sides;  // how often each is used
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
@@ -71,9 +71,9 @@ MeshFigures figures_of(const Part& part, const Mesh& mesh, const SizeField& size
                                [&](const Corner& c) { return distance(c.at, q) <= c.reach; });
         });
         if (!at_sharp) f.least_angle = std::min(f.least_angle, m.smallest_angle);
-        area += mesh.area_of(e);
+        area += mesh.measure_of(e);
         if (corners.size() == 4) {
-            quads += mesh.area_of(e);
+            quads += mesh.measure_of(e);
             ++count_quads;
             if (!at_sharp) f.worst_jacobian = std::min(f.worst_jacobian, m.scaled_jacobian);
             f.mean_jacobian += m.scaled_jacobian;

@@ -6,6 +6,7 @@
 
 #include "solve/solid_problem.hpp"
 #include "solve/solid_sides.hpp"
+#include "solve/solution.hpp"
 
 namespace dotsift::test {
 
@@ -44,7 +45,7 @@ inline SolidRows held(int components, std::function<void(const Vec3&, std::span<
 struct Wave {
     Vec3 amplitude{{0.7, -1.1, 0.4}}, wave{{1.3, 0.9, -1.6}};
     [[nodiscard]] Vec3 displacement(const Vec3& x) const { return amplitude * std::sin(dot(wave, x)); }
-    [[nodiscard]] Tensor6 strain(const Vec3& x) const {
+    [[nodiscard]] Strain3 strain(const Vec3& x) const {
         const double c = std::cos(dot(wave, x));
         const Vec3 &a = amplitude, &k = wave;
         return {c * a[0] * k[0],
@@ -61,5 +62,10 @@ struct Wave {
                std::sin(dot(wave, x));
     }
 };
+
+/// Displacement and potential sin(wave . x), held on the outline and made by what acts inside. `steps` takes those of
+/// the displacement's iteration.
+SolutionIn<3> solve_wave(const Wave& wave, const SolidMesh& mesh, const MaterialSpec& material,
+                         SolverMethod method = SolverMethod::automatic, int* steps = nullptr);
 
 }  // namespace dotsift::test

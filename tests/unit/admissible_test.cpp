@@ -215,7 +215,7 @@ TEST_CASE("jumps, changes and energies of elements need a field only") {
     for (std::size_t e = 0; e < changes.size(); ++e) CHECK(changes[e] < std::pow(4 * mesh.size_of(e), 2));
     double energy = 0;
     const auto densities = energy_densities(mesh, s.laws, s.solution(), false);
-    for (std::size_t e = 0; e < densities.size(); ++e) energy += densities[e] * mesh.area_of(e);
+    for (std::size_t e = 0; e < densities.size(); ++e) energy += densities[e] * mesh.measure_of(e);
     CHECK(energy == doctest::Approx(s.solution().strain_energy).epsilon(1e-9));
 }
 
@@ -258,7 +258,7 @@ TEST_CASE("explicit residuals of linear triangles are h / (24 k) times jumps, on
     const ErrorMap map = residual_flux_error(mesh, s.both.study, s.laws, s.solution());
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const double h = mesh.size_of(e), k = 3;
-        double wanted = h * h / (24 * k) * mesh.area_of(e) * 4;  // of the source alone: the flux has no divergence
+        double wanted = h * h / (24 * k) * mesh.measure_of(e) * 4;  // of the source alone: the flux has no divergence
         const auto nodes = mesh.element(e);
         for (std::size_t side = 0; side < 3; ++side) {
             const std::int32_t a = nodes[side], b = nodes[(side + 1) % 3];

@@ -176,7 +176,7 @@ TEST_CASE("mesh.vtu has the components of stress in their order, the density of 
     // An element's error per root of its area, as a share of the whole: the range ends where 99.9 % of them lie below.
     std::vector<double> densities;
     for (std::size_t e = 0; e < f.mesh.element_count(); ++e)
-        densities.push_back(std::sqrt(f.error.element_error2[e] / f.mesh.area_of(e) * f.mesh.area() /
+        densities.push_back(std::sqrt(f.error.element_error2[e] / f.mesh.measure_of(e) * f.mesh.measure() /
                                       (f.error.energy2 + f.error.error2)));
     std::sort(densities.begin(), densities.end());
     const SharedRanges ranges = shared_ranges(m.opened.study, {&l});

@@ -109,11 +109,11 @@ TEST_CASE(
             }
             const auto recovered = recover_stress(o.mesh, o.both.study, o.laws, s);
             double worst = 0;
-            const auto compare = [&](const Vec2& p, const Tensor4& found) {
+            const auto compare = [&](const Vec2& p, const Stress& found) {
                 const double x = p[0], y = p[1];
                 const double exx = quadratic ? 4 * x * x * x - 12 * x * y * y : 2 * x,
                              gxy = quadratic ? 8 * y * y * y - 24 * x * x * y : -4 * y;
-                const Tensor4 exact = o.laws.of(0).elastic.stress({exx, -exx, gxy, 0});
+                const Stress exact = o.laws.of(0).elastic.stress({exx, -exx, gxy, 0});
                 for (std::size_t c = 0; c < 4; ++c) worst = std::max(worst, std::fabs(found[c] - exact[c]));
             };
             for (std::size_t n = 0; n < o.mesh.nodes.size(); ++n) compare(o.mesh.nodes[n], recovered.slots[n]);

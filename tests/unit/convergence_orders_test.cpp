@@ -38,7 +38,7 @@ Errors errors_of(const Study& study, const Part& part, double finer) {
         for (const auto& q : triangle_rule(6)) {
             const ElementPoint at = evaluate(mesh.kinds[e], p, q.xi);
             const FormulaPlace place{at.position, {}, study.exact_stress->about};
-            const Tensor4 r = interpolate(mesh, recovered.slots, e, at);
+            const Stress r = interpolate(mesh, recovered.slots, e, at);
             sum += q.weight * at.jacobian *
                    law.energy_norm2({r[0] - exact[0](place), r[1] - exact[1](place), r[2] - exact[2](place)});
         }

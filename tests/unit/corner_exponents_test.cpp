@@ -201,7 +201,7 @@ TEST_CASE("modes are in balance inside and free on their sides") {
         for (double t = 0.05; t < 1; t += 0.1)
             size = std::max(size, von_mises(stress(k, place(1, 0.3 + 1.5 * pi * t))));
         for (const double side : {0.3, 0.3 + 1.5 * pi}) {
-            const Tensor4 s = stress(k, place(1, side));
+            const Stress s = stress(k, place(1, side));
             const Vec2 n{{-std::sin(side), std::cos(side)}};
             CHECK(norm(Vec2{{s[0] * n[0] + s[2] * n[1], s[2] * n[0] + s[1] * n[1]}}) < near_zero * size);
         }
@@ -210,8 +210,8 @@ TEST_CASE("modes are in balance inside and free on their sides") {
         const bool of_two = known[k].imag() > 0, second = of_two && k % 2 == 1;
         const std::complex<double> rise = std::pow(std::complex<double>(2), known[k] - 1.0);
         const std::size_t first = second ? k - 1 : k;
-        const Tensor4 near = stress(first, place(0.5, 1.7)), far = stress(k, place(1, 1.7)),
-                      other = of_two ? stress(first + 1, place(0.5, 1.7)) : Tensor4{};
+        const Stress near = stress(first, place(0.5, 1.7)), far = stress(k, place(1, 1.7)),
+                     other = of_two ? stress(first + 1, place(0.5, 1.7)) : Stress{};
         for (std::size_t c = 0; c < 3; ++c) {
             const auto value = rise * std::complex<double>(near[c], other[c]);
             CHECK(far[c] == doctest::Approx(second ? value.imag() : value.real()).epsilon(2e-3).scale(std::abs(value)));
@@ -221,7 +221,7 @@ TEST_CASE("modes are in balance inside and free on their sides") {
         constexpr int steps = 400;
         for (int i = 0; i < steps; ++i) {
             const double angle = 0.3 + 1.5 * pi * (i + 0.5) / steps;
-            const Tensor4 s = stress(k, place(1, angle));
+            const Stress s = stress(k, place(1, angle));
             const Vec2 n{{std::cos(angle), std::sin(angle)}};
             force += Vec2{{s[0] * n[0] + s[2] * n[1], s[2] * n[0] + s[1] * n[1]}} * (1.5 * pi / steps);
         }

@@ -319,7 +319,7 @@ TEST_CASE("the error of an integral is that of the mean times what it goes over,
         "[quantity.mean_area]\nof = \"uy\"\ntake = \"mean\"\non = \"part\"\ndual = true\n"
         "[quantity.sum_area]\nof = \"uy\"\ntake = \"integral\"\non = \"part\"\ndual = true\n");
     const Level& l = m.result.series.front().levels.front();
-    const double area = l.fields->mesh.area();
+    const double area = l.fields->mesh.measure();
     for (const auto& goal : l.goals) REQUIRE(goal.has_value());
     CHECK(l.goals[0]->error != 0);
     CHECK(l.goals[1]->error == doctest::Approx(6 * l.goals[0]->error).epsilon(1e-6));

@@ -46,7 +46,7 @@ TEST_SUITE_BEGIN("evidence");
 TEST_CASE("cells of other programs' files: strips, pixels, polygons, eight nodes, points, lines of many points") {
     const Folder folder;
     const auto area = [&](const std::string& points, const std::string& c, const std::string& o, const std::string& t) {
-        return read(folder, vtu(points, c, o, t)).mesh.area();
+        return read(folder, vtu(points, c, o, t)).mesh.measure();
     };
     CHECK(area(square, "0 1 3 2", "4", "6") == doctest::Approx(1));                // a strip of two triangles
     CHECK(area(square, "0 1 3 2", "4", "8") == doctest::Approx(1));                // a pixel
@@ -62,7 +62,7 @@ TEST_CASE("cells of other programs' files: strips, pixels, polygons, eight nodes
                                "1</DataArray></PointData>"),
                            true);
     CHECK(nine.mesh.kinds[0] == ElementKind::quadrilateral9);
-    CHECK(nine.mesh.area() == doctest::Approx(4));
+    CHECK(nine.mesh.measure() == doctest::Approx(4));
     CHECK(nine.mesh.nodes.back() == Vec2{{1, 1}});
     REQUIRE(nine.field("t", FileField::Of::nodes));
     CHECK(nine.field("t", FileField::Of::nodes)->values.back() == doctest::Approx(2));  // of a linear field
@@ -72,11 +72,11 @@ TEST_CASE("clockwise elements are turned and told; a plane may lie anywhere") {
     const Folder folder;
     const auto turned = read(folder, vtu(square, "0 3 2 1", "4", "9"));
     CHECK(turned.turned == 1);
-    CHECK(turned.mesh.area_of(0) == doctest::Approx(1));
+    CHECK(turned.mesh.measure_of(0) == doctest::Approx(1));
     const auto six = read(folder, vtu("0 0 0 0 2 0 2 0 0 0 1 0 1 1 0 1 0 0", "0 1 2 3 4 5", "6", "22"));
     CHECK(six.turned == 1);
     const auto p = six.mesh.positions(0);
-    CHECK(six.mesh.area_of(0) == doctest::Approx(2));
+    CHECK(six.mesh.measure_of(0) == doctest::Approx(2));
     CHECK(is_straight(ElementKind::triangle6, p));
     CHECK(read(folder, vtu("0 0 7 1 0 7 1 1 7.0000000001 0 1 7", "0 1 2 3", "4", "9")).turned == 0);
     CHECK_THROWS_WITH_AS(read(folder, vtu("0 0 0 1 0 0 1 1 0.1 0 1 0", "0 1 2 3", "4", "9")),
@@ -122,14 +122,14 @@ TEST_CASE("big-endian numbers and LZ4 blocks") {
         }
         return out;
     };
-    CHECK(read(folder, file("LittleEndian", "", header({96}, false) + bytes(false))).mesh.area() == 1);
-    CHECK(read(folder, file("BigEndian", "", header({96}, true) + bytes(true))).mesh.area() == 1);
+    CHECK(read(folder, file("LittleEndian", "", header({96}, false) + bytes(false))).mesh.measure() == 1);
+    CHECK(read(folder, file("BigEndian", "", header({96}, true) + bytes(true))).mesh.measure() == 1);
     std::string packed(200, '\0');
     const int size = LZ4_compress_default(bytes(false).data(), packed.data(), 96, 200);
     packed.resize(static_cast<std::size_t>(size));
     const std::string lz4 = " compressor=\"vtkLZ4DataCompressor\"";
     const std::string block = header({1, 96, 0, static_cast<std::uint32_t>(size)}, false) + packed;
-    CHECK(read(folder, file("LittleEndian", lz4, block)).mesh.area() == 1);
+    CHECK(read(folder, file("LittleEndian", lz4, block)).mesh.measure() == 1);
     std::string damaged = block;
     damaged[20] = static_cast<char>(damaged[20] ^ 0x7f);
     CHECK_THROWS_AS(read(folder, file("LittleEndian", lz4, damaged)), InputError);
@@ -162,7 +162,7 @@ TEST_CASE("pieces of a file are joined at their seams; cells that belong to anot
         return piece("1 0 0 2 0 0 2 1 0 1 1 0 0 0 0 0 1 0", "0 1 2 3 4 0 3 5", "4 8", "9 9", "7 8", at_points);
     };
     const auto both = read(folder, file(left + right("1 2 2 1 0 0")), true);
-    CHECK(both.mesh.area() == doctest::Approx(2));
+    CHECK(both.mesh.measure() == doctest::Approx(2));
     CHECK(both.mesh.element_count() == 2);
     CHECK(both.mesh.nodes.size() == 6);
     // The rim of both, without the seam; no line tells it.

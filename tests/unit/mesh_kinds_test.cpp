@@ -183,12 +183,12 @@ TEST_CASE("patch test: constant stress in every kind of element, mixed in one me
                               "= \"grid\"\n");
         const Solution s = solve_study(m.mesh, m.opened.study);
         const ElasticLaw law = elastic_law(m.opened.study.materials[0], m.opened.study.plane);
-        const Tensor4 exact = law.stress({0.01, 0.005, -0.001});
+        const Stress exact = law.stress({0.01, 0.005, -0.001});
         double worst = 0;
         for (std::size_t e = 0; e < m.mesh.element_count(); ++e)
             for (const auto& q : quadrature(m.mesh.kinds[e], 4)) {
                 const ElementPoint p = evaluate(m.mesh.kinds[e], m.mesh.positions(e), q.xi);
-                const Tensor4 stress = law.stress(strain_at(m.mesh, m.opened.study.plane, s.displacement, {}, e, p));
+                const Stress stress = law.stress(strain_at(m.mesh, m.opened.study.plane, s.displacement, {}, e, p));
                 for (std::size_t c = 0; c < 3; ++c) worst = std::max(worst, std::fabs(stress[c] - exact[c]) / 10);
             }
         CHECK(worst < 1e-10);

@@ -273,7 +273,7 @@ TEST_CASE("the area error of curved sides falls with the fourth power of the siz
         SizeSpec spec;
         spec.global = size;
         spec.segments_per_circle = 3;
-        const double error = std::fabs(generate(part, sizing_of(part, spec, {}), 1'000'000).area() - pi);
+        const double error = std::fabs(generate(part, sizing_of(part, spec, {}), 1'000'000).measure() - pi);
         if (before > 0) CHECK(before / error > 10);
         before = error;
     }
@@ -330,7 +330,7 @@ TEST_CASE("random outlines with random sizes give valid meshes") {
         const Part part = part_from(text);
         const Mesh mesh = mesh_of(part, 0.2 + unit(random));
         check_mesh(part, mesh);
-        CHECK(mesh.area() == doctest::Approx(part.area()).epsilon(5e-3));
+        CHECK(mesh.measure() == doctest::Approx(part.area()).epsilon(5e-3));
     }
 }
 
@@ -466,7 +466,7 @@ TEST_CASE("a small element far from the origin keeps its area") {
             mesh.first = {0, 3};
             const Vec2 a = mesh.nodes[1] - at, b = mesh.nodes[2] - at;  // as the numbers have it
             CAPTURE(size);
-            CHECK(mesh.area_of(0) == doctest::Approx(cross(a, b) / 2).epsilon(1e-12));
+            CHECK(mesh.measure_of(0) == doctest::Approx(cross(a, b) / 2).epsilon(1e-12));
             CHECK(mesh.size_of(0) > 0);
         }
 }

@@ -177,7 +177,7 @@ TEST_CASE("plain and broken mesh files") {
     write_file(file, plain);
     const auto read = read_vtu(file);
     CHECK(read.mesh.element_count() == 2);
-    CHECK(read.mesh.area() == doctest::Approx(1));
+    CHECK(read.mesh.measure() == doctest::Approx(1));
     CHECK(read.mesh.region_names == std::vector<std::string>{"part"});
     const auto fault = [&](std::string text, const std::string& from, const std::string& to) {
         const auto at = text.find(from);

@@ -46,7 +46,7 @@ Solved solved(const std::string& text) {
 double area_of(const Mesh& mesh, const std::string& region) {
     double sum = 0;
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        if (Meant(mesh, {region}).element(e)) sum += mesh.area_of(e);
+        if (Meant(mesh, {region}).element(e)) sum += mesh.measure_of(e);
     return sum;
 }
 
@@ -134,7 +134,7 @@ TEST_CASE("splines and joined edges are meshed along their true course") {
         "4], [5, 3], "
         "[1, 4]], name = \"wave\" }]\n");
     const Mesh mesh = generate(part, sizing_of(part, {}, {}), 100000);
-    CHECK(mesh.area() == doctest::Approx(part.area()).epsilon(1e-4));
+    CHECK(mesh.measure() == doctest::Approx(part.area()).epsilon(1e-4));
     const Curve& wave = part.edge(part.edges_named({"wave"})[0]).curve;
     for (const auto& side : mesh.boundary) {
         if (!Meant(mesh, {"wave"}).side(side)) continue;
@@ -156,7 +156,7 @@ TEST_CASE("splines and joined edges are meshed along their true course") {
     const Mesh fine = generate(many, sizing_of(many, coarse, {}), 100000),
                joined = generate(one, sizing_of(one, coarse, {}), 100000);
     CHECK(joined.element_count() * 4 < fine.element_count());  // short edges force no small elements
-    CHECK(joined.area() == doctest::Approx(many.area()).epsilon(5e-3));
+    CHECK(joined.measure() == doctest::Approx(many.area()).epsilon(5e-3));
 }
 
 TEST_SUITE_END();
@@ -252,7 +252,7 @@ TEST_CASE("two rings of different materials under pressure follow Lame's solutio
             const Vec2& p = s.mesh.nodes[n];
             if (std::fabs(norm(p) - 2) > 1e-9) continue;
             const Vec2 d = p / norm(p);
-            const Tensor4& t = s.recovered.slots[static_cast<std::size_t>(slot)];
+            const Stress& t = s.recovered.slots[static_cast<std::size_t>(slot)];
             const double normal = t[0] * d[0] * d[0] + t[1] * d[1] * d[1] + 2 * t[2] * d[0] * d[1];
             CHECK(normal == doctest::Approx(-q).epsilon(0.02));
         }

@@ -134,8 +134,8 @@ TEST_CASE("a displacement of modes and a polynomial is found again, with its str
                 for (const auto& q : quadrature(c.mesh.kinds[e], 4)) {
                     const ElementPoint p = evaluate(c.mesh.kinds[e], c.mesh.positions(e), q.xi);
                     const auto g = field.at(*at.modes, p.position).gradient;
-                    const Tensor4 exact = c.laws.of(0).elastic.stress({g[0][0], g[1][1], g[0][1] + g[1][0], 0});
-                    const Tensor4 found = fits[0].stress(e, p);
+                    const Stress exact = c.laws.of(0).elastic.stress({g[0][0], g[1][1], g[0][1] + g[1][0], 0});
+                    const Stress found = fits[0].stress(e, p);
                     for (std::size_t k = 0; k < 4; ++k)
                         CHECK(found[k] == doctest::Approx(exact[k]).epsilon(1e-6).scale(von_mises(exact)));
                 }
@@ -183,7 +183,7 @@ TEST_CASE("the falling field that elements bring from the point is taken up and 
     const auto e = static_cast<std::size_t>(fits[0].elements().front());
     const ElementPoint p = evaluate(c.mesh.kinds[e], c.mesh.positions(e), reference_middle(c.mesh.kinds[e]));
     const auto g = field.at(*at.modes, p.position).gradient;
-    const Tensor4 exact = c.laws.of(0).elastic.stress({g[0][0], g[1][1], g[0][1] + g[1][0], 0});
+    const Stress exact = c.laws.of(0).elastic.stress({g[0][0], g[1][1], g[0][1] + g[1][0], 0});
     for (std::size_t k = 0; k < 3; ++k)
         CHECK(fits[0].stress(e, p)[k] == doctest::Approx(exact[k]).epsilon(1e-6).scale(von_mises(exact)));
 }

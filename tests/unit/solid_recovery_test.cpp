@@ -3,10 +3,8 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
-#include <numeric>
 
-#include "recovery/solid_recovery.hpp"
-#include "solve/system/field_system.hpp"
+#include "recovery/estimate.hpp"
 #include "support/cubes.hpp"
 #include "support/waves.hpp"
 
@@ -23,55 +21,29 @@ struct Errors {
 std::array<Errors, 2> errors_of(const SolidMesh& mesh) {
     const Wave w;
     const MaterialSpec m = material();
-    const std::vector<SolidLaw> laws{solid_law(m)};
+    const SolidLaws laws{{solid_law(m)}};
     const double k = (*m.conductivity)[0];
-    const FieldProblem elastic = solid_displacement(mesh, laws, held(3, [&](const Vec3& x, std::span<double> v) {
-                                                        for (std::size_t c = 0; c < 3; ++c) v[c] = w.displacement(x)[c];
-                                                    }));
-    const auto u = FieldSystem(elastic,
-                               {solid_body_forces(mesh, elastic.layout,
-                                                  [&](const Vec3& x, std::span<double> f) {
-                                                      for (std::size_t c = 0; c < 3; ++c) f[c] = w.force(m, x)[c];
-                                                  })},
-                               {})
-                       .solve(0);
-    const FieldProblem conducting = solid_potential(
-        mesh, laws, held(1, [&](const Vec3& x, std::span<double> v) { v[0] = std::sin(dot(w.wave, x)); }));
-    const auto t = FieldSystem(conducting,
-                               {solid_body_forces(mesh, conducting.layout,
-                                                  [&](const Vec3& x, std::span<double> f) {
-                                                      f[0] = k * dot(w.wave, w.wave) * std::sin(dot(w.wave, x));
-                                                  })},
-                               {})
-                       .solve(0);
-    const auto strains = recover_gradients<3>(mesh, mesh.connectivity, u);
-    const auto slopes = recover_gradients<1>(mesh, mesh.slots, t);
-    std::vector<Vec3> displacement(mesh.nodes.size());
-    for (std::size_t n = 0; n < displacement.size(); ++n) displacement[n] = vector_at<3>(u, n);
+    const SolutionIn<3> s = solve_wave(w, mesh, m);
+    const auto stress = recover_stress(mesh, laws, s);
+    const auto flux = recover_flux(mesh, laws, s);
     std::array<Errors, 2> out{};
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto p = mesh.positions(e);
         for (const auto& q : quadrature<3>(mesh.kinds[e], 6)) {
             const auto at = evaluate<3>(mesh.kinds[e], p, q.xi);
-            const Tensor6 exact = w.strain(at.position);
-            const auto energy = [&](Tensor6 off) {
-                for (std::size_t c = 0; c < 6; ++c) off[c] -= exact[c];
-                const Tensor6 stress = laws[0].stress(off);
-                return q.weight * at.jacobian * std::inner_product(off.begin(), off.end(), stress.begin(), 0.0);
-            };
-            out[0].own += energy(solid_strain(mesh, displacement, e, at));
-            out[0].recovered += energy(strain_of(gradients_at(mesh, strains, e, at)));
-            const Vec3 slope = w.wave * std::cos(dot(w.wave, at.position));
-            const Vec3 own = solid_gradient(mesh, t, e, at) - slope,
-                       better = gradients_at(mesh, slopes, e, at)[0] - slope;
-            out[1].own += q.weight * at.jacobian * k * dot(own, own);
-            out[1].recovered += q.weight * at.jacobian * k * dot(better, better);
+            const double weight = q.weight * at.jacobian;
+            const ElasticLawIn<3>& law = laws.of(0).elastic;
+            const Stress3 exact = law.stress(w.strain(at.position));
+            out[0].own += weight * law.energy_norm2(difference(stress_at(mesh, laws, s, e, at), exact));
+            out[0].recovered += weight * law.energy_norm2(difference(stress.at(mesh, laws, s, e, at), exact));
+            const Vec3 flow = w.wave * (-k * std::cos(dot(w.wave, at.position)));
+            const Vec3 own = flux_at(mesh, laws, s, e, at) - flow, better = flux.at(mesh, laws, e, at) - flow;
+            out[1].own += weight / k * dot(own, own);
+            out[1].recovered += weight / k * dot(better, better);
         }
     }
-    const auto stress_error = estimated_error2(mesh, laws, strains, u);
-    const auto flux_error = estimated_error2(mesh, laws, slopes, t);
-    out[0].estimated = std::accumulate(stress_error.begin(), stress_error.end(), 0.0);
-    out[1].estimated = std::accumulate(flux_error.begin(), flux_error.end(), 0.0);
+    out[0].estimated = estimate_error(mesh, laws, s, stress).error2;
+    out[1].estimated = estimate_flux_error(mesh, laws, s, flux).error2;
     for (auto& e : out) e = {std::sqrt(e.own), std::sqrt(e.recovered), std::sqrt(e.estimated)};
     return out;
 }

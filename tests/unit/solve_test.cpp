@@ -52,18 +52,18 @@ TEST_CASE("patch test: a linear displacement on the rim gives constant stress ev
                              "x - 0.003 * y\"\nuy = \"0.002 * x + 0.005 * y\"\n"
                              "[load.none]\non = \"top\"\npressure = 0\n[size]\nglobal = 0.5\n");
         const ElasticLaw law = elastic_law(s.study.materials[0], s.study.plane);
-        const Tensor4 exact = law.stress({0.01, 0.005, -0.001});
+        const Stress exact = law.stress({0.01, 0.005, -0.001});
         double worst = 0;
         for (std::size_t e = 0; e < s.mesh.element_count(); ++e) {
             for (const auto& q : triangle_rule(4)) {
                 const ElementPoint p = evaluate(s.mesh.kinds[e], s.mesh.positions(e), q.xi);
-                const Tensor4 stress = law.stress(strain_at(s.mesh, s.study.plane, s.solution.displacement, {}, e, p));
+                const Stress stress = law.stress(strain_at(s.mesh, s.study.plane, s.solution.displacement, {}, e, p));
                 for (std::size_t c = 0; c < 3; ++c) worst = std::max(worst, std::fabs(stress[c] - exact[c]));
             }
         }
         CHECK(worst < 1e-10 * 10);  // stresses are of the size of 10
         CHECK(s.solution.strain_energy ==
-              doctest::Approx(0.5 * law.energy_norm2(exact) * s.mesh.area()).epsilon(1e-10));
+              doctest::Approx(0.5 * law.energy_norm2(exact) * s.mesh.measure()).epsilon(1e-10));
     }
 }
 
@@ -170,18 +170,19 @@ TEST_CASE("material laws invert, and derived stresses are right") {
         material.youngs_modulus = 210;
         material.poissons_ratio = 0.3;
         const ElasticLaw law = elastic_law(material, plane);
-        const Tensor4 strain{0.1, -0.2, 0.3, 0}, stress = law.stress(strain);
+        const Strain strain{0.1, -0.2, 0.3, 0};
+        const Stress stress = law.stress(strain);
         CHECK(law.energy_norm2(stress) ==
               doctest::Approx(stress[0] * strain[0] + stress[1] * strain[1] + stress[2] * strain[2]));
-        const Tensor4 back = law.strain(stress);
+        const Strain back = law.strain(stress);
         for (std::size_t c = 0; c < 3; ++c) CHECK(back[c] == doctest::Approx(strain[c]));
         CHECK(back[3] == doctest::Approx(plane == Plane::stress ? 0.3 / 0.7 * 0.1 : 0));
     }
-    CHECK(von_mises({100, 0, 0, 0}) == doctest::Approx(100));
-    CHECK(von_mises({0, 0, 50, 0}) == doctest::Approx(50 * std::sqrt(3)));
-    CHECK(von_mises({10, 10, 0, 6}) == doctest::Approx(4));
-    CHECK(principal({30, -10, 15, 0})[0] == doctest::Approx(35));
-    CHECK(principal({30, -10, 15, 0})[1] == doctest::Approx(-15));
+    CHECK(von_mises(Stress{100, 0, 0, 0}) == doctest::Approx(100));
+    CHECK(von_mises(Stress{0, 0, 50, 0}) == doctest::Approx(50 * std::sqrt(3)));
+    CHECK(von_mises(Stress{10, 10, 0, 6}) == doctest::Approx(4));
+    CHECK(principal(Stress{30, -10, 15, 0})[0] == doctest::Approx(35));
+    CHECK(principal(Stress{30, -10, 15, 0})[1] == doctest::Approx(-15));
 }
 
 TEST_CASE("the sparse solver: known solution, residual, and an indefinite matrix") {

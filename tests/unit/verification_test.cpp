@@ -52,7 +52,7 @@ TEST_CASE("a subdivided mesh keeps area, names and regions, and halves its sides
             elements + "\"\n");
         const Mesh fine = subdivide(s.mesh);
         CHECK(fine.element_count() == 4 * s.mesh.element_count());
-        CHECK(fine.area() == doctest::Approx(s.mesh.area()));
+        CHECK(fine.measure() == doctest::Approx(s.mesh.measure()));
         CHECK(fine.boundary.size() == 2 * s.mesh.boundary.size());
         CHECK(fine.node_of_slot.size() > fine.nodes.size());
         for (const auto& b : fine.boundary) {

@@ -99,7 +99,7 @@ Table wall_table(const Study& study, const LevelFields& f, const PathSpec& path)
         double largest = 0;
         for (const auto* end : {&wall->start, &wall->end})
             for (const double x : end->whole) largest = std::max(largest, std::fabs(x));
-        const auto add = [&](const char* end, const char* part, const Tensor4& t) {
+        const auto add = [&](const char* end, const char* part, const Stress& t) {
             std::vector<TableCell> row;
             if (cases) row.push_back(text_cell(c.solution.load_case));
             row.push_back(text_cell(end));

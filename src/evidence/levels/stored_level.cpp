@@ -58,10 +58,10 @@ void read_case(const MeshFile& file, const Study& study, const std::string& suff
     if (study.elastic()) {
         const auto& u = read.values("displacement" + suffix, FileField::Of::nodes, nodes, 3);
         for (std::size_t n = 0; n < nodes; ++n) s.displacement.push_back({{u[3 * n], u[3 * n + 1]}});
-        // At nodes the order of the format (xx, yy, zz, xy, yz, xz), at further slots the one of Tensor4.
+        // At nodes the order of the format (xx, yy, zz, xy, yz, xz), at further slots the one of Stress.
         c.stress.slots = read.slots("stress_recovered" + suffix, "slots.stress_recovered" + suffix, 6, 4,
                                     [](const double* v, bool node) {
-                                        return node ? Tensor4{v[0], v[1], v[3], v[2]} : Tensor4{v[0], v[1], v[2], v[3]};
+                                        return node ? Stress{v[0], v[1], v[3], v[2]} : Stress{v[0], v[1], v[2], v[3]};
                                     });
     }
     if (study.conducts()) {
@@ -94,8 +94,7 @@ void tie_to_part(const MeshFile& file, const Part& part, Mesh& mesh) {
     const auto& edges = FieldReader(file).values("edge", FileField::Of::sides, mesh.boundary.size(), 1);
     for (std::size_t b = 0; b < edges.size(); ++b)
         mesh.boundary[b].edge = static_cast<int>(index_of(edges[b], part.edges.size(), "an edge of the part"));
-    mesh.names_of_edge.clear();
-    for (const auto& e : part.edges) mesh.names_of_edge.push_back(e.names);
+    mesh.names_of_edge = names_of_sides(part.edges);
 }
 
 /// Throws VtuFault if a file is not what was written. Levels of earlier versions have no checksums.

@@ -163,7 +163,7 @@ void add_point_fields(const LevelFields& f, const CaseFields& c, const std::stri
     if (!s.displacement.empty()) {
         std::vector<double> displacement, recovered, mises;
         for (std::size_t n = 0; n < nodes; ++n) {
-            const Tensor4& t = c.stress.slots[n];
+            const Stress& t = c.stress.slots[n];
             displacement.insert(displacement.end(), {s.displacement[n][0], s.displacement[n][1], 0.0});
             recovered.insert(recovered.end(), {t[0], t[1], t[3], t[2], 0.0, 0.0});
             mises.push_back(von_mises(t));
@@ -189,7 +189,7 @@ void add_cell_fields(const LevelFields& f, const CaseFields& c, const std::strin
     for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
         const ElementPoint p = evaluate(f.mesh.kinds[e], f.mesh.positions(e), reference_middle(f.mesh.kinds[e]));
         if (!stress.empty()) {
-            const Tensor4 t = stress_at(f.mesh, f.laws, s, e, p);
+            const Stress t = stress_at(f.mesh, f.laws, s, e, p);
             stress[6 * e] = t[0];
             stress[6 * e + 1] = t[1];
             stress[6 * e + 2] = t[3];

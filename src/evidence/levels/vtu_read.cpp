@@ -7,7 +7,7 @@
 #include <cmath>
 #include <limits>
 #include <map>
-#include <set>
+#include <tuple>
 
 #include "base/errors.hpp"
 #include "base/files.hpp"
@@ -20,8 +20,6 @@ namespace {
 
 // Points that are off their plane by less than this share of the mesh are in it.
 constexpr double plane_share = 1e-6;
-
-using Side = std::pair<int, int>;  // corner nodes
 
 class MeshReader {
   public:
@@ -152,23 +150,30 @@ class MeshReader {
     /// The element and side of each boundary line.
     void find_sides() {
         Mesh& mesh = out_.mesh;
-        auto& at = element_of_side_;
-        for (std::size_t e = 0; e < mesh.element_count(); ++e)
-            for (int s = 0; s < corner_count(mesh.kinds[e]); ++s) {
-                const auto local = side_nodes(mesh.kinds[e], s);
-                const auto nodes = mesh.element(e);
-                at[{nodes[local[0]], nodes[local[1]]}] = {static_cast<int>(e), s};
-            }
+        mesh.sides = SideTable(mesh, mesh.nodes.size());
+        const NodeElements around = node_elements(mesh);
         for (auto& b : mesh.boundary) {
-            auto found = at.find({b.nodes[0], b.nodes[1]});
-            if (found == at.end()) {
+            ElementSide side = side_from(around, b.nodes[0], b.nodes[1]);
+            if (!side) {
                 std::swap(b.nodes[0], b.nodes[1]);
-                found = at.find({b.nodes[0], b.nodes[1]});
+                side = side_from(around, b.nodes[0], b.nodes[1]);
             }
-            if (found == at.end()) refuse("a line is no side of an element");
-            b.element = found->second.first;
-            b.side = found->second.second;
+            if (!side) refuse("a line is no side of an element");
+            b.element = side.element;
+            b.side = side.side;
         }
+    }
+
+    /// The side that runs from one node to the other.
+    [[nodiscard]] ElementSide side_from(const NodeElements& around, int from, int to) const {
+        ElementSide out;
+        for (const auto e : around.of(static_cast<std::size_t>(from))) {
+            const auto nodes = out_.mesh.element(static_cast<std::size_t>(e));
+            const ElementKind kind = out_.mesh.kinds[static_cast<std::size_t>(e)];
+            for (int s = 0; s < side_count(kind); ++s)
+                if (nodes[side_nodes(kind, s)[0]] == from && nodes[side_nodes(kind, s)[1]] == to) out = {e, s};
+        }
+        return out;
     }
 
     /// The values of the cells from which the elements, or sides, came.
@@ -240,25 +245,29 @@ class MeshReader {
     /// Sides that only one element has, or two of different regions: files of other programs often have no lines.
     void add_untold_sides() {
         Mesh& mesh = out_.mesh;
-        std::set<Side> told;
-        for (const auto& b : mesh.boundary) told.insert(std::minmax(b.nodes[0], b.nodes[1]));
-        for (const auto& [nodes, at] : element_of_side_) {
-            const auto beyond = element_of_side_.find({nodes.second, nodes.first});
-            const auto [e, s] = at;
-            if (beyond != element_of_side_.end()) {
-                const auto here = mesh.region[static_cast<std::size_t>(e)],
-                           there = mesh.region[static_cast<std::size_t>(beyond->second.first)];
-                if (here >= there) continue;
-            }
-            if (!told.insert(std::minmax(nodes.first, nodes.second)).second) continue;
-            const ElementKind kind = mesh.kinds[static_cast<std::size_t>(e)];
-            const int middle =
-                polynomial_degree(kind) == 2
-                    ? mesh.element(static_cast<std::size_t>(e))[static_cast<std::size_t>(corner_count(kind) + s)]
-                    : -1;
-            mesh.boundary.push_back({{nodes.first, nodes.second, middle}, e, s, 0});
-            ++out_.untold_sides;
+        std::vector<char> told(mesh.sides.count(), 0);
+        for (const auto& b : mesh.boundary)
+            told[mesh.sides.of(static_cast<std::size_t>(b.element), static_cast<std::size_t>(b.side))] = 1;
+        std::vector<BoundarySide> untold;
+        for (std::size_t k = 0; k < told.size(); ++k) {
+            const auto& [first, second] = mesh.sides.beside(k);
+            const auto region = [&](const ElementSide& s) { return mesh.region[static_cast<std::size_t>(s.element)]; };
+            if (told[k] || (second && region(first) == region(second))) continue;
+            // Between regions, as the first of them has it.
+            const ElementSide& side = second && region(second) < region(first) ? second : first;
+            const auto e = static_cast<std::size_t>(side.element);
+            const auto& local = side_nodes(mesh.kinds[e], side.side);
+            const auto nodes = mesh.element(e);
+            untold.push_back({{nodes[local[0]], nodes[local[1]], local.size() > 2 ? nodes[local[2]] : -1},
+                              side.element,
+                              side.side,
+                              0});
         }
+        std::stable_sort(untold.begin(), untold.end(), [](const BoundarySide& a, const BoundarySide& b) {
+            return std::tie(a.nodes[0], a.nodes[1]) < std::tie(b.nodes[0], b.nodes[1]);
+        });
+        out_.untold_sides = untold.size();
+        mesh.boundary.insert(mesh.boundary.end(), untold.begin(), untold.end());
     }
 
     void read_fields() {
@@ -283,8 +292,7 @@ class MeshReader {
     VtuGrid grid_;
     MeshFile out_;
     std::vector<std::size_t> element_cell_, side_cell_;
-    std::map<Side, std::pair<int, int>> element_of_side_;  ///< directed side -> element, its side
-    std::vector<std::array<std::int32_t, 8>> middle_of_;   ///< for each node that the file does not have
+    std::vector<std::array<std::int32_t, 8>> middle_of_;  ///< for each node that the file does not have
 };
 
 }  // namespace

@@ -31,7 +31,7 @@ double area_quantile(const Mesh& mesh, const std::vector<double>& slots, double 
         double mean = 0;
         for (const int s : mesh.slots_of(e))
             mean += slots[static_cast<std::size_t>(s)] / static_cast<double>(mesh.element(e).size());
-        elements.emplace_back(mean, mesh.area_of(e));
+        elements.emplace_back(mean, mesh.measure_of(e));
         whole += elements.back().second;
     }
     std::sort(elements.begin(), elements.end());
@@ -46,9 +46,9 @@ double area_quantile(const Mesh& mesh, const std::vector<double>& slots, double 
 /// Each element's error per root of its area: what refinement evens out.
 std::vector<double> error_density(const LevelFields& f) {
     std::vector<double> values(f.mesh.element_count());
-    const double whole = std::sqrt(f.error.energy2 + f.error.error2), area = f.mesh.area();
+    const double whole = std::sqrt(f.error.energy2 + f.error.error2), area = f.mesh.measure();
     for (std::size_t e = 0; e < values.size(); ++e)
-        values[e] = whole > 0 ? std::sqrt(f.error.element_error2[e] * area / f.mesh.area_of(e)) / whole : 0;
+        values[e] = whole > 0 ? std::sqrt(f.error.element_error2[e] * area / f.mesh.measure_of(e)) / whole : 0;
     return values;
 }
 
@@ -210,7 +210,7 @@ std::vector<double> change_of(Field field, const LevelFields& before, const Leve
     // Components are carried: between nodes a principal stress or a magnitude is not what those of the nodes say.
     const CaseFields old = carried(before.mesh, before.source().fields, now.mesh);
     auto values = slot_field(field, now.source());
-    const auto old_values = slot_field(field, {now.mesh, now.laws, old, {}});
+    const auto old_values = slot_field(field, FieldSource{now.mesh, now.laws, old, {}});
     for (std::size_t k = 0; k < values.size(); ++k) values[k] -= old_values[k];
     return values;
 }

@@ -256,6 +256,16 @@ Vec<D> reference_middle(ElementKind kind) {
 template Vec<2> reference_middle<2>(ElementKind);
 template Vec<3> reference_middle<3>(ElementKind);
 
+Vec3 reference_on_side(ElementKind kind, int side, const Vec2& at) {
+    const ElementKind corners = of_degree(side_kind(kind, side), 1);
+    const auto count = static_cast<std::size_t>(node_count(corners));
+    std::array<double, most_side_corners> n{};
+    shape_values<2>(corners, at, std::span(n).first(count));
+    Vec3 xi;
+    for (std::size_t c = 0; c < count; ++c) xi += reference_node<3>(kind, side_nodes(kind, side)[c]) * n[c];
+    return xi;
+}
+
 Vec2 reference_on_side(ElementKind kind, int side, double t) {
     const Vec2 a = reference_corner(kind, side), b = reference_corner(kind, (side + 1) % corner_count(kind));
     return {{a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t}};

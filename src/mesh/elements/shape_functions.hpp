@@ -20,6 +20,8 @@ inline Vec2 reference_corner(ElementKind kind, int corner) {
 }
 /// The reference point at the share t of a side, in the plane.
 Vec2 reference_on_side(ElementKind kind, int side, double t);
+/// The reference point of a solid where its side, an element of the plane, has these reference coordinates.
+Vec3 reference_on_side(ElementKind kind, int side, const Vec2& at);
 /// How far a reference point lies outside its element; 0 or less inside.
 template <int D>
 double reference_outside(ElementKind kind, const Vec<D>& xi);

@@ -113,7 +113,7 @@ Mesh assemble(const Part& part, const Division& division, CornerMesh corners, in
     mesh.region_names = part.regions;
     for (const auto& p : part.points) mesh.points.push_back({p.name, node_of[static_cast<std::size_t>(p.vertex)]});
     connect(mesh);
-    for (const auto& e : part.edges) mesh.names_of_edge.push_back(e.names);
+    mesh.names_of_edge = names_of_sides(part.edges);
     return mesh;
 }
 

@@ -85,7 +85,7 @@ class Remesh {
 
     std::vector<SizeSource> sizes_of_rim() const {
         std::vector<SizeSource> sources;
-        for (const auto& [key, s] : placed_.sides) {
+        for (const PlacedSide& s : placed_.sides) {
             if (!is_rim(s)) continue;
             SizeSource source;
             source.form = SizeSource::Form::segment;
@@ -122,7 +122,7 @@ class Remesh {
             std::int32_t start, end;
         };
         std::map<int, std::vector<Piece>> free;
-        for (const auto& [key, s] : placed_.sides) {
+        for (const PlacedSide& s : placed_.sides) {
             if (is_rim(s)) {
                 Segment segment{point(s.from), point(s.to), s.on.edge, s.on.from, s.on.to, face(s.left), face(s.right)};
                 if (s.on.edge >= 0 && !s.along()) {
@@ -178,7 +178,7 @@ class Remesh {
 
     /// Sides of the rim keep their middles.
     void bend_rim(CornerMesh& corners) const {
-        for (const auto& [key, s] : placed_.sides)
+        for (const PlacedSide& s : placed_.sides)
             if (is_rim(s) && s.middle >= 0 && s.on.edge < 0)
                 corners.bent.push_back({point_of_.at(s.from), point_of_.at(s.to), node(s.middle)});
     }
@@ -210,9 +210,8 @@ class Remesh {
                 const auto a = same[static_cast<std::size_t>(nodes[i])],
                            b = same[static_cast<std::size_t>(nodes[(i + 1) % n])];
                 if (a < 0 || b < 0) continue;
-                const auto found = placed_.sides.find(side_of(a, b));
-                if (found != placed_.sides.end() && is_rim(found->second))
-                    same[static_cast<std::size_t>(nodes[n + i])] = found->second.middle;
+                const PlacedSide* side = placed_.between(a, b);
+                if (side && is_rim(*side)) same[static_cast<std::size_t>(nodes[n + i])] = side->middle;
             }
         }
         std::vector<std::int32_t> piece_number(piece.nodes.size());
@@ -260,7 +259,7 @@ class Remesh {
             add_side(b, static_cast<int>(counts.kept_elements) + b.element, b.edge, piece_number);
         out.boundary_names = part_.boundary_names;
         out.region_names = part_.regions;
-        for (const auto& e : part_.edges) out.names_of_edge.push_back(e.names);
+        out.names_of_edge = names_of_sides(part_.edges);
         for (const auto& p : old_.points)
             if (p.node >= 0 && number[static_cast<std::size_t>(p.node)] >= 0)
                 out.points.push_back({p.name, number[static_cast<std::size_t>(p.node)]});
@@ -306,7 +305,7 @@ Mesh remesh(const Part& part, const Mesh& old, const std::vector<char>& anew, co
             continue;
         }
         const double h = field.at(old.centre_of(e));
-        made += old.area_of(e) / (std::numbers::sqrt3 / 4 * h * h);
+        made += old.measure_of(e) / (std::numbers::sqrt3 / 4 * h * h);
         any = true;
     }
     if (!any)

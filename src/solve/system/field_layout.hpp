@@ -38,6 +38,13 @@ Vec<D> vector_at(std::span<const double> values, std::size_t node) {
     for (std::size_t c = 0; c < v.size(); ++c) v[c] = values[node * v.size() + c];
     return v;
 }
+/// Those at all nodes.
+template <int D = 2>
+std::vector<Vec<D>> vectors_at(std::span<const double> values, std::size_t nodes) {
+    std::vector<Vec<D>> out(nodes);
+    for (std::size_t n = 0; n < nodes; ++n) out[n] = vector_at<D>(values, n);
+    return out;
+}
 template <int D>
 void add_at(std::span<double> values, std::size_t node, const Vec<D>& v) {
     for (std::size_t c = 0; c < v.size(); ++c) values[node * v.size() + c] += v[c];

@@ -12,15 +12,13 @@ namespace dotsift {
 
 namespace {
 
-// Below this many unknowns the direct solver is faster (measured: docs/performance.md).
-constexpr std::int64_t direct_below = 100'000;
 // With more right sides than this its factor pays.
 constexpr std::size_t most_iterated_cases = 3;
 
 }  // namespace
 
 FieldSystem::FieldSystem(const FieldProblem& problem, const std::vector<std::vector<double>>& forces,
-                         const SolverSpec& wanted)
+                         const SolverSpec& wanted, std::int64_t iterated)
     : problem_(problem),
       forces_(forces),
       wanted_(wanted),
@@ -33,7 +31,7 @@ FieldSystem::FieldSystem(const FieldProblem& problem, const std::vector<std::vec
     }
     bool iterate = wanted.method == SolverMethod::iterative;
     if (wanted.method == SolverMethod::automatic && suits_iteration_) {
-        iterate = unknowns() >= direct_below && forces.size() <= most_iterated_cases;
+        iterate = unknowns() >= iterated && forces.size() <= most_iterated_cases;
         if (!iterate) {
             direct_ = make_direct_solver();
             iterate = direct_->analyse(system_.matrix, order()) > memory_;
@@ -76,7 +74,8 @@ void FieldSystem::make_iterative() {
 }
 
 void FieldSystem::make_direct() {
-    if (system_.matrix.row.empty()) system_ = assemble(problem_.assembly(), forces_);
+    // The right sides stay where they are: one of them may be what is being solved.
+    if (system_.matrix.row.empty()) system_.matrix = assemble(problem_.assembly(), forces_).matrix;
     if (!direct_) direct_ = make_direct_solver();
     const double needed = direct_->analyse(system_.matrix, order());
     if (needed > memory_)

@@ -9,13 +9,18 @@
 
 namespace dotsift {
 
+/// From this many unknowns on, the iteration is faster than the direct solver (measured: docs/performance.md).
+inline constexpr std::int64_t many_unknowns = 100'000;
+
 /// Small systems, many cases and flat elements are for the direct solver; large ones for the iteration, which needs
 /// less memory; if that stalls, the direct one.
 class FieldSystem {
   public:
     /// Assembles and factors; `forces[case][dof]` act from outside. The problem must outlive this. Throws SolveError if
-    /// the system is singular (at which place), too large, or needs more memory than it may take.
-    FieldSystem(const FieldProblem& problem, const std::vector<std::vector<double>>& forces, const SolverSpec& wanted);
+    /// the system is singular (at which place), too large, or needs more memory than it may take. If it is free to
+    /// choose, it iterates from `iterated` unknowns on.
+    FieldSystem(const FieldProblem& problem, const std::vector<std::vector<double>>& forces, const SolverSpec& wanted,
+                std::int64_t iterated = many_unknowns);
 
     [[nodiscard]] std::int64_t unknowns() const { return system_.matrix.size; }
     /// Values of all degrees of freedom in a load case. `start` is a guess of them, or empty.

@@ -481,7 +481,7 @@ bool suits_multigrid(const Mesh& mesh) {
         double longest = 0;
         for (std::size_t c = 0; c < corners; ++c) longest = std::max(longest, distance(p[c], p[(c + 1) % corners]));
         // Of a square or an equilateral triangle this is about 1.
-        if (longest * longest > flattest * std::fabs(mesh.area_of(e))) return false;
+        if (longest * longest > flattest * std::fabs(mesh.measure_of(e))) return false;
     }
     return true;
 }

@@ -1,0 +1,47 @@
+#include "part/part_names.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "study/diagnostics.hpp"
+
+namespace dotsift {
+
+std::vector<int> PartNames::points_named(const std::vector<std::string>& patterns) const {
+    std::vector<int> list;
+    for (const auto& p : points)
+        if (fits_any(p.name, patterns)) list.push_back(p.vertex);
+    return list;
+}
+
+std::vector<int> PartNames::regions_named(const std::vector<std::string>& patterns) const {
+    std::vector<int> list;
+    for (std::size_t r = 0; r < regions.size(); ++r)
+        if (fits_any(regions[r], patterns)) list.push_back(static_cast<int>(r));
+    return list;
+}
+
+int PartNames::boundary_name(const std::string& name) {
+    const auto found = std::find(boundary_names.begin(), boundary_names.end(), name);
+    if (found != boundary_names.end()) return static_cast<int>(found - boundary_names.begin());
+    boundary_names.push_back(name);
+    return static_cast<int>(boundary_names.size()) - 1;
+}
+
+void PartNames::add_name(const std::string& name, std::vector<int>& names) {
+    const int n = boundary_name(name);
+    if (std::find(names.begin(), names.end(), n) == names.end()) names.push_back(n);
+}
+
+std::string PartNames::name_of_side(const std::vector<int>& names, const char* what, int number) const {
+    return names.empty() ? fmt::format("{} {}", what, number)
+                         : fmt::format("\"{}\"", boundary_names[static_cast<std::size_t>(names.front())]);
+}
+
+bool PartNames::carries(const std::vector<int>& names, const std::vector<std::string>& patterns) const {
+    return std::any_of(names.begin(), names.end(),
+                       [&](int n) { return fits_any(boundary_names[static_cast<std::size_t>(n)], patterns); });
+}
+
+}  // namespace dotsift
