@@ -30,7 +30,7 @@ SideTable::SideTable(const Topology& mesh, std::size_t nodes) {
     first_.resize(elements + 1, 0);
     for (std::size_t e = 0; e < elements; ++e) first_[e + 1] = first_[e] + side_count(mesh.kinds[e]);
     number_.resize(static_cast<std::size_t>(first_.back()));
-    if (std::all_of(mesh.kinds.begin(), mesh.kinds.end(), [](ElementKind k) { return dimension_of(k) == 2; }))
+    if (dimension_of(mesh) == 2)
         find<2>(mesh, nodes);
     else
         find<most_side_corners>(mesh, nodes);

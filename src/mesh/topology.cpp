@@ -9,6 +9,11 @@
 
 namespace dotsift {
 
+int dimension_of(const Topology& mesh) {
+    return std::any_of(mesh.kinds.begin(), mesh.kinds.end(), [](ElementKind k) { return dimension_of(k) == 3; }) ? 3
+                                                                                                                 : 2;
+}
+
 Meant::Meant(const Topology& mesh, const std::vector<std::string>& patterns) : mesh_(mesh) {
     std::vector<char> boundary;
     for (const auto& name : mesh.boundary_names) boundary.push_back(fits_any(name, patterns));

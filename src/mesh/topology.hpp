@@ -56,6 +56,9 @@ struct Topology {
     }
 };
 
+/// 3 of solids, else 2: the largest of its kinds.
+int dimension_of(const Topology& mesh);
+
 /// What some patterns mean in a mesh, by the names of its entities: found once, asked often.
 class Meant {
   public:

@@ -77,8 +77,8 @@ int body_at(const SolidPart& part, const Vec3& p) {
             for (std::size_t b = 0; b < turns.size(); ++b)
                 turns[b] += outward(part.faces[f], static_cast<int>(b)) * seen / (4 * std::numbers::pi);
         }
-        const bool settled = std::all_of(turns.begin(), turns.end(),
-                                         [&](double t) { return std::fabs(t - std::round(t)) < sure; });
+        const bool settled =
+            std::all_of(turns.begin(), turns.end(), [&](double t) { return std::fabs(t - std::round(t)) < sure; });
         if (settled && pieces > 1) break;
     }
     for (std::size_t b = 0; b < turns.size(); ++b)

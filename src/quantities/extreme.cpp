@@ -83,8 +83,8 @@ auto directions() {
     }
 }
 
-/// From a place uphill in ever smaller steps, as far as the element, or its side, reaches; `value` is the one there, and
-/// the best one at the end.
+/// From a place uphill in ever smaller steps, as far as the element, or its side, reaches; `value` is the one there,
+/// and the best one at the end.
 template <int D, class ValueAt>
 Vec<D> climb(ElementKind kind, Vec<D> xi, double& value, ValueAt at) {
     for (double step = 0.5 * lattice_step; step > smallest_step; step *= 0.5)
@@ -163,8 +163,8 @@ class Search {
             else
                 best_.xi = reference_at(mesh_, view, climb<2>(side_kind(kind, view.side), start, best_.value, at));
         } else {
-            best_.xi = climb<D>(kind, best_.xi, best_.value,
-                                [&](const Vec<D>& xi) { return value(best_.element, xi); });
+            best_.xi =
+                climb<D>(kind, best_.xi, best_.value, [&](const Vec<D>& xi) { return value(best_.element, xi); });
         }
         climb_beside();
         best_.position = evaluate<D>(mesh_.kinds[best_.element], mesh_.positions(best_.element), best_.xi).position;
@@ -179,8 +179,8 @@ class Search {
         for (const auto& t : tops_) {
             if (t.value < floor) continue;
             double v = t.value;
-            const Vec<D> xi = climb<D>(mesh_.kinds[t.element], t.xi, v,
-                                       [&](const Vec<D>& x) { return value(t.element, x); });
+            const Vec<D> xi =
+                climb<D>(mesh_.kinds[t.element], t.xi, v, [&](const Vec<D>& x) { return value(t.element, x); });
             take(v, t.element, xi);
         }
     }
@@ -203,7 +203,7 @@ class Search {
     const MeshIn<D>& mesh_;
     ExtremeIn<D> best_{-INFINITY, {}, 0, {}};
     double lowest_ = INFINITY;
-    std::vector<ExtremeIn<D>> tops_;  // of elements in space
+    std::vector<ExtremeIn<D>> tops_;                         // of elements in space
     std::optional<std::pair<SideView, OnSide<D>>> on_side_;  // the best place is there
 };
 

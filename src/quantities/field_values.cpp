@@ -128,8 +128,7 @@ FieldGradientIn<D> field_gradient(Field field, const FieldSourceIn<D>& f, std::s
     double largest = 0;
     for (const double s : at.stress) largest = std::max(largest, std::fabs(s));
     for (std::size_t c = 0; c < static_cast<std::size_t>(D); ++c) {
-        g.displacement[c] =
-            by([c](FieldValues<D>& v) -> double& { return v.displacement[c]; }, norm(at.displacement));
+        g.displacement[c] = by([c](FieldValues<D>& v) -> double& { return v.displacement[c]; }, norm(at.displacement));
         g.flux[c] = by([c](FieldValues<D>& v) -> double& { return v.flux[c]; }, norm(at.flux));
     }
     for (std::size_t c = 0; c < g.stress.size(); ++c)

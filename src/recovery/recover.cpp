@@ -144,7 +144,7 @@ class Recovery {
     using Patch = PatchPolynomial<components>;
     static constexpr bool of_stress = std::is_same_v<Kind, StressFields>;
 
-    Recovery(const Mesh& mesh, const Laws& laws, const Solution& s, const CornerElements& around,
+    Recovery(const Mesh& mesh, const Laws& laws, const Solution& s, const SizedCornerElements& around,
              const ActingLoads& loads)
         : mesh_(mesh),
           laws_(laws),
@@ -384,7 +384,7 @@ class Recovery {
     const Mesh& mesh_;
     const Laws& laws_;
     const Solution& solution_;
-    const CornerElements& around_;
+    const SizedCornerElements& around_;
     Samples samples_;
     const ActingLoads& loads_;
     mutable std::mutex formulas_;                          ///< evaluators keep what they are working on
@@ -395,7 +395,7 @@ class Recovery {
 template <class Kind, class Acting>
 typename Kind::Field recover(const Mesh& mesh, const Study& study, const Laws& laws, const Solution& s,
                              const Acting& acting) {
-    std::optional<CornerElements> around;
+    std::optional<SizedCornerElements> around;
     std::optional<ActingLoads> loads;
     in_parallel(2, [&](std::size_t k) {
         if (k == 0)

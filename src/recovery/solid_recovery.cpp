@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/parallel.hpp"
+#include "recovery/element_patch.hpp"
 #include "recovery/normal_equations.hpp"
 
 namespace dotsift {
@@ -43,29 +44,6 @@ std::array<double, highest_degree + 1> powers_of(double x) {
     return {1, x, x * x, x * x * x, x * x * x * x};
 }
 
-/// The elements that have each slot as a corner, all of one region.
-struct CornerLists {
-    std::vector<std::int64_t> first;
-    std::vector<std::int32_t> elements;
-
-    explicit CornerLists(const SolidMesh& mesh) : first(mesh.node_of_slot.size() + 1, 0) {
-        const auto each = [&](auto act) {
-            for (std::size_t e = 0; e < mesh.element_count(); ++e)
-                for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh.kinds[e])); ++c)
-                    act(static_cast<std::size_t>(mesh.slots_of(e)[c]), static_cast<std::int32_t>(e));
-        };
-        each([&](std::size_t slot, std::int32_t) { ++first[slot + 1]; });
-        for (std::size_t s = 0; s + 1 < first.size(); ++s) first[s + 1] += first[s];
-        elements.resize(static_cast<std::size_t>(first.back()));
-        auto next = first;
-        each([&](std::size_t slot, std::int32_t e) { elements[static_cast<std::size_t>(next[slot]++)] = e; });
-    }
-    [[nodiscard]] std::span<const std::int32_t> of(std::size_t slot) const {
-        return std::span(elements).subspan(static_cast<std::size_t>(first[slot]),
-                                           static_cast<std::size_t>(first[slot + 1] - first[slot]));
-    }
-};
-
 /// Slots on the rim of their region.
 std::vector<char> rim_slots(const SolidMesh& mesh) {
     std::vector<char> out(mesh.node_of_slot.size(), 0);
@@ -84,27 +62,8 @@ std::vector<char> rim_slots(const SolidMesh& mesh) {
     return out;
 }
 
-/// Numbers that were met since the last begin().
-class Met {
-  public:
-    void begin(std::size_t count) {
-        if (round_.size() < count) round_.assign(count, 0);
-        ++now_;
-        all.clear();
-    }
-    bool add(std::int32_t k) {
-        auto& round = round_[static_cast<std::size_t>(k)];
-        if (round == now_) return false;
-        round = now_;
-        all.push_back(k);
-        return true;
-    }
-    std::vector<std::int32_t> all;
-
-  private:
-    std::vector<std::uint32_t> round_;
-    std::uint32_t now_ = 0;
-};
+// Patches of solids have hundreds of slots.
+using SolidPatch = ElementPatch<12>;
 
 template <std::size_t components>
 class Fit {
@@ -117,11 +76,16 @@ class Fit {
 
     std::vector<Gradients<components>> run() const {
         const std::size_t slots = mesh_.node_of_slot.size();
-        std::vector<Polynomial> polynomials(slots);
-        in_parallel_pieces(slots, corners_a_piece, [&](std::size_t begin, std::size_t end) {
-            thread_local Met elements, nodes;
-            for (std::size_t s = begin; s < end; ++s)
-                if (!corners_.of(s).empty()) polynomials[s] = round(s, elements, nodes);
+        std::vector<std::int32_t> corners, number(slots, -1);  // slots that are one; which of them each slot is
+        for (std::size_t s = 0; s < slots; ++s) {
+            if (corners_.of(static_cast<std::int32_t>(s)).empty()) continue;
+            number[s] = static_cast<std::int32_t>(corners.size());
+            corners.push_back(static_cast<std::int32_t>(s));
+        }
+        std::vector<Polynomial> polynomials(corners.size());
+        in_parallel_pieces(corners.size(), corners_a_piece, [&](std::size_t begin, std::size_t end) {
+            SolidPatch patch(corners_);
+            for (std::size_t k = begin; k < end; ++k) polynomials[k] = round(corners[k], patch);
         });
         std::vector<Gradients<components>> out(slots);
         std::vector<char> done(slots, 0);
@@ -134,7 +98,8 @@ class Fit {
                 const auto& from = corners_of_node(mesh_.kinds[e], i);
                 const double share = 1 / static_cast<double>(from.size());
                 for (const auto c : from) {
-                    const auto own = polynomials[static_cast<std::size_t>(list[c])].gradients(place(slot));
+                    const std::int32_t corner = number[static_cast<std::size_t>(list[c])];
+                    const auto own = polynomials[static_cast<std::size_t>(corner)].gradients(place(slot));
                     for (std::size_t f = 0; f < components; ++f) out[slot][f] += own[f] * share;
                 }
             }
@@ -171,40 +136,28 @@ class Fit {
         return mesh_.nodes[static_cast<std::size_t>(mesh_.node_of_slot[slot])];
     }
 
-    [[nodiscard]] Polynomial round(std::size_t slot, Met& elements, Met& nodes) const {
-        elements.begin(mesh_.element_count());
-        nodes.begin(mesh_.node_of_slot.size());
-        int degree = 1;
-        const auto take = [&](std::int32_t e) {
-            if (!elements.add(e)) return;
-            const auto k = static_cast<std::size_t>(e);
-            degree = std::max(degree, polynomial_degree(mesh_.kinds[k]));
-            for (const auto s : mesh_.slots_of(k)) nodes.add(s);
+    [[nodiscard]] Polynomial round(std::int32_t corner, SolidPatch& patch) const {
+        patch.begin(corner);
+        const auto degree_of = [&](std::int32_t e) {
+            return polynomial_degree(mesh_.kinds[static_cast<std::size_t>(e)]);
         };
-        for (const auto e : corners_.of(slot)) take(e);
+        int degree = 1;
+        for (const auto e : patch.elements()) degree = std::max(degree, degree_of(e));
         const int terms = terms_of(fitted_degree(degree));
+        const auto slot = static_cast<std::size_t>(corner);
         // On the rim one ring has too few layers across.
-        bool grow = rim_[slot] != 0;
-        while (grow || static_cast<double>(nodes.all.size()) < nodes_a_term * terms) {
-            grow = false;
-            const std::size_t before = elements.all.size();
-            for (std::size_t k = 0; k < before; ++k) {
-                const auto e = static_cast<std::size_t>(elements.all[k]);
-                for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(mesh_.kinds[e])); ++c)
-                    for (const auto other : corners_.of(static_cast<std::size_t>(mesh_.slots_of(e)[c]))) take(other);
-            }
-            if (elements.all.size() == before) break;  // the whole region
-        }
+        bool more = rim_[slot] == 0 || patch.grow();
+        while (more && static_cast<double>(patch.slots().size()) < nodes_a_term * terms) more = patch.grow();
+        const auto& slots = patch.slots();
         Polynomial p;
         p.centre = place(slot);
         p.terms = static_cast<std::size_t>(terms);
         p.scale = 0;
-        for (const auto s : nodes.all)
-            p.scale = std::max(p.scale, distance(place(static_cast<std::size_t>(s)), p.centre));
+        for (const auto s : slots) p.scale = std::max(p.scale, distance(place(static_cast<std::size_t>(s)), p.centre));
         if (degree == 1)
-            solve<terms_of(fitted_degree(1))>(nodes.all, p);
+            solve<terms_of(fitted_degree(1))>(slots, p);
         else
-            solve<terms_of(fitted_degree(2))>(nodes.all, p);
+            solve<terms_of(fitted_degree(2))>(slots, p);
         return p;
     }
 
@@ -229,7 +182,7 @@ class Fit {
 
     const SolidMesh& mesh_;
     std::span<const double> values_;
-    CornerLists corners_;
+    CornerElements corners_;
     std::vector<char> rim_;
     std::vector<std::int32_t> number_;  // of each slot, where its values are
 };

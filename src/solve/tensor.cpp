@@ -22,8 +22,8 @@ std::array<double, static_cast<std::size_t>(D)> principal(const StressIn<D>& s) 
         Eigen::Matrix3d m;
         m << s[0], s[2], s[5], s[2], s[1], s[4], s[5], s[4], s[3];
         // By iteration: the closed form loses half the digits where two are alike.
-        const Eigen::Vector3d values = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>(m, Eigen::EigenvaluesOnly)
-                                           .eigenvalues();  // ascending
+        const Eigen::Vector3d values =
+            Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>(m, Eigen::EigenvaluesOnly).eigenvalues();  // ascending
         return {values[2], values[1], values[0]};
     }
 }

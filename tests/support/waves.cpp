@@ -4,8 +4,7 @@
 
 namespace dotsift::test {
 
-SolutionIn<3> solve_wave(const Wave& w, const SolidMesh& mesh, const MaterialSpec& m, SolverMethod method,
-                         int* steps) {
+SolutionIn<3> solve_wave(const Wave& w, const SolidMesh& mesh, const MaterialSpec& m, SolverMethod method, int* steps) {
     const SolidLaws laws{{solid_law(m)}};
     SolverSpec spec;
     spec.method = method;

@@ -81,7 +81,7 @@ TEST_CASE("a patch has the elements of one region round a corner, then those rou
             SizeSpec sizes;
             sizes.global = 0.35;
             const Mesh mesh = generate(part, sizing_of(part, sizes, {}), 100000, spec);
-            const CornerElements around(mesh);
+            const SizedCornerElements around(mesh);
             NodePatch patch(around);
             int closed = 0, open = 0;
             for (std::int32_t s = 0; s < static_cast<std::int32_t>(mesh.node_of_slot.size()); ++s) {
@@ -145,7 +145,7 @@ TEST_CASE("a patch has the elements of one region round a corner, then those rou
 
 TEST_CASE("the faces of a slit do not close the ring round its tip") {
     const Mesh mesh = slit_wheel();
-    const CornerElements around(mesh);
+    const SizedCornerElements around(mesh);
     NodePatch patch(around);
     patch.begin(0);
     CHECK_FALSE(patch.closed());
@@ -154,7 +154,7 @@ TEST_CASE("the faces of a slit do not close the ring round its tip") {
 }
 
 TEST_CASE("patches larger than the table of numbers they met") {
-    MetNumbers met;
+    MetNumbers<8> met;
     std::vector<std::int32_t> first;
     for (std::int32_t n = 0; n < 100; ++n) first.push_back(256 * n);  // of one place in the table
     met.begin(first);

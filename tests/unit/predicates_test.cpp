@@ -20,8 +20,7 @@ int sign(double v) {
 /// The corners of a cube on a lattice: all on one sphere, many on one plane.
 std::array<Vec3, 8> cube(const Vec3& at, double size) {
     std::array<Vec3, 8> out;
-    for (std::size_t k = 0; k < 8; ++k)
-        out[k] = at + Vec3{{k % 2 ? size : 0, k / 2 % 2 ? size : 0, k / 4 ? size : 0}};
+    for (std::size_t k = 0; k < 8; ++k) out[k] = at + Vec3{{k % 2 ? size : 0, k / 2 % 2 ? size : 0, k / 4 ? size : 0}};
     return out;
 }
 

@@ -172,17 +172,19 @@ TEST_CASE("indicators see nothing in even fields of solids, and the wave in abou
             {
                 const SolidMesh mesh = cut_cube(cut, 4, degree, shaken);
                 const SolutionIn<3> s = even_fields(mesh);
-                const Stress3 stress = stress_at(mesh, laws, s, 0, evaluate<3>(mesh.kinds[0], mesh.positions(0),
-                                                                              reference_middle<3>(mesh.kinds[0])));
+                const Stress3 stress =
+                    stress_at(mesh, laws, s, 0,
+                              evaluate<3>(mesh.kinds[0], mesh.positions(0), reference_middle<3>(mesh.kinds[0])));
                 const Vec3 flux{{-1.7, 3.4, -5.1}};
-                const auto forces = residual_stress_error(
-                    mesh, laws, s,
-                    {[](const Vec3&) { return Vec3{}; },
-                     [&](const BoundarySide&, const Vec3&, const Vec3& n) { return std::optional(traction(stress, n)); }});
+                const auto forces = residual_stress_error(mesh, laws, s,
+                                                          {[](const Vec3&) { return Vec3{}; },
+                                                           [&](const BoundarySide&, const Vec3&, const Vec3& n) {
+                                                               return std::optional(traction(stress, n));
+                                                           }});
                 const auto flows = residual_flux_error(
-                    mesh, laws, s, {[](const Vec3&) { return 0.0; }, [&](const BoundarySide&, const Vec3&, const Vec3& n) {
-                                        return std::optional(-dot(flux, n));
-                                    }});
+                    mesh, laws, s,
+                    {[](const Vec3&) { return 0.0; },
+                     [&](const BoundarySide&, const Vec3&, const Vec3& n) { return std::optional(-dot(flux, n)); }});
                 CHECK(forces.relative() < 1e-11);
                 CHECK(flows.relative() < 1e-11);
                 CHECK(forces.energy2 == doctest::Approx(laws.of(0).elastic.energy_norm2(stress)).epsilon(1e-12));
@@ -193,9 +195,9 @@ TEST_CASE("indicators see nothing in even fields of solids, and the wave in abou
                     CHECK(d == doctest::Approx(dot(flux, flux) / 1.7).epsilon(1e-11));
                 // A load that is not there is seen.
                 const auto wrong = residual_stress_error(
-                    mesh, laws, s, {[](const Vec3&) { return Vec3{}; }, [&](const BoundarySide&, const Vec3&, const Vec3&) {
-                                        return std::optional(Vec3{});
-                                    }});
+                    mesh, laws, s,
+                    {[](const Vec3&) { return Vec3{}; },
+                     [&](const BoundarySide&, const Vec3&, const Vec3&) { return std::optional(Vec3{}); }});
                 CHECK(wrong.relative() > 0.1);
             }
             const SolidMesh mesh = cut_cube(cut, 4, degree, bent, true);
@@ -241,16 +243,16 @@ TEST_CASE("elements of a solid ask for their own size, times a factor") {
         const auto anew = changing_elements(mesh, factor);
         for (std::size_t e = 0; e < anew.size(); ++e) {
             const auto nodes = mesh.element(e), own = mesh.element(one);
-            const bool touches = std::any_of(nodes.begin(), nodes.end(), [&](auto n) {
-                return std::find(own.begin(), own.end(), n) != own.end();
-            });
+            const bool touches = std::any_of(nodes.begin(), nodes.end(),
+                                             [&](auto n) { return std::find(own.begin(), own.end(), n) != own.end(); });
             CHECK((anew[e] != 0) == touches);
         }
         std::vector<double> error2(mesh.element_count(), 16.0);
         const auto source = point_source(mesh, error2, 1.0, Vec3{}, 0.5, 1e-9, [](std::size_t) { return true; });
         REQUIRE(source);
         CHECK(source->size < 0.1 * mesh.size_of(0));  // (1/16)^(1 / (2 * 0.5))
-        CHECK_FALSE(point_source(mesh, error2, 1.0, Vec3{{0.5, 0.5, 0.511}}, 0.5, 1e-9, [](std::size_t) { return true; }));
+        CHECK_FALSE(
+            point_source(mesh, error2, 1.0, Vec3{{0.5, 0.5, 0.511}}, 0.5, 1e-9, [](std::size_t) { return true; }));
     }
 }
 

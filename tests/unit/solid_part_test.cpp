@@ -80,7 +80,10 @@ TEST_CASE("curves in space: arcs, splines and chains as in the plane, turned out
     const auto line = Curve::line(arc.end(), spline.start());
     const auto line3 = CurveIn<3>::line(arc3.end(), spline3.start());
     const std::vector<std::pair<Curve, CurveIn<3>>> pairs{
-        {arc, arc3}, {spline, spline3}, {line, line3}, {Curve::chain({arc, line, spline}), CurveIn<3>::chain({arc3, line3, spline3})}};
+        {arc, arc3},
+        {spline, spline3},
+        {line, line3},
+        {Curve::chain({arc, line, spline}), CurveIn<3>::chain({arc3, line3, spline3})}};
     for (const auto& [plane, space] : pairs) {
         CHECK(space.length() == doctest::Approx(plane.length()).epsilon(1e-12));
         CHECK(space.turning() == doctest::Approx(plane.turning()).epsilon(1e-9));
@@ -115,15 +118,14 @@ TEST_CASE("surfaces: derivatives by differences, normals outside, curvature know
         double small, large;  // radii; 0: not told
     };
     const double infinity = INFINITY;
-    const std::vector<Known> all{
-        {Surface::plane(f), {{0.3, -2}}, infinity, infinity},
-        {Surface::turned(f, up), {{1.1, 0.4}}, 2, infinity},
-        {Surface::turned(f, slant), {{1.1, 0.4}}, (2 - 0.4) * steep, infinity},
-        {Surface::turned(f, half), {{-2, 0.3}}, 1.5, 1.5},
-        {Surface::turned(f, tube), {{0.5, 0}}, 1, 5},        // outside of the ring
-        {Surface::turned(f, tube), {{0.5, 0.5}}, 1, -3},     // and inside
-        {Surface::drawn(f, ellipse), {{0, 1.3}}, 0.5, infinity},
-        {Surface::drawn(f, ellipse), {{0.25, 1.3}}, 4, infinity}};
+    const std::vector<Known> all{{Surface::plane(f), {{0.3, -2}}, infinity, infinity},
+                                 {Surface::turned(f, up), {{1.1, 0.4}}, 2, infinity},
+                                 {Surface::turned(f, slant), {{1.1, 0.4}}, (2 - 0.4) * steep, infinity},
+                                 {Surface::turned(f, half), {{-2, 0.3}}, 1.5, 1.5},
+                                 {Surface::turned(f, tube), {{0.5, 0}}, 1, 5},     // outside of the ring
+                                 {Surface::turned(f, tube), {{0.5, 0.5}}, 1, -3},  // and inside
+                                 {Surface::drawn(f, ellipse), {{0, 1.3}}, 0.5, infinity},
+                                 {Surface::drawn(f, ellipse), {{0.25, 1.3}}, 4, infinity}};
     for (const auto& k : all) {
         const Surface& s = k.surface;
         CAPTURE(static_cast<int>(s.kind()));
@@ -218,7 +220,8 @@ TEST_CASE("a block with a hole in two regions: faces between them count for both
             const int v = static_cast<int>(part.vertices.size());
             part.vertices.push_back(k < 4 ? out(corner[k]) : out({{1, 0}}));
             if (k < 4)
-                part.edges.push_back({CurveIn<3>::line(out(corner[k]), out(corner[(k + 1) % 4])), v, k == 3 ? v - 3 : v + 1});
+                part.edges.push_back(
+                    {CurveIn<3>::line(out(corner[k]), out(corner[(k + 1) % 4])), v, k == 3 ? v - 3 : v + 1});
             else
                 part.edges.push_back({circle(f, 1, z), v, v});
         }
@@ -241,7 +244,10 @@ TEST_CASE("a block with a hole in two regions: faces between them count for both
         for (int k = 0; k < 4; ++k) {
             const Vec2 a = corner[static_cast<std::size_t>(k)], b = corner[static_cast<std::size_t>((k + 1) % 4)];
             part.faces.push_back({Surface::drawn(f, Curve::line(a, b)),
-                                  {{{5 * l + k, true}, {15 + 4 * l + (k + 1) % 4, true}, {5 * l + 5 + k, false}, {15 + 4 * l + k, false}}},
+                                  {{{5 * l + k, true},
+                                    {15 + 4 * l + (k + 1) % 4, true},
+                                    {5 * l + 5 + k, false},
+                                    {15 + 4 * l + k, false}}},
                                   l,
                                   -1,
                                   {}});

@@ -279,9 +279,8 @@ TEST_CASE("an iteration that stalls leaves its work to the direct solver, though
     const Wave w;
     const FieldProblem problem = solid_displacement(
         mesh, laws, held_at_start([](const Vec3&, std::span<double> v) { std::fill(v.begin(), v.end(), 0.0); }));
-    const auto force = solid_body_forces(mesh, problem.layout, [&](const Vec3& x, std::span<double> f) {
-        put(w.displacement(x), f);
-    });
+    const auto force =
+        solid_body_forces(mesh, problem.layout, [&](const Vec3& x, std::span<double> f) { put(w.displacement(x), f); });
     const auto by = [&](SolverMethod method, std::int64_t iterated) {
         SolverSpec spec;
         spec.method = method;
