@@ -278,7 +278,7 @@ double CurveIn<D>::length() const {
 }
 
 template <int D>
-double CurveIn<D>::twice_area(const Vec<D>& about) const requires(D == 2) {
+typename CurveIn<D>::Area CurveIn<D>::twice_area(const Vec<D>& about) const {
     if (kind_ == Kind::line) return cross(start_ - about, end_ - about);
     if (kind_ == Kind::arc) return cross(centre_ - about, end_ - start_) + cross(a_, b_) * (to_ - from_);
     return integrate(*this, [&](double t) { return cross(point(t) - about, derivative(t)); });

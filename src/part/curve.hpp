@@ -4,6 +4,7 @@
 #include <array>
 #include <memory>
 #include <optional>
+#include <type_traits>
 #include <vector>
 
 #include "base/gauss.hpp"
@@ -82,9 +83,10 @@ class CurveIn {
     /// Angle by which the tangent turns from start to end, every bend counted positive; 0 on a line.
     [[nodiscard]] double turning() const;
     [[nodiscard]] double length() const;
-    /// Contribution to twice the enclosed area: the integral of x dy - y dx about a point. The nearer that is, the more
-    /// digits the sum over a closed outline has.
-    [[nodiscard]] double twice_area(const Vec<D>& about) const requires(D == 2);
+    /// Contribution to twice the enclosed area: the integral of x dy - y dx about a point, in space of the vector
+    /// r x dr along the normal. The nearer the point is, the more digits the sum over a closed outline has.
+    using Area = std::conditional_t<D == 2, double, Vec3>;
+    [[nodiscard]] Area twice_area(const Vec<D>& about) const;
     [[nodiscard]] Box<D> box() const;
     /// The parameter of the nearest point.
     [[nodiscard]] double project(const Vec<D>& p) const;
@@ -124,9 +126,9 @@ using Curve = CurveIn<2>;
 
 /// Sum of f(t) dt over the whole curve by Gauss-Legendre quadrature with 8 points on each smooth piece.
 template <int D, class F>
-double integrate(const CurveIn<D>& curve, F f) {
+auto integrate(const CurveIn<D>& curve, F f) {
     const auto pieces = curve.smooth_pieces();
-    double sum = 0;
+    decltype(f(0.0)) sum{};
     for (std::size_t i = 1; i < pieces.size(); ++i) {
         const double middle = 0.5 * (pieces[i] + pieces[i - 1]), half = 0.5 * (pieces[i] - pieces[i - 1]);
         for (int k = 0; k < 4; ++k)

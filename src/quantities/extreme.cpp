@@ -156,7 +156,8 @@ class Search {
         if (!std::isfinite(best_.value)) return best_;
         const ElementKind kind = mesh_.kinds[best_.element];
         if (on_side_) {
-            const auto& [view, start] = *on_side_;
+            const SideView view = on_side_->first;
+            const OnSide<D> start = on_side_->second;
             const auto at = [&](const OnSide<D>& p) { return value(view.element, reference_at(mesh_, view, p)); };
             if constexpr (D == 2)
                 best_.xi = reference_at(mesh_, view, climb(start, best_.value, at));

@@ -87,6 +87,7 @@ TEST_CASE("curves in space: arcs, splines and chains as in the plane, turned out
     for (const auto& [plane, space] : pairs) {
         CHECK(space.length() == doctest::Approx(plane.length()).epsilon(1e-12));
         CHECK(space.turning() == doctest::Approx(plane.turning()).epsilon(1e-9));
+        CHECK(distance(space.twice_area(out({})), f.axis[2] * plane.twice_area({})) < 1e-10);
         for (const double t : {0.0, 0.13, 0.5, 0.77, 1.0}) {
             CHECK(distance(space.point(t), out(plane.point(t))) < 1e-12);
             CHECK(distance(space.derivative(t), out(plane.derivative(t)) - out({})) < 1e-11);

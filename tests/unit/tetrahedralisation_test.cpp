@@ -69,12 +69,14 @@ std::vector<Vec3> random_points(std::size_t count, const std::function<Vec3(cons
 /// The tetrahedra as points of the list, sorted.
 std::set<Corners> corners_of(const Tetrahedralisation& t, const std::vector<std::int32_t>& vertex) {
     std::vector<std::int32_t> point(t.points().size(), -1);
-    for (std::size_t k = 0; k < vertex.size(); ++k) point[static_cast<std::size_t>(vertex[k])] = static_cast<std::int32_t>(k);
+    for (std::size_t k = 0; k < vertex.size(); ++k)
+        point[static_cast<std::size_t>(vertex[k])] = static_cast<std::int32_t>(k);
     std::set<Corners> out;
     for (const auto& tet : t.tetrahedra()) {
         if (!tet.alive()) continue;
         Corners c{};
-        for (std::size_t i = 0; i < 4; ++i) c[i] = tet.v[i] < 4 ? -1 - tet.v[i] : point[static_cast<std::size_t>(tet.v[i])];
+        for (std::size_t i = 0; i < 4; ++i)
+            c[i] = tet.v[i] < 4 ? -1 - tet.v[i] : point[static_cast<std::size_t>(tet.v[i])];
         std::sort(c.begin(), c.end());
         out.insert(c);
     }
@@ -116,7 +118,9 @@ TEST_CASE("points on lattices, spheres, planes, lines, all at one place") {
     lists.push_back(random_points(800, [](const Vec3& p) { return p / norm(p); }));
     lists.push_back(random_points(800, [](const Vec3& p) { return Vec3{{p[0], p[1], 0.25}}; }));
     lists.push_back(random_points(800, [](const Vec3& p) { return Vec3{{p[0], 2 * p[0], -p[0]}}; }));
-    lists.push_back(random_points(300, [](const Vec3& p) { return Vec3{{std::round(2 * p[0]), std::round(2 * p[1]), 1}}; }));
+    lists.push_back(random_points(300, [](const Vec3& p) {
+        return Vec3{{std::round(2 * p[0]), std::round(2 * p[1]), 1}};
+    }));
     lists.push_back(std::vector<Vec3>(50, Vec3{{1, 2, 3}}));
     lists.push_back(random_points(800, [](const Vec3& p) {  // on a tube, as a mesh of its surface has them
         const double a = std::round(16 * p[0]) / 16 * std::numbers::pi;

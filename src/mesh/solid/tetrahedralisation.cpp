@@ -15,23 +15,25 @@ constexpr std::array<std::array<std::size_t, 3>, 4> side_corners{{{1, 3, 2}, {0,
 
 /// Where in the table an edge is looked for first; `bits` is the logarithm of its size.
 std::size_t place_of(std::int32_t a, std::int32_t b, int bits) {
-    const auto mixed = (static_cast<std::uint64_t>(static_cast<std::uint32_t>(a)) << 32 | static_cast<std::uint32_t>(b)) *
-                       11400714819323198485ULL;
+    const auto mixed =
+        (static_cast<std::uint64_t>(static_cast<std::uint32_t>(a)) << 32 | static_cast<std::uint32_t>(b)) *
+        11400714819323198485ULL;
     return static_cast<std::size_t>(mixed >> (64 - bits));
 }
 
 }  // namespace
 
 Tetrahedralisation::Tetrahedralisation(const Box<3>& box) {
-    // A regular tetrahedron whose inner sphere is more than twice as large as the box. Far from the origin, corners must
-    // not become one by rounding.
+    // A regular tetrahedron whose inner sphere is more than twice as large as the box. Far from the origin, corners
+    // must not become one by rounding.
     constexpr double least_share = 1e-6, least = 1e-100;
     const Vec3 c = box.centre();
     const double r = 4 * std::max({box.diagonal(), least_share * norm(c), least});
     points_ = {c + Vec3{{r, r, r}}, c + Vec3{{r, -r, -r}}, c + Vec3{{-r, r, -r}}, c + Vec3{{-r, -r, r}}};
     tetrahedra_.resize(1);
     tetrahedra_[0].v = {0, 1, 2, 3};
-    if (orientation(points_[0], points_[1], points_[2], points_[3]) < 0) std::swap(tetrahedra_[0].v[2], tetrahedra_[0].v[3]);
+    if (orientation(points_[0], points_[1], points_[2], points_[3]) < 0)
+        std::swap(tetrahedra_[0].v[2], tetrahedra_[0].v[3]);
     tetrahedron_of_ = {0, 0, 0, 0};
     seen_ = {0};
 }
