@@ -2,8 +2,8 @@
 
 #include <cmath>
 
-#include "base/parallel.hpp"
 #include "goals/functional.hpp"
+#include "goals/gap_products.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"
 
@@ -15,39 +15,9 @@ namespace {
 // sees as little as a third of the error (docs/verification.md).
 constexpr double interval_share = 2;
 
-/// Integral over each element of product(e, p, gap of the first field, gap of the second).
-template <class Gap, class OtherGap, class Product>
-std::vector<double> products(const Mesh& mesh, const Laws& laws, Gap first, OtherGap second, Product product) {
-    std::vector<double> out(mesh.element_count());
-    in_parallel(mesh.element_count(), [&](std::size_t e) {
-        const auto positions = mesh.positions(e);
-        for (const auto& q : tabulated(mesh.kinds[e], quadrature(mesh.kinds[e], 4))) {
-            const ElementPoint p = evaluate(mesh.kinds[e], positions, q);
-            out[e] += q.weight * p.jacobian * laws.depth(mesh.region[e], p.position) *
-                      product(e, p, first(e, p), second(e, p));
-        }
-    });
-    return out;
-}
-
 /// What a stress does on the strain of another one.
 double work(const ElasticLaw& law, const Stress& a, const Stress& b) {
     return contraction(a, law.strain(b));
-}
-
-/// Of the gaps between recovered and own flux of two solutions.
-std::vector<double> flux_products(const Mesh& mesh, const Laws& laws, const Solution& a, const RecoveredFlux& of_a,
-                                  const Solution& b, const RecoveredFlux& of_b) {
-    const auto gap = [&](const Solution& of, const RecoveredFlux& recovered) {
-        return [&](std::size_t e, const ElementPoint& p) {
-            return recovered.at(mesh, laws, e, p) - flux_at(mesh, laws, of, e, p);
-        };
-    };
-    return products(mesh, laws, gap(a, of_a), gap(b, of_b),
-                    [&](std::size_t e, const ElementPoint&, const Vec2& x, const Vec2& y) {
-                        const auto& r = laws.of(mesh.region[e]).conduction.resistivity;
-                        return x[0] * (r[0][0] * y[0] + r[0][1] * y[1]) + x[1] * (r[1][0] * y[0] + r[1][1] * y[1]);
-                    });
 }
 
 /// Where the dual problem's load acts; with a lift nothing but supports does.
@@ -91,8 +61,8 @@ std::vector<double> temperature_terms(const Study& study, const Mesh& mesh, Stud
     std::vector<char> marked(mesh.nodes.size(), 0);
     for (std::size_t s = 0; s < flow.size(); ++s)
         if (flow[s] != 0) marked[static_cast<std::size_t>(mesh.node_of_slot[s])] = 1;
-    return flux_products(mesh, laws, fields.solution, fields.flux, dual_temperature,
-                         recover_dual_flux(mesh, study, laws, dual_temperature, marked));
+    return flux_gap_products(mesh, laws, fields.solution, fields.flux, dual_temperature,
+                             recover_dual_flux(mesh, study, laws, dual_temperature, marked));
 }
 
 }  // namespace
@@ -110,24 +80,15 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
     if (!functional->on_displacement.empty()) {
         const Solution dual =
             solver.dual_displacement(fields.solution.load_case, functional->on_displacement, functional->lift);
-        const auto gap = [&](const Solution& of, const RecoveredStress& recovered) {
-            return [&](std::size_t e, const ElementPoint& p) {
-                return difference(recovered.at(mesh, laws, of, e, p), stress_at(mesh, laws, of, e, p));
-            };
-        };
-        const auto recovered = recover_dual_stress(mesh, study, laws, dual, marked);
-        out.element_error =
-            products(mesh, laws, gap(fields.solution, fields.stress), gap(dual, recovered),
-                     [&](std::size_t e, const ElementPoint& p, const Stress& a, const Stress& b) {
-                         return work(laws.of(mesh.region[e]).elastic, a, b) / stiffness_at(mesh, fields.solution, e, p);
-                     });
+        out.element_error = stress_gap_products(mesh, laws, fields.solution, fields.stress, dual,
+                                                recover_dual_stress(mesh, study, laws, dual, marked));
         if (!functional->on_potential.empty())
             by_temperature = temperature_terms(study, mesh, solver, fields, *functional, dual);
     } else {
         const Solution dual =
             solver.dual_potential(fields.solution.load_case, functional->on_potential, functional->lift);
-        out.element_error = flux_products(mesh, laws, fields.solution, fields.flux, dual,
-                                          recover_dual_flux(mesh, study, laws, dual, marked));
+        out.element_error = flux_gap_products(mesh, laws, fields.solution, fields.flux, dual,
+                                              recover_dual_flux(mesh, study, laws, dual, marked));
     }
     // With a lift the dual solution is that of the opposite sign.
     if (!functional->lift.empty())

@@ -124,10 +124,10 @@ TEST_CASE("recovered gradients over solids converge faster than the elements' ow
                 CAPTURE(order);
                 CAPTURE(effectivity);
                 CAPTURE(gain);
-                CHECK(order > degree + 0.8);
-                CHECK(effectivity > (degree == 1 ? 1.0 : 0.99));
-                CHECK(effectivity < (degree == 1 ? 1.25 : 1.02));  // linear cubes come to it late
-                CHECK(gain > (degree == 1 ? 1.1 : 7.0));
+                CHECK(order > degree + 0.75);
+                CHECK(effectivity > 0.97);
+                CHECK(effectivity < (degree == 1 ? 1.15 : 1.02));  // linear cubes come to it late
+                CHECK(gain > (degree == 1 ? 1.4 : 10.0));
             }
         }
 }
@@ -144,8 +144,8 @@ TEST_CASE("recovery over solids holds on a field and on meshes that chose none o
                     curved ? cut_cube(cut, 8, degree, graded, true) : cut_cube(cut, 8, degree, shaken_too);
                 for (const Errors& e : errors_of_harmonic(mesh)) {
                     CAPTURE(e.own / e.recovered);
-                    CHECK(e.own / e.recovered > (degree == 1 ? 2.5 : 8.0));
-                    CHECK(e.estimated / e.own > 0.96);
+                    CHECK(e.own / e.recovered > (degree == 1 ? 4.0 : 7.5));
+                    CHECK(e.estimated / e.own > 0.94);
                     CHECK(e.estimated / e.own < 1.02);
                 }
             }
