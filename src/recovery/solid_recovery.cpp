@@ -23,7 +23,9 @@ constexpr int fitted_degree(int degree) {
 // A patch grows until it has so many nodes for each coefficient.
 constexpr double nodes_a_term = 1.5;
 // Of the patch's reach: what is farther from the corner counts with the power -4, what is nearer at most like this.
-constexpr double nearest = 0.05;
+constexpr double nearest(int degree) {
+    return degree == 1 ? 0.065 : 0.2;
+}
 // What nothing determines is kept small: a share of the largest square.
 constexpr double kept_small = 1e-13;
 // Corners of a piece of work.
@@ -177,7 +179,7 @@ class Fit {
                 row[static_cast<std::size_t>(terms) + f] =
                     values_[static_cast<std::size_t>(number_[slot]) * components + f];
             const double d2 = dot(x, x);
-            equations.add(row, 1 / (nearest + d2 * d2));
+            equations.add(row, 1 / (nearest(terms == terms_of(fitted_degree(1)) ? 1 : 2) + d2 * d2));
         }
         const auto found = equations.solve(kept_small);
         for (std::size_t f = 0; f < components; ++f) std::copy_n(found[f].begin(), terms, p.factor[f].begin());
