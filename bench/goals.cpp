@@ -11,7 +11,7 @@
 #include "goals/functional.hpp"
 #include "goals/goal.hpp"
 #include "mesh/plane/generate.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "recovery/recover.hpp"
 #include "sizes/part_sizes.hpp"

@@ -14,7 +14,7 @@
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "mesh/plane/generate.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "sizes/part_sizes.hpp"
 #include "support/meshes.hpp"
 

@@ -10,10 +10,10 @@
 #include <thread>
 
 #include "mesh/plane/generate.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "sizes/part_sizes.hpp"
+#include "solve/acting/loads.hpp"
 #include "solve/field_problem.hpp"
-#include "solve/loads.hpp"
 #include "solve/solve.hpp"
 #include "solve/system/multigrid.hpp"
 

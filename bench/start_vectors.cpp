@@ -6,7 +6,7 @@
 #include <string>
 
 #include "known_problems.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/carry_over.hpp"

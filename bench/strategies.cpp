@@ -14,14 +14,14 @@
 #include <string>
 
 #include "known_problems.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/resize.hpp"
 #include "recovery/strategy.hpp"
 #include "series/run.hpp"
 #include "sizes/part_sizes.hpp"
-#include "solve/singular_points.hpp"
+#include "solve/singular/singular_points.hpp"
 #include "solve/solve.hpp"
 
 using namespace dotsift;

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "base/errors.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "series/prepare.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"

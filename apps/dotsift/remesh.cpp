@@ -14,7 +14,7 @@
 #include "evidence/pictures/picture.hpp"
 #include "mesh/placed_mesh.hpp"
 #include "mesh/plane/remesh.hpp"
-#include "part/placed_area.hpp"
+#include "part/shapes/placed_area.hpp"
 #include "quality/make_mesh.hpp"
 #include "recovery/indicators.hpp"
 #include "recovery/resize.hpp"

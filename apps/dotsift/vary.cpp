@@ -8,7 +8,7 @@
 #include "evidence/summary.hpp"
 #include "evidence/variations.hpp"
 #include "running.hpp"
-#include "study/read_vary.hpp"
+#include "study/file/read_vary.hpp"
 
 namespace dotsift::app {
 

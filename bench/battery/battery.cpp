@@ -16,7 +16,7 @@
 
 #include "families.hpp"
 #include "judging.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "series/run.hpp"
 #include "series/stop_rules.hpp"
 

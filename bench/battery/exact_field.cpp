@@ -5,7 +5,7 @@
 #include <cmath>
 
 #include "mesh/elements/element.hpp"
-#include "solve/material.hpp"
+#include "solve/material/material.hpp"
 
 namespace dotsift::bench {
 

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "exact_field.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 
 namespace dotsift::bench {
 

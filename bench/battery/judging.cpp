@@ -12,10 +12,10 @@
 #include "base/parallel.hpp"
 #include "evidence/pictures/chart.hpp"
 #include "families.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "series/judgement.hpp"
 #include "series/outlook.hpp"
-#include "solve/singular_points.hpp"
+#include "solve/singular/singular_points.hpp"
 #include "statistics/combined.hpp"
 
 namespace dotsift::bench {

@@ -7,7 +7,7 @@
 
 #include "evidence/provenance.hpp"
 #include "evidence/report/report.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "series/run.hpp"
 #include "study/input_files.hpp"
 #include "study/study.hpp"

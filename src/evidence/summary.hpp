@@ -4,7 +4,7 @@
 #include <nlohmann/json.hpp>
 #include <string>
 
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "series/outlook.hpp"
 #include "study/study.hpp"
 

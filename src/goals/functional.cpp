@@ -4,10 +4,10 @@
 #include <cmath>
 
 #include "quantities/path.hpp"
-#include "solve/balance.hpp"
-#include "solve/side_geometry.hpp"
-#include "solve/supports.hpp"
-#include "solve/volume_strain.hpp"
+#include "solve/acting/balance.hpp"
+#include "solve/acting/side_geometry.hpp"
+#include "solve/acting/supports.hpp"
+#include "solve/material/volume_strain.hpp"
 
 namespace dotsift {
 

@@ -9,9 +9,9 @@
 
 #include "base/numbers.hpp"
 #include "mesh/plane/generate.hpp"
-#include "part/corners.hpp"
+#include "part/shapes/corners.hpp"
 #include "sizes/part_sizes.hpp"
-#include "solve/singular_points.hpp"
+#include "solve/singular/singular_points.hpp"
 
 namespace dotsift {
 

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "part/measure.hpp"
 #include "part/narrow.hpp"
 

@@ -5,12 +5,12 @@
 #include <algorithm>
 
 #include "base/errors.hpp"
-#include "part/combine.hpp"
-#include "part/corners.hpp"
-#include "part/drawing.hpp"
-#include "part/placement.hpp"
+#include "part/combine/combine.hpp"
 #include "part/selection.hpp"
-#include "part/shapes.hpp"
+#include "part/shapes/corners.hpp"
+#include "part/shapes/drawing.hpp"
+#include "part/shapes/placement.hpp"
+#include "part/shapes/shapes.hpp"
 
 namespace dotsift {
 

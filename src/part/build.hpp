@@ -3,7 +3,7 @@
 
 #include <optional>
 
-#include "part/cleanup.hpp"
+#include "part/combine/cleanup.hpp"
 #include "part/part.hpp"
 #include "study/study.hpp"
 

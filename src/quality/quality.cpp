@@ -9,8 +9,8 @@
 
 #include "mesh/elements/jacobian_bound.hpp"
 #include "mesh/elements/shape.hpp"
-#include "part/corners.hpp"
 #include "part/narrow.hpp"
+#include "part/shapes/corners.hpp"
 
 namespace dotsift {
 

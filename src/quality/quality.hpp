@@ -8,7 +8,7 @@
 
 #include "mesh/mesh.hpp"
 #include "part/part.hpp"
-#include "part/placed_area.hpp"
+#include "part/shapes/placed_area.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {

@@ -9,7 +9,7 @@
 #include "mesh/side_meeting.hpp"
 #include "mesh/side_views.hpp"
 #include "quantities/path.hpp"
-#include "solve/side_geometry.hpp"
+#include "solve/acting/side_geometry.hpp"
 
 namespace dotsift {
 

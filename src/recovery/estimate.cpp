@@ -5,8 +5,8 @@
 #include <optional>
 
 #include "base/parallel.hpp"
-#include "recovery/corner_rule.hpp"
-#include "recovery/singular_fit.hpp"
+#include "recovery/fit/corner_rule.hpp"
+#include "recovery/fit/singular_fit.hpp"
 
 namespace dotsift {
 

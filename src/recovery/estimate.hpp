@@ -5,8 +5,8 @@
 
 #include "mesh/mesh.hpp"
 #include "recovery/error_map.hpp"
+#include "recovery/fit/singular_fit.hpp"
 #include "recovery/recover.hpp"
-#include "recovery/singular_fit.hpp"
 #include "recovery/solid_recovery.hpp"
 #include "solve/solution.hpp"
 #include "study/study.hpp"

@@ -2,12 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <mutex>
 #include <span>
 
+#include "base/parallel.hpp"
 #include "mesh/side_meeting.hpp"
-#include "solve/acting_loads.hpp"
-#include "solve/side_geometry.hpp"
-#include "solve/solid_sides.hpp"
+#include "solve/acting/acting_loads.hpp"
+#include "solve/acting/side_geometry.hpp"
+#include "solve/acting/solid_sides.hpp"
 
 namespace dotsift {
 
@@ -15,6 +17,9 @@ namespace {
 
 constexpr double inner_share = 1 / 24.0;
 constexpr double outer_share = 4 / 24.0;  // a jump half as large as the one to a mirror image
+
+// Elements, or sides, that are worth a thread's while, and pieces between two sums.
+constexpr std::size_t elements_a_piece = 1024, pieces_a_round = 64;
 
 double squared(double v) {
     return v * v;
@@ -104,6 +109,36 @@ struct OfFlux {
     }
 };
 
+/// between(a, b) of each pair of elements that share a side, found on all cores, then add(a, b, value) one by one.
+template <class Between, class Add>
+void over_pairs(const Topology& mesh, Between between, Add add) {
+    std::vector<double> values(mesh.sides.count());
+    in_parallel_pieces(values.size(), elements_a_piece, [&](std::size_t begin, std::size_t end) {
+        for (std::size_t k = begin; k < end; ++k)
+            if (const auto& [first, second] = mesh.sides.beside(k); second) values[k] = between(first, second);
+    });
+    for (std::size_t k = 0; k < values.size(); ++k)
+        if (const auto& [first, second] = mesh.sides.beside(k); second) add(first, second, values[k]);
+}
+
+/// of_element(e, add) calls add(term) for each term of a sum; the terms are found on all cores, and added in order.
+template <class OfElement>
+double sum_over_elements(std::size_t count, OfElement of_element) {
+    double sum = 0;
+    for (std::size_t begin = 0; begin < count; begin += elements_a_piece * pieces_a_round) {
+        const std::size_t length = std::min(count - begin, elements_a_piece * pieces_a_round);
+        std::vector<std::vector<double>> terms((length + elements_a_piece - 1) / elements_a_piece);
+        in_parallel_pieces(length, elements_a_piece, [&](std::size_t from, std::size_t to) {
+            auto& own = terms[from / elements_a_piece];
+            for (std::size_t e = begin + from; e < begin + to; ++e)
+                of_element(e, [&](double term) { own.push_back(term); });
+        });
+        for (const auto& own : terms)
+            for (const double term : own) sum += term;
+    }
+    return sum;
+}
+
 /// load(e, point) acts inside; each_gap(act) calls act(e, squared gap, weight) for what the outline's sides lack.
 template <int D, class Parts, class Load, class EachGap>
 ErrorMap residual_error(const Parts& parts, Load load, EachGap each_gap) {
@@ -114,7 +149,8 @@ ErrorMap residual_error(const Parts& parts, Load load, EachGap each_gap) {
     const auto of_sides = [&](std::size_t e, double share) {
         return share * mesh.size_of(e) / (parts.modulus(mesh.region[e]) * polynomial_degree(mesh.kinds[e]));
     };
-    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+    std::mutex one_formula;  // may be asked by one thread at a time
+    map.energy2 = sum_over_elements(mesh.element_count(), [&](std::size_t e, auto add) {
         const auto positions = mesh.positions(e);
         const ElementKind kind = mesh.kinds[e];
         const double p = polynomial_degree(kind), h = mesh.size_of(e);
@@ -127,27 +163,38 @@ ErrorMap residual_error(const Parts& parts, Load load, EachGap each_gap) {
             const auto at = evaluate<D>(kind, positions, q);
             const double w = q.weight * at.jacobian * laws.depth(mesh.region[e], at.position);
             const auto here = parts.value(e, at);
-            const auto r = parts.residual(e, {at_nodes.data(), count}, at, here, load(e, at));
+            typename Parts::Through inside;
+            {
+                const std::lock_guard lock(one_formula);
+                inside = load(e, at);
+            }
+            const auto r = parts.residual(e, {at_nodes.data(), count}, at, here, inside);
             map.element_error2[e] += inner_share * h * h / (parts.modulus(mesh.region[e]) * p * p) * w * squared(r);
-            map.energy2 += w * parts.energy(e, at, here);
+            add(w * parts.energy(e, at, here));
         }
-    }
-    each_pair(mesh, [&](const ElementSide& a, const ElementSide& b) {
-        const auto first = static_cast<std::size_t>(a.element), second = static_cast<std::size_t>(b.element);
-        const auto on_first = points_on_side(mesh, a), on_second = points_on_side(mesh, a, b);
-        double jump2 = 0;
-        for (std::size_t k = 0; k < on_first.size(); ++k) {
-            const auto &here = on_first[k], &there = on_second[k];
-            // Regions may have different thickness: what passes from one to the other is the traction times it.
-            const double depth = laws.depth(mesh.region[first], here.point.position),
-                         other = laws.depth(mesh.region[second], here.point.position);
-            const auto jump = Parts::through(parts.value(first, here.point), here.normal) * depth -
-                              Parts::through(parts.value(second, there.point), here.normal) * other;
-            if (depth + other > 0) jump2 += here.weight * squared(jump) * 2 / (depth + other);
-        }
-        map.element_error2[first] += of_sides(first, inner_share) * jump2;
-        map.element_error2[second] += of_sides(second, inner_share) * jump2;
     });
+    over_pairs(
+        mesh,
+        [&](const ElementSide& a, const ElementSide& b) {
+            const auto first = static_cast<std::size_t>(a.element), second = static_cast<std::size_t>(b.element);
+            const auto on_first = points_on_side(mesh, a), on_second = points_on_side(mesh, a, b);
+            double jump2 = 0;
+            for (std::size_t k = 0; k < on_first.size(); ++k) {
+                const auto &here = on_first[k], &there = on_second[k];
+                // Regions may have different thickness: what passes from one to the other is the traction times it.
+                const double depth = laws.depth(mesh.region[first], here.point.position),
+                             other = laws.depth(mesh.region[second], here.point.position);
+                const auto jump = Parts::through(parts.value(first, here.point), here.normal) * depth -
+                                  Parts::through(parts.value(second, there.point), here.normal) * other;
+                if (depth + other > 0) jump2 += here.weight * squared(jump) * 2 / (depth + other);
+            }
+            return jump2;
+        },
+        [&](const ElementSide& a, const ElementSide& b, double jump2) {
+            const auto first = static_cast<std::size_t>(a.element), second = static_cast<std::size_t>(b.element);
+            map.element_error2[first] += of_sides(first, inner_share) * jump2;
+            map.element_error2[second] += of_sides(second, inner_share) * jump2;
+        });
     each_gap([&](std::size_t e, double gap2, double weight) {
         map.element_error2[e] += of_sides(e, outer_share) * weight * gap2;
     });
@@ -209,22 +256,24 @@ template <int D>
 std::vector<double> energy_densities(const MeshIn<D>& mesh, const LawsIn<D>& laws, const SolutionIn<D>& solution,
                                      bool of_potential) {
     std::vector<double> out(mesh.element_count(), 0.0);
-    for (std::size_t e = 0; e < out.size(); ++e) {
-        const auto positions = mesh.positions(e);
-        const auto& law = laws.of(mesh.region[e]);
-        double volume = 0;
-        for (const auto& q : tabulated<D>(mesh.kinds[e], quadrature<D>(mesh.kinds[e], 4))) {
-            const auto p = evaluate<D>(mesh.kinds[e], positions, q);
-            const double density = of_potential ? law.conduction.energy_norm2(flux_at(mesh, laws, solution, e, p)) /
-                                                      conductivity_at(mesh, solution, e, p)
-                                                : law.elastic.energy_norm2(stress_at(mesh, laws, solution, e, p)) /
-                                                      stiffness_at(mesh, solution, e, p) / 2;
-            const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
-            out[e] += w * density;
-            volume += w;
+    in_parallel_pieces(out.size(), elements_a_piece, [&](std::size_t begin, std::size_t end) {
+        for (std::size_t e = begin; e < end; ++e) {
+            const auto positions = mesh.positions(e);
+            const auto& law = laws.of(mesh.region[e]);
+            double volume = 0;
+            for (const auto& q : tabulated<D>(mesh.kinds[e], quadrature<D>(mesh.kinds[e], 4))) {
+                const auto p = evaluate<D>(mesh.kinds[e], positions, q);
+                const double density = of_potential ? law.conduction.energy_norm2(flux_at(mesh, laws, solution, e, p)) /
+                                                          conductivity_at(mesh, solution, e, p)
+                                                    : law.elastic.energy_norm2(stress_at(mesh, laws, solution, e, p)) /
+                                                          stiffness_at(mesh, solution, e, p) / 2;
+                const double w = q.weight * p.jacobian * laws.depth(mesh.region[e], p.position);
+                out[e] += w * density;
+                volume += w;
+            }
+            if (volume > 0) out[e] /= volume;
         }
-        if (volume > 0) out[e] /= volume;
-    }
+    });
     return out;
 }
 template std::vector<double> energy_densities<2>(const MeshIn<2>&, const LawsIn<2>&, const SolutionIn<2>&, bool);
@@ -240,19 +289,26 @@ std::vector<double> jumps_of_slots(const MeshIn<D>& mesh, const std::vector<doub
             sum += values[static_cast<std::size_t>(slots[i])] * dot(p.dn[i], n);
         return sum;
     };
-    each_pair(mesh, [&](const ElementSide& a, const ElementSide& b) {
-        const auto first = static_cast<std::size_t>(a.element), second = static_cast<std::size_t>(b.element);
-        if (mesh.region[first] != mesh.region[second]) return;
-        const auto on_first = points_on_side(mesh, a), on_second = points_on_side(mesh, a, b);
-        double jump2 = 0;
-        for (std::size_t k = 0; k < on_first.size(); ++k) {
-            const auto& here = on_first[k];
-            const double jump = slope(first, here.point, here.normal) - slope(second, on_second[k].point, here.normal);
-            jump2 += here.weight * jump * jump;
-        }
-        out[first] += mesh.size_of(first) * jump2;
-        out[second] += mesh.size_of(second) * jump2;
-    });
+    over_pairs(
+        mesh,
+        [&](const ElementSide& a, const ElementSide& b) {
+            const auto first = static_cast<std::size_t>(a.element), second = static_cast<std::size_t>(b.element);
+            double jump2 = 0;
+            if (mesh.region[first] != mesh.region[second]) return jump2;
+            const auto on_first = points_on_side(mesh, a), on_second = points_on_side(mesh, a, b);
+            for (std::size_t k = 0; k < on_first.size(); ++k) {
+                const auto& here = on_first[k];
+                const double jump =
+                    slope(first, here.point, here.normal) - slope(second, on_second[k].point, here.normal);
+                jump2 += here.weight * jump * jump;
+            }
+            return jump2;
+        },
+        [&](const ElementSide& a, const ElementSide& b, double jump2) {
+            const auto first = static_cast<std::size_t>(a.element), second = static_cast<std::size_t>(b.element);
+            out[first] += mesh.size_of(first) * jump2;
+            out[second] += mesh.size_of(second) * jump2;
+        });
     return out;
 }
 template std::vector<double> jumps_of_slots<2>(const MeshIn<2>&, const std::vector<double>&);

@@ -9,8 +9,8 @@
 #include <span>
 
 #include "base/parallel.hpp"
-#include "recovery/constrained_fit.hpp"
-#include "recovery/node_patch.hpp"
+#include "recovery/fit/constrained_fit.hpp"
+#include "recovery/fit/node_patch.hpp"
 
 namespace dotsift {
 

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "recovery/polynomials.hpp"
+#include "recovery/fit/polynomials.hpp"
 #include "solve/solution.hpp"
 
 namespace dotsift {

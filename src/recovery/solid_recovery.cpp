@@ -4,8 +4,8 @@
 #include <cmath>
 
 #include "base/parallel.hpp"
-#include "recovery/element_patch.hpp"
-#include "recovery/normal_equations.hpp"
+#include "recovery/fit/element_patch.hpp"
+#include "recovery/fit/normal_equations.hpp"
 
 namespace dotsift {
 

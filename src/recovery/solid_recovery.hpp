@@ -7,7 +7,7 @@
 
 #include "mesh/mesh.hpp"
 #include "recovery/recover.hpp"
-#include "solve/solid_law.hpp"
+#include "solve/material/solid_law.hpp"
 #include "solve/solution.hpp"
 
 namespace dotsift {

@@ -7,7 +7,7 @@
 
 #include "base/numbers.hpp"
 #include "series/run.hpp"
-#include "solve/side_geometry.hpp"
+#include "solve/acting/side_geometry.hpp"
 
 namespace dotsift {
 

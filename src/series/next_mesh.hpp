@@ -10,7 +10,7 @@
 #include "series/driving_error.hpp"
 #include "series/level.hpp"
 #include "sizes/sizing.hpp"
-#include "solve/singular_points.hpp"
+#include "solve/singular/singular_points.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {

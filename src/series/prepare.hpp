@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "base/errors.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "quality/make_mesh.hpp"
 
 namespace dotsift {

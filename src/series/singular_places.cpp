@@ -7,7 +7,7 @@
 #include <optional>
 
 #include "base/numbers.hpp"
-#include "recovery/singular_fit.hpp"
+#include "recovery/fit/singular_fit.hpp"
 
 namespace dotsift {
 

@@ -6,7 +6,7 @@
 
 #include "quantities/evaluate.hpp"
 #include "series/level.hpp"
-#include "solve/singular_points.hpp"
+#include "solve/singular/singular_points.hpp"
 
 namespace dotsift {
 

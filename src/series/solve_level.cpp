@@ -6,13 +6,13 @@
 #include <cmath>
 
 #include "base/errors.hpp"
-#include "recovery/admissible.hpp"
+#include "recovery/bound/admissible.hpp"
+#include "recovery/fit/singular_fit.hpp"
 #include "recovery/recover.hpp"
-#include "recovery/singular_fit.hpp"
 #include "series/consistency.hpp"
 #include "series/meshing_notes.hpp"
+#include "solve/acting/prescribed_gap.hpp"
 #include "solve/carry_over.hpp"
-#include "solve/prescribed_gap.hpp"
 #include "solve/solve.hpp"
 
 namespace dotsift {

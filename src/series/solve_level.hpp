@@ -8,7 +8,7 @@
 #include "quality/make_mesh.hpp"
 #include "series/level.hpp"
 #include "series/observer.hpp"
-#include "solve/singular_points.hpp"
+#include "solve/singular/singular_points.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {

@@ -10,8 +10,8 @@
 
 #include "base/errors.hpp"
 #include "part/narrow.hpp"
-#include "part/placement.hpp"
-#include "part/shapes.hpp"
+#include "part/shapes/placement.hpp"
+#include "part/shapes/shapes.hpp"
 #include "sizes/area_sources.hpp"
 #include "sizes/size_table.hpp"
 #include "study/input_files.hpp"

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "solve/tensor.hpp"
+#include "solve/material/tensor.hpp"
 
 namespace dotsift {
 

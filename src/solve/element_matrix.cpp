@@ -1,7 +1,7 @@
 #include "solve/element_matrix.hpp"
 
 #include "solve/gradient_kernels.hpp"
-#include "solve/volume_strain.hpp"
+#include "solve/material/volume_strain.hpp"
 
 namespace dotsift {
 

@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "solve/material.hpp"
+#include "solve/material/material.hpp"
 #include "solve/system/assembly.hpp"
 
 namespace dotsift {

@@ -6,9 +6,9 @@
 #include <vector>
 
 #include "base/errors.hpp"
+#include "solve/acting/joints.hpp"
+#include "solve/acting/supports.hpp"
 #include "solve/element_matrix.hpp"
-#include "solve/joints.hpp"
-#include "solve/supports.hpp"
 #include "solve/system/assembly.hpp"
 
 namespace dotsift {

@@ -6,8 +6,8 @@
 #include <span>
 
 #include "base/vec.hpp"
+#include "solve/material/tensor.hpp"
 #include "solve/system/assembly.hpp"
-#include "solve/tensor.hpp"
 
 namespace dotsift {
 

@@ -6,7 +6,7 @@
 
 #include "mesh/mesh.hpp"
 #include "solve/field_problem.hpp"
-#include "solve/solid_law.hpp"
+#include "solve/material/solid_law.hpp"
 
 namespace dotsift {
 

@@ -6,10 +6,10 @@
 
 #include "mesh/mesh.hpp"
 #include "solve/element_matrix.hpp"
-#include "solve/material.hpp"
-#include "solve/solid_law.hpp"
+#include "solve/material/material.hpp"
+#include "solve/material/solid_law.hpp"
+#include "solve/material/volume_strain.hpp"
 #include "solve/system/linear_solver.hpp"
-#include "solve/volume_strain.hpp"
 
 namespace dotsift {
 

@@ -6,10 +6,10 @@
 #include <cmath>
 
 #include "base/errors.hpp"
-#include "solve/balance.hpp"
-#include "solve/loads.hpp"
-#include "solve/thermal_strain.hpp"
-#include "solve/volume_strain.hpp"
+#include "solve/acting/balance.hpp"
+#include "solve/acting/loads.hpp"
+#include "solve/material/thermal_strain.hpp"
+#include "solve/material/volume_strain.hpp"
 
 namespace dotsift {
 

@@ -4,7 +4,7 @@
 #include <array>
 #include <string_view>
 
-#include "study/section.hpp"
+#include "study/file/section.hpp"
 
 namespace dotsift {
 

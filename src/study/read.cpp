@@ -8,16 +8,16 @@
 #include <set>
 
 #include "base/errors.hpp"
+#include "study/file/read_part.hpp"
+#include "study/file/read_physics.hpp"
+#include "study/file/read_quantity.hpp"
+#include "study/file/read_results.hpp"
+#include "study/file/read_series.hpp"
+#include "study/file/read_sizes.hpp"
+#include "study/file/read_tables.hpp"
+#include "study/file/read_vary.hpp"
+#include "study/file/section.hpp"
 #include "study/keys.hpp"
-#include "study/read_part.hpp"
-#include "study/read_physics.hpp"
-#include "study/read_quantity.hpp"
-#include "study/read_results.hpp"
-#include "study/read_series.hpp"
-#include "study/read_sizes.hpp"
-#include "study/read_tables.hpp"
-#include "study/read_vary.hpp"
-#include "study/section.hpp"
 
 namespace dotsift {
 

@@ -8,7 +8,7 @@
 #include <functional>
 
 #include "mesh/elements/element.hpp"
-#include "solve/material.hpp"
+#include "solve/material/material.hpp"
 
 namespace dotsift {
 

@@ -7,8 +7,8 @@
 
 #include "base/errors.hpp"
 #include "mesh/plane/generate.hpp"
-#include "mesh/plane/subdivide.hpp"
-#include "part/check_study.hpp"
+#include "mesh/plane/quadrilaterals/subdivide.hpp"
+#include "part/checks/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/estimate.hpp"

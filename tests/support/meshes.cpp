@@ -11,7 +11,7 @@
 
 #include "mesh/elements/jacobian_bound.hpp"
 #include "mesh/elements/shape.hpp"
-#include "part/corners.hpp"
+#include "part/shapes/corners.hpp"
 
 namespace dotsift::test {
 

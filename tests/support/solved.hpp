@@ -4,7 +4,7 @@
 #include <doctest/doctest.h>
 
 #include "mesh/plane/generate.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/recover.hpp"

@@ -3,7 +3,7 @@
 #include <doctest/doctest.h>
 
 #include "part/build.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "study/read.hpp"
 
 namespace dotsift::test {

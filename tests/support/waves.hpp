@@ -4,8 +4,8 @@
 #include <cmath>
 #include <functional>
 
+#include "solve/acting/solid_sides.hpp"
 #include "solve/solid_problem.hpp"
-#include "solve/solid_sides.hpp"
 #include "solve/solution.hpp"
 
 namespace dotsift::test {

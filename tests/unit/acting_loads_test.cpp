@@ -1,6 +1,6 @@
 // What is known of tractions and fluxes on the outline, and of forces inside: the tables that fields are fitted to.
 
-#include "solve/acting_loads.hpp"
+#include "solve/acting/acting_loads.hpp"
 
 #include <doctest/doctest.h>
 #include <fmt/format.h>

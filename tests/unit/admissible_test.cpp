@@ -1,6 +1,6 @@
 // Bounds of the error from balanced fields, and explicit residuals.
 
-#include "recovery/admissible.hpp"
+#include "recovery/bound/admissible.hpp"
 
 #include <doctest/doctest.h>
 #include <fmt/format.h>
@@ -9,8 +9,8 @@
 #include <cmath>
 #include <optional>
 
+#include "recovery/fit/singular_fit.hpp"
 #include "recovery/indicators.hpp"
-#include "recovery/singular_fit.hpp"
 #include "support/solved.hpp"
 #include "verification/manufactured.hpp"
 #include "verification/verification.hpp"

@@ -7,12 +7,12 @@
 #include <set>
 
 #include "base/errors.hpp"
-#include "part/arrangement.hpp"
 #include "part/classify.hpp"
-#include "part/combine.hpp"
-#include "part/corners.hpp"
+#include "part/combine/arrangement.hpp"
+#include "part/combine/combine.hpp"
+#include "part/combine/split.hpp"
 #include "part/measure.hpp"
-#include "part/split.hpp"
+#include "part/shapes/corners.hpp"
 #include "support/studies.hpp"
 
 using namespace dotsift;

@@ -10,7 +10,7 @@
 #include "base/errors.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/indicators.hpp"
-#include "solve/thermal_strain.hpp"
+#include "solve/material/thermal_strain.hpp"
 #include "support/folder.hpp"
 #include "support/solved.hpp"
 

@@ -6,7 +6,7 @@
 
 #include <cmath>
 
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "series/outlook.hpp"
 #include "support/studies.hpp"
 

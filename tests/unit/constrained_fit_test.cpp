@@ -1,6 +1,6 @@
 // Recovery by patches: what it must show exactly, and how well estimates made with it agree with the true error.
 
-#include "recovery/constrained_fit.hpp"
+#include "recovery/fit/constrained_fit.hpp"
 
 #include <doctest/doctest.h>
 #include <fmt/format.h>
@@ -8,7 +8,7 @@
 #include <cmath>
 
 #include "recovery/estimate.hpp"
-#include "recovery/singular_fit.hpp"
+#include "recovery/fit/singular_fit.hpp"
 #include "support/solved.hpp"
 #include "verification/manufactured.hpp"
 #include "verification/verification.hpp"

@@ -1,13 +1,13 @@
 // Exponents at corners against their characteristic equations, and the places of a part that have them.
 
-#include "solve/corner_exponents.hpp"
+#include "solve/singular/corner_exponents.hpp"
 
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
 #include <cmath>
 
-#include "solve/singular_points.hpp"
+#include "solve/singular/singular_points.hpp"
 #include "support/solved.hpp"
 
 using namespace dotsift;

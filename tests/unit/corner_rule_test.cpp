@@ -1,6 +1,6 @@
 // Quadrature at singular corners against integrals in polar coordinates.
 
-#include "recovery/corner_rule.hpp"
+#include "recovery/fit/corner_rule.hpp"
 
 #include <doctest/doctest.h>
 

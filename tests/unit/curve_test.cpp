@@ -6,9 +6,9 @@
 #include <numbers>
 #include <random>
 
-#include "part/contact.hpp"
+#include "part/combine/contact.hpp"
 #include "part/curve.hpp"
-#include "part/pieces.hpp"
+#include "part/shapes/pieces.hpp"
 
 using namespace dotsift;
 

@@ -12,8 +12,8 @@
 #include "base/files.hpp"
 #include "evidence/part_files.hpp"
 #include "part/build.hpp"
-#include "part/dxf_read.hpp"
 #include "part/measure.hpp"
+#include "part/shapes/dxf_read.hpp"
 #include "study/read.hpp"
 #include "support/studies.hpp"
 

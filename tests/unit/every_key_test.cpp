@@ -10,7 +10,7 @@
 #include <vector>
 
 #include "base/errors.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "study/keys.hpp"
 #include "support/studies.hpp"
 

@@ -5,8 +5,8 @@
 #include <fstream>
 
 #include "base/errors.hpp"
+#include "solve/acting/loads.hpp"
 #include "solve/field_problem.hpp"
-#include "solve/loads.hpp"
 #include "solve/system/multigrid.hpp"
 #include "support/folder.hpp"
 #include "support/solved.hpp"

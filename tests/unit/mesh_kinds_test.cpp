@@ -10,7 +10,7 @@
 #include "base/files.hpp"
 #include "mesh/elements/shape.hpp"
 #include "mesh/plane/generate.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/solve.hpp"
 #include "support/meshes.hpp"

@@ -1,6 +1,6 @@
 // What recovered fields are fitted on, and with.
 
-#include "recovery/node_patch.hpp"
+#include "recovery/fit/node_patch.hpp"
 
 #include <doctest/doctest.h>
 
@@ -11,9 +11,9 @@
 #include <set>
 
 #include "mesh/plane/generate.hpp"
-#include "recovery/normal_equations.hpp"
-#include "recovery/polynomial_equations.hpp"
-#include "recovery/polynomials.hpp"
+#include "recovery/fit/normal_equations.hpp"
+#include "recovery/fit/polynomial_equations.hpp"
+#include "recovery/fit/polynomials.hpp"
 #include "sizes/part_sizes.hpp"
 #include "support/studies.hpp"
 

@@ -6,7 +6,7 @@
 #include <random>
 
 #include "part/build.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "study/read.hpp"
 #include "support/studies.hpp"
 

@@ -11,7 +11,7 @@
 #include "mesh/placed_mesh.hpp"
 #include "mesh/plane/generate.hpp"
 #include "mesh/plane/remesh.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/solve.hpp"

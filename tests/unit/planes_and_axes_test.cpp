@@ -7,7 +7,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "solve/singular_points.hpp"
+#include "solve/singular/singular_points.hpp"
 #include "support/solved.hpp"
 #include "support/study_run.hpp"
 

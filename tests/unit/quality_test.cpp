@@ -13,7 +13,7 @@
 #include "evidence/levels/vtu_read.hpp"
 #include "evidence/pictures/quality_picture.hpp"
 #include "mesh/plane/generate.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "sizes/part_sizes.hpp"
 #include "support/studies.hpp"
 

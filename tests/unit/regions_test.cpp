@@ -8,7 +8,7 @@
 #include "mesh/locate.hpp"
 #include "mesh/plane/generate.hpp"
 #include "part/build.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/estimate.hpp"
 #include "recovery/recover.hpp"

@@ -9,7 +9,7 @@
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "mesh/plane/remesh.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "quality/make_mesh.hpp"
 #include "series/meshing_notes.hpp"
 #include "series/prepare.hpp"

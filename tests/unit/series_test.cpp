@@ -7,7 +7,7 @@
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "part/build.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "series/run.hpp"
 #include "study/read.hpp"
 #include "support/studies.hpp"

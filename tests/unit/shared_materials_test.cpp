@@ -4,7 +4,7 @@
 
 #include <fstream>
 
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "study/input_files.hpp"
 #include "support/folder.hpp"
 #include "support/studies.hpp"

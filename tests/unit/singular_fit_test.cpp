@@ -1,6 +1,6 @@
 // Fields round singular points that are made of known modes and polynomials: what fits must find, and what not.
 
-#include "recovery/singular_fit.hpp"
+#include "recovery/fit/singular_fit.hpp"
 
 #include <doctest/doctest.h>
 #include <fmt/format.h>

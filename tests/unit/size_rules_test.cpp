@@ -9,7 +9,7 @@
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "mesh/plane/generate.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "sizes/part_sizes.hpp"
 #include "sizes/size_table.hpp"
 #include "support/meshes.hpp"

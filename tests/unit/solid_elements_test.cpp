@@ -7,7 +7,7 @@
 
 #include "mesh/elements/element.hpp"
 #include "mesh/elements/jacobian_bound.hpp"
-#include "solve/solid_sides.hpp"
+#include "solve/acting/solid_sides.hpp"
 #include "support/cubes.hpp"
 
 using namespace dotsift;

@@ -7,8 +7,8 @@
 #include <numbers>
 #include <random>
 
-#include "part/face_integral.hpp"
-#include "part/solid_part.hpp"
+#include "part/solid/face_integral.hpp"
+#include "part/solid/solid_part.hpp"
 
 using namespace dotsift;
 

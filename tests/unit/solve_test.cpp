@@ -7,9 +7,9 @@
 #include "mesh/plane/generate.hpp"
 #include "part/build.hpp"
 #include "sizes/part_sizes.hpp"
-#include "solve/side_geometry.hpp"
+#include "solve/acting/side_geometry.hpp"
+#include "solve/acting/supports.hpp"
 #include "solve/solve.hpp"
-#include "solve/supports.hpp"
 #include "support/studies.hpp"
 
 using namespace dotsift;

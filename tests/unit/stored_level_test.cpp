@@ -12,7 +12,7 @@
 #include "evidence/levels/level_json.hpp"
 #include "evidence/output.hpp"
 #include "study/compare.hpp"
-#include "study/read_vary.hpp"
+#include "study/file/read_vary.hpp"
 #include "support/folder.hpp"
 #include "support/solved.hpp"
 

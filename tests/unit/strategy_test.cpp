@@ -8,7 +8,7 @@
 #include <cmath>
 #include <numeric>
 
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "series/driving_error.hpp"
 #include "series/run.hpp"
 #include "support/studies.hpp"

@@ -6,7 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "evidence/verification_files.hpp"
-#include "mesh/plane/subdivide.hpp"
+#include "mesh/plane/quadrilaterals/subdivide.hpp"
 #include "support/solved.hpp"
 
 using namespace dotsift;

@@ -1,6 +1,6 @@
 // Nearly incompressible materials: projected volume strain, bubbles that are eliminated inside of triangles.
 
-#include "solve/volume_strain.hpp"
+#include "solve/material/volume_strain.hpp"
 
 #include <doctest/doctest.h>
 #include <fmt/format.h>

@@ -2,7 +2,7 @@
 // What holds a part and what acts on it, drawn on the part.
 
 #include "evidence/drawing/view.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 
 namespace dotsift {
 

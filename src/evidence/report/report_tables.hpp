@@ -2,7 +2,7 @@
 // The tables of the report.
 
 #include "evidence/report/table.hpp"
-#include "part/check_study.hpp"
+#include "part/checks/check_study.hpp"
 #include "series/outlook.hpp"
 
 namespace dotsift {

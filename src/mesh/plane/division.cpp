@@ -7,73 +7,14 @@
 #include <numbers>
 
 #include "base/errors.hpp"
+#include "mesh/length_measure.hpp"
 
 namespace dotsift {
 
 namespace {
 
-/// The running integral of ds/h along a curve, as a table of (t, integral).
-struct LengthMeasure {
-    std::vector<double> t, sum;
-};
-
-LengthMeasure measure(const Curve& curve, const SizeField& sizes) {
-    // Simpson's rule on intervals that are halved until the size changes little within each: a size source can be much
-    // shorter than the edge.
-    struct Interval {
-        double a, b, fa, fm, fb;
-    };
-    const auto density = [&](double t) { return norm(curve.derivative(t)) / sizes.at(curve.point(t)); };
-    LengthMeasure m;
-    m.t.push_back(0);
-    m.sum.push_back(0);
-    constexpr int pieces = 8;
-    constexpr int deepest = 24;
-    for (int k = 0; k < pieces; ++k) {
-        std::vector<std::pair<Interval, int>> open;
-        const double a = static_cast<double>(k) / pieces, b = static_cast<double>(k + 1) / pieces;
-        open.push_back({{a, b, density(a), density((a + b) / 2), density(b)}, 0});
-        while (!open.empty()) {
-            const auto [i, depth] = open.back();
-            open.pop_back();
-            const double m1 = (3 * i.a + i.b) / 4, m2 = (i.a + 3 * i.b) / 4, mid = (i.a + i.b) / 2;
-            const double f1 = density(m1), f2 = density(m2), l = i.b - i.a;
-            const double coarse = l / 6 * (i.fa + 4 * i.fm + i.fb);
-            const double fine = l / 12 * (i.fa + 4 * f1 + 2 * i.fm + 4 * f2 + i.fb);
-            // A hundredth of an element is enough; a linear interpolation inside an interval must be good, too.
-            if ((std::fabs(fine - coarse) > 0.01 || fine > 0.5) && depth < deepest) {
-                open.push_back({{mid, i.b, i.fm, f2, i.fb}, depth + 1});
-                open.push_back({{i.a, mid, i.fa, f1, i.fm}, depth + 1});
-            } else {
-                m.t.push_back(i.b);
-                m.sum.push_back(m.sum.back() + fine);
-            }
-        }
-    }
-    return m;
-}
-
-int count_for(const PartEdge& edge, double total, bool even) {
-    int count = std::max(1, static_cast<int>(std::lround(total)));
-    count = std::max(count, static_cast<int>(std::ceil(edge.curve.turning() / (std::numbers::pi / 4) - 1e-9)));
-    if (edge.start == edge.end) count = std::max(count, 3);
-    if (even) count = std::max(2, 2 * static_cast<int>(std::lround(total / 2)));
-    if (even && edge.start == edge.end) count = std::max(count, 6);  // three pairs
-    return count;
-}
-
-/// Where the running integral reaches a value.
-double parameter_at(const LengthMeasure& m, double wanted) {
-    const auto above = std::lower_bound(m.sum.begin(), m.sum.end(), wanted) - m.sum.begin();
-    const auto at = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, m.sum.size() - 1);
-    const double share = (wanted - m.sum[at - 1]) / (m.sum[at] - m.sum[at - 1]);
-    return m.t[at - 1] + (m.t[at] - m.t[at - 1]) * std::clamp(share, 0.0, 1.0);
-}
-
-double sum_at(const LengthMeasure& m, double t) {
-    const auto above = std::lower_bound(m.t.begin(), m.t.end(), t) - m.t.begin();
-    const auto at = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, m.t.size() - 1);
-    return m.sum[at - 1] + (m.sum[at] - m.sum[at - 1]) * (t - m.t[at - 1]) / (m.t[at] - m.t[at - 1]);
+bool closed(const PartEdge& edge) {
+    return edge.start == edge.end;
 }
 
 /// Parameters at given distances along a curve.
@@ -86,7 +27,7 @@ std::vector<double> parameters_at_lengths(const Curve& curve, const std::vector<
     }
     // A size that is the same everywhere measures the length; fine enough for the interpolation in between.
     const double whole = curve.length(), fine = whole / (64 * static_cast<double>(lengths.size() + 1));
-    const LengthMeasure m = measure(curve, SizeField(fine, 1, fine, {}));
+    const LengthMeasure m = measure_length(curve, SizeField(fine, 1, fine, {}));
     for (const double l : lengths) out.push_back(parameter_at(m, m.sum.back() * l / whole));
     return out;
 }
@@ -135,22 +76,10 @@ std::vector<int> count_pieces(const Part& part, const SizeField& sizes, const Di
     std::vector<int> counts;
     for (std::size_t e = 0; e < part.edges.size(); ++e)
         counts.push_back(given[e] ? static_cast<int>(given[e]->count)
-                                  : count_for(part.edges[e], measure(part.edges[e].curve, sizes).sum.back(),
-                                              must_be_even(demands, e)));
+                                  : pieces_for(part.edges[e].curve, closed(part.edges[e]),
+                                               measure_length(part.edges[e].curve, sizes).sum.back(),
+                                               must_be_even(demands, e)));
     return counts;
-}
-
-std::vector<double> divide_piece(const Curve& curve, const SizeField& sizes, double t_from, double t_to) {
-    PartEdge piece;
-    piece.curve = curve.piece(t_from, t_to);
-    piece.end = piece.curve.closed() ? 0 : 1;
-    const LengthMeasure m = measure(piece.curve, sizes);
-    const int count = count_for(piece, m.sum.back(), false);
-    std::vector<double> cuts{t_from};
-    for (int k = 1; k < count; ++k)
-        cuts.push_back(t_from + (t_to - t_from) * parameter_at(m, m.sum.back() * k / count));
-    cuts.push_back(t_to);
-    return cuts;
 }
 
 namespace {
@@ -180,10 +109,11 @@ std::vector<double> cuts_of(const Part& part, const SizeField& sizes, const Divi
     const auto head = points_at_end(edge.curve, demands, static_cast<int>(e), true);
     auto tail = points_at_end(edge.curve, demands, static_cast<int>(e), false);
     const double t_head = head.empty() ? 0 : head.back(), t_tail = tail.empty() ? 1 : tail.back();
-    const LengthMeasure m = measure(edge.curve, sizes);
+    const LengthMeasure m = measure_length(edge.curve, sizes);
     const double begin = sum_at(m, t_head), end = sum_at(m, t_tail);
     const int demanded = demands.counts.empty() ? 0 : demands.counts[e];
-    const int count = demanded > 0 ? demanded : count_for(edge, end - begin, must_be_even(demands, e));
+    const int count =
+        demanded > 0 ? demanded : pieces_for(edge.curve, closed(edge), end - begin, must_be_even(demands, e));
     cuts.push_back(0);
     cuts.insert(cuts.end(), head.begin(), head.end());
     for (int k = 1; k < count; ++k) cuts.push_back(parameter_at(m, begin + (end - begin) * k / count));

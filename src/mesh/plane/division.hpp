@@ -44,9 +44,6 @@ struct DivisionDemands {
 /// The segments of an edge follow each other. Throws InputError if a given division is odd where it must be even.
 Division divide_edges(const Part& part, const SizeField& sizes, const DivisionDemands& demands = {});
 
-/// The same for a piece of an edge: parameters from t_from to t_to, both included.
-std::vector<double> divide_piece(const Curve& curve, const SizeField& sizes, double t_from, double t_to);
-
 /// How many pieces each edge gets.
 std::vector<int> count_pieces(const Part& part, const SizeField& sizes, const DivisionDemands& demands);
 

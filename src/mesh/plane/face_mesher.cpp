@@ -5,7 +5,7 @@
 #include <cmath>
 
 #include "mesh/plane/fill.hpp"
-#include "mesh/plane/quadrilaterals.hpp"
+#include "mesh/plane/quadrilaterals/quadrilaterals.hpp"
 
 namespace dotsift {
 

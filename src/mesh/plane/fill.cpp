@@ -56,9 +56,10 @@ bool has_room(const Triangulation& mesh, const Vec2& p, int t, double h) {
     return true;
 }
 
+template <class Sizes>
 class Front {
   public:
-    Front(Triangulation& mesh, const SizeField& sizes, std::size_t most) : mesh_(mesh), sizes_(sizes), most_(most) {}
+    Front(Triangulation& mesh, const Sizes& sizes, std::size_t most) : mesh_(mesh), sizes_(sizes), most_(most) {}
 
     void run() {
         const std::size_t room = mesh_.points().capacity();
@@ -217,7 +218,7 @@ class Front {
         std::array<std::int32_t, 3> vertices;
     };
     Triangulation& mesh_;
-    const SizeField& sizes_;
+    const Sizes& sizes_;
     std::size_t most_;
     std::vector<double> size_;        ///< wanted at each vertex
     std::vector<std::int32_t> hint_;  ///< the size source that decided there
@@ -296,6 +297,9 @@ class Ring {
 }  // namespace
 
 void fill(Triangulation& mesh, const SizeField& sizes, std::size_t most_triangles) {
+    Front(mesh, sizes, most_triangles).run();
+}
+void fill(Triangulation& mesh, const ToldSizes& sizes, std::size_t most_triangles) {
     Front(mesh, sizes, most_triangles).run();
 }
 

@@ -8,7 +8,7 @@
 #include <numbers>
 
 #include "base/errors.hpp"
-#include "mesh/plane/relax.hpp"
+#include "mesh/plane/quadrilaterals/relax.hpp"
 
 namespace dotsift {
 

@@ -8,7 +8,7 @@
 
 #include "mesh/elements/jacobian_bound.hpp"
 #include "mesh/order.hpp"
-#include "part/corners.hpp"
+#include "part/shapes/corners.hpp"
 
 namespace dotsift {
 
@@ -16,7 +16,6 @@ namespace {
 
 constexpr double least_jacobian_share = 0.1;  // of the mean, over each element
 constexpr double thin_angle = 20;             // degrees; the boundary beside thinner elements is refined
-constexpr double sharp_corner = 60;           // degrees; narrower corners of the part are not refined without end
 
 double degrees_between(const Vec2& a, const Vec2& b) {
     return std::fabs(std::atan2(cross(a, b), dot(a, b))) * 180 / std::numbers::pi;
@@ -90,11 +89,7 @@ CornerMesh corner_mesh(const Outline& o) {
 }
 
 Coarse narrow_places(const Part& part, const Outline& o) {
-    std::vector<std::vector<int>> edges_of(o.mesh.points().size());
-    for (const auto& s : o.division.segments)
-        for (const int p : {s.from, s.to})
-            edges_of[static_cast<std::size_t>(o.vertex[static_cast<std::size_t>(p)])].push_back(s.edge);
-    const auto meet_sharply = [&](int e, int f) {
+    return narrow_places(o, [&](int e, int f) {
         // Every end of one with every end of the other: a closed edge has both at the same vertex.
         const auto &a = part.edge(e), &b = part.edge(f);
         for (const bool a_end : {false, true})
@@ -105,7 +100,14 @@ Coarse narrow_places(const Part& part, const Outline& o) {
                 if (degrees_between(u, w) < sharp_corner) return true;
             }
         return false;
-    };
+    });
+}
+
+Coarse narrow_places(const Outline& o, const std::function<bool(int edge, int other)>& meet_sharply) {
+    std::vector<std::vector<int>> edges_of(o.mesh.points().size());
+    for (const auto& s : o.division.segments)
+        for (const int p : {s.from, s.to})
+            edges_of[static_cast<std::size_t>(o.vertex[static_cast<std::size_t>(p)])].push_back(s.edge);
     Coarse coarse;
     for (const auto& t : o.mesh.triangles()) {
         if (!t.inside()) continue;

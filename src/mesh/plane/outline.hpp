@@ -1,6 +1,7 @@
 #pragma once
 // The divided boundary as a constrained triangulation, and what shows that it is too coarse somewhere.
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -33,6 +34,10 @@ CornerMesh corner_mesh(const Outline& outline);
 /// Segments with another boundary's point inside the circle over them as diameter: the gap is narrower than they are
 /// long.
 Coarse narrow_places(const Part& part, const Outline& outline);
+/// The same, where it is told whether two edges end at each other at a narrow angle, beside which there is no room.
+Coarse narrow_places(const Outline& outline, const std::function<bool(int edge, int other)>& meet_sharply);
+/// Narrower corners than this are not refined without end.
+inline constexpr double sharp_corner = 60;  // degrees
 
 /// Boundary segments that are the longest side of a thin element: the size field could not know of the wall or gap.
 Coarse thin_elements(const Part& part, const Outline& outline);

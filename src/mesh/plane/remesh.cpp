@@ -10,6 +10,7 @@
 
 #include "base/errors.hpp"
 #include "mesh/elements/jacobian_bound.hpp"
+#include "mesh/length_measure.hpp"
 #include "mesh/placed_mesh.hpp"
 #include "mesh/plane/assemble.hpp"
 #include "mesh/plane/face_mesher.hpp"

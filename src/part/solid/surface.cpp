@@ -1,0 +1,163 @@
+#include "part/solid/surface.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numbers>
+
+namespace dotsift {
+
+namespace {
+
+// At a pole derivatives are taken this share of the profile beside it.
+constexpr double beside_pole = 1e-7;
+
+}  // namespace
+
+Frame Frame::about(const Vec3& origin, const Vec3& z, const Vec3& towards) {
+    Frame f;
+    f.origin = origin;
+    f.axis[2] = z / norm(z);
+    const Vec3 across = (towards - origin) - f.axis[2] * dot(towards - origin, f.axis[2]);
+    f.axis[0] = across / norm(across);
+    f.axis[1] = cross(f.axis[2], f.axis[0]);
+    return f;
+}
+
+CurveIn<3> in_space(const Curve& curve, const Frame& frame) {
+    const auto out = [&](const Vec2& p) { return frame.out({{p[0], p[1], 0}}); };
+    const auto turned = [&](const Vec2& d) { return frame.axis[0] * d[0] + frame.axis[1] * d[1]; };
+    CurveIn<3> made;
+    switch (curve.kind()) {
+        case Curve::Kind::line:
+            return CurveIn<3>::line(out(curve.start()), out(curve.end()));
+        case Curve::Kind::arc:
+            made = CurveIn<3>::arc(out(curve.centre()), turned(curve.axis_a()), turned(curve.axis_b()),
+                                   curve.from_angle(), curve.to_angle());
+            break;
+        case Curve::Kind::spline: {
+            NurbsIn<3> lifted;
+            lifted.degree = curve.nurbs().degree;
+            lifted.knots = curve.nurbs().knots;
+            lifted.weights = curve.nurbs().weights;
+            for (const Vec2& p : curve.nurbs().poles) lifted.poles.push_back(out(p));
+            made = CurveIn<3>::spline(std::make_shared<const NurbsIn<3>>(std::move(lifted)), curve.from_angle(),
+                                      curve.to_angle());
+            break;
+        }
+        case Curve::Kind::chain: {
+            std::vector<CurveIn<3>> links;
+            for (const Curve& link : curve.links()) links.push_back(in_space(link, frame));
+            made = CurveIn<3>::chain(std::move(links));
+            break;
+        }
+    }
+    made.set_ends(out(curve.start()), out(curve.end()));
+    return made;
+}
+
+Surface Surface::plane(const Frame& frame) {
+    Surface s;
+    s.frame_ = frame;
+    return s;
+}
+Surface Surface::drawn(const Frame& frame, const Curve& profile) {
+    Surface s;
+    s.kind_ = Kind::drawn;
+    s.frame_ = frame;
+    s.profile_ = profile;
+    return s;
+}
+Surface Surface::turned(const Frame& frame, const Curve& profile) {
+    Surface s = drawn(frame, profile);
+    s.kind_ = Kind::turned;
+    return s;
+}
+
+Vec3 Surface::point(const Vec2& at) const {
+    if (kind_ == Kind::plane) return frame_.out({{at[0], at[1], 0}});
+    const Vec2 p = profile_.point(on_profile(at));
+    if (kind_ == Kind::drawn) return frame_.out({{p[0], p[1], at[1]}});
+    return frame_.out({{p[0] * std::cos(at[0]), p[0] * std::sin(at[0]), p[1]}});
+}
+
+std::array<Vec3, 2> Surface::derivatives(const Vec2& at) const {
+    const auto& [x, y, z] = frame_.axis;
+    if (kind_ == Kind::plane) return {x, y};
+    const Vec2 d = profile_.derivative(on_profile(at));
+    if (kind_ == Kind::drawn) return {x * d[0] + y * d[1], z};
+    const double c = std::cos(at[0]), s = std::sin(at[0]);
+    const Vec3 out = x * c + y * s, round = y * c - x * s;
+    return {round * profile_.point(on_profile(at))[0], out * d[0] + z * d[1]};
+}
+
+std::array<Vec3, 3> Surface::second_derivatives(const Vec2& at) const {
+    const auto& [x, y, z] = frame_.axis;
+    if (kind_ == Kind::plane) return {};
+    const double t = on_profile(at);
+    const Vec2 d2 = profile_.second_derivative(t);
+    if (kind_ == Kind::drawn) return {x * d2[0] + y * d2[1], Vec3{}, Vec3{}};
+    const double c = std::cos(at[0]), s = std::sin(at[0]);
+    const Vec3 out = x * c + y * s, round = y * c - x * s;
+    return {-out * profile_.point(t)[0], round * profile_.derivative(t)[0], out * d2[0] + z * d2[1]};
+}
+
+Vec3 Surface::normal(const Vec2& at) const {
+    auto [u, v] = derivatives(at);
+    // The direction round the axis stays when its length vanishes at the pole.
+    if (kind_ == Kind::turned) u = frame_.axis[1] * std::cos(at[0]) - frame_.axis[0] * std::sin(at[0]);
+    const Vec3 n = cross(u, v);
+    return n / norm(n);
+}
+
+std::array<double, 2> Surface::curvature_radii(const Vec2& at) const {
+    constexpr double infinity = std::numeric_limits<double>::infinity();
+    if (kind_ == Kind::plane) return {infinity, infinity};
+    Vec2 beside = at;
+    if (kind_ == Kind::turned) {
+        const double t = on_profile(at);
+        if (profile_.point(t)[0] < beside_pole * norm(profile_.derivative(t)))
+            beside[1] = t + (t < 0.5 ? beside_pole : -beside_pole);
+    }
+    // Principal curvatures are the eigenvalues of the second fundamental form by the first.
+    const auto [u, v] = derivatives(beside);
+    const auto [uu, uv, vv] = second_derivatives(beside);
+    const Vec3 n = normal(beside);
+    const double e = dot(u, u), f = dot(u, v), g = dot(v, v), l = -dot(uu, n), m = -dot(uv, n), k = -dot(vv, n);
+    const double det = e * g - f * f, mean = (e * k - 2 * f * m + g * l) / (2 * det), gauss = (l * k - m * m) / det;
+    const double spread = std::sqrt(std::max(mean * mean - gauss, 0.0));
+    std::array<double, 2> bend{mean + spread, mean - spread};
+    if (std::fabs(bend[0]) < std::fabs(bend[1])) std::swap(bend[0], bend[1]);
+    const auto radius = [&](double b) {
+        return std::fabs(b) > std::numeric_limits<double>::epsilon() * std::fabs(bend[0]) * 4 ? 1 / b : infinity;
+    };
+    return {bend[0] != 0 ? 1 / bend[0] : infinity, radius(bend[1])};
+}
+
+Vec2 Surface::periods() const {
+    const double round = kind_ != Kind::plane && profile_.closed() ? 1 : 0;
+    if (kind_ == Kind::turned) return {{2 * std::numbers::pi, round}};
+    return {{round, 0}};
+}
+
+double Surface::on_profile(const Vec2& at) const {
+    const double t = at[kind_ == Kind::turned ? 1 : 0];
+    return profile_.closed() ? t - std::floor(t) : t;
+}
+
+Vec2 Surface::project(const Vec3& p, const Vec2& beside) const {
+    const Vec3 local = frame_.in(p);
+    Vec2 at{{local[0], local[1]}};
+    if (kind_ == Kind::drawn) {
+        at = {{profile_.project({{local[0], local[1]}}), local[2]}};
+    } else if (kind_ == Kind::turned) {
+        const double r = std::hypot(local[0], local[1]);
+        at = {{r > 0 ? std::atan2(local[1], local[0]) : beside[0], profile_.project({{r, local[2]}})}};
+    }
+    const Vec2 period = periods();
+    for (std::size_t k = 0; k < 2; ++k)
+        if (period[k] > 0) at[k] += period[k] * std::round((beside[k] - at[k]) / period[k]);
+    return at;
+}
+
+}  // namespace dotsift

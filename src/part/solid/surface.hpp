@@ -1,0 +1,73 @@
+#pragma once
+// Surfaces of a solid's faces, evaluated in own code.
+
+#include <array>
+
+#include "part/curve.hpp"
+
+namespace dotsift {
+
+/// A place in space and three axes at right angles to each other, of length 1 and right-handed.
+struct Frame {
+    Vec3 origin{};
+    std::array<Vec3, 3> axis{{{{1, 0, 0}}, {{0, 1, 0}}, {{0, 0, 1}}}};
+
+    /// With z along an axis, x where `towards` lies beside it.
+    static Frame about(const Vec3& origin, const Vec3& z, const Vec3& towards);
+    [[nodiscard]] Vec3 out(const Vec3& local) const {
+        return origin + axis[0] * local[0] + axis[1] * local[1] + axis[2] * local[2];
+    }
+    [[nodiscard]] Vec3 in(const Vec3& p) const {
+        const Vec3 d = p - origin;
+        return {{dot(d, axis[0]), dot(d, axis[1]), dot(d, axis[2])}};
+    }
+};
+
+/// A plane curve in the plane of x and y of a frame.
+CurveIn<3> in_space(const Curve& curve, const Frame& frame);
+
+/// A plane, or what a curve in a plane makes when it is drawn along the axis z of a frame or turned about it: by line
+/// and arc the cylinder, cone, sphere and ring. Parameters:
+///
+///     plane       x and y of the frame
+///     drawn       t of the profile, which lies in x and y, and the height z
+///     turned      the angle from x, and t of the profile, whose x is the distance from the axis (>= 0), y the height
+///
+/// The normal is the product of the derivatives by the first and the second: of a plane it is z, of the others it lies
+/// on the right of the profile.
+class Surface {
+  public:
+    enum class Kind { plane, drawn, turned };
+
+    static Surface plane(const Frame& frame);
+    static Surface drawn(const Frame& frame, const Curve& profile);
+    static Surface turned(const Frame& frame, const Curve& profile);
+
+    [[nodiscard]] Kind kind() const { return kind_; }
+    [[nodiscard]] const Frame& frame() const { return frame_; }
+    [[nodiscard]] const Curve& profile() const { return profile_; }
+
+    [[nodiscard]] Vec3 point(const Vec2& at) const;
+    /// By the first and the second parameter.
+    [[nodiscard]] std::array<Vec3, 2> derivatives(const Vec2& at) const;
+    /// Twice by the first, by both, twice by the second.
+    [[nodiscard]] std::array<Vec3, 3> second_derivatives(const Vec2& at) const;
+    /// Unit normal; at a pole, where the surface meets its axis, that of the places beside it.
+    [[nodiscard]] Vec3 normal(const Vec2& at) const;
+    /// The principal radii of curvature, the smaller first, > 0 where it bends away from the normal; infinity: flat.
+    [[nodiscard]] std::array<double, 2> curvature_radii(const Vec2& at) const;
+    /// Parameters of the nearest point; where they go round, those nearest to `beside`.
+    [[nodiscard]] Vec2 project(const Vec3& p, const Vec2& beside = {}) const;
+    /// How much more of each parameter is the same place; 0: it does not go round.
+    [[nodiscard]] Vec2 periods() const;
+
+  private:
+    /// The profile's parameter.
+    [[nodiscard]] double on_profile(const Vec2& at) const;
+
+    Kind kind_ = Kind::plane;
+    Frame frame_;
+    Curve profile_;
+};
+
+}  // namespace dotsift

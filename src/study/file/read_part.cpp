@@ -1,0 +1,142 @@
+#include "study/file/read_part.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <numbers>
+
+#include "study/file/read_shape.hpp"
+
+namespace dotsift {
+
+namespace {
+
+const std::vector<std::string> plane_names{"stress", "strain", "generalised_strain", "axisymmetric"};
+const std::vector<std::string> pick_names{"edges", "points"};
+
+void read_selection(const Section& s, const std::string& name, Study& study) {
+    SelectionSpec x;
+    x.name = name;
+    x.where = s.where();
+    if (const auto pick = s.choice("pick", pick_names)) x.points = *pick == 1;
+    x.named = s.names("named");
+    if (const auto box = s.two_points("box")) x.box = LineSpec{(*box)[0], (*box)[1]};
+    if (const auto line = s.two_points("line")) {
+        x.line = LineSpec{(*line)[0], (*line)[1]};
+        if (x.line->from == x.line->to) s.fault("line", "has the same point twice");
+    }
+    x.nearest = s.point("nearest");
+    x.normal = s.point("normal");
+    if (x.normal && norm(*x.normal) == 0) s.fault("normal", "is no direction");
+    x.within = s.number("within", dimension::none).value_or(std::numbers::pi / 180);
+    if (s.has("within") && !x.normal) s.fault("within", "goes with normal only");
+    if (const auto* node = s.node("radius")) {
+        if (const auto* pair = node->as_array()) {
+            std::array<double, 2> range{};
+            bool good = pair->size() == 2;
+            for (std::size_t i = 0; good && i < 2; ++i) {
+                const auto f =
+                    read_formula(s.context(), *pair->get(i), dimension::length, s.shown() + ".radius", false);
+                good = f.has_value();
+                if (f) range[i] = *f->constant;
+            }
+            if (!good || !(range[0] <= range[1]))
+                s.fault("radius", "must be a length, or the smallest and largest in brackets", "as in 4 or [3, 5]");
+            else
+                x.radius = range;
+        } else if (const auto r = s.positive("radius", dimension::length)) {
+            x.radius = {{*r, *r}};
+        }
+    }
+    x.beside = s.names("beside");
+    x.around = s.names("around");
+    x.follow_tangent = s.flag("follow_tangent").value_or(false);
+    x.count = s.whole("count", 1);
+    if (x.points)
+        for (const auto* key : {"normal", "radius", "around", "follow_tangent"})
+            if (s.has(key)) s.fault(key, "has no meaning for points", "remove it, or pick edges");
+    const bool any = x.box || x.line || x.nearest || x.normal || x.radius || !x.named.empty() || !x.beside.empty() ||
+                     !x.around.empty();
+    if (!any)
+        s.fault("pick", "needs at least one rule",
+                "rules are named, box, line, nearest, normal, radius, beside and around");
+    study.selections.push_back(std::move(x));
+}
+
+void read_cleanup(const Section& part, Study& study) {
+    const auto* table = part.table("cleanup");
+    if (!table) return;
+    const Section s(part.context(), *table, "part.cleanup", "part.cleanup");
+    CleanupSpec& c = study.cleanup;
+    c.where = s.where();
+    c.merge_points = s.positive("merge_points", dimension::length);
+    c.fill_holes_below = s.positive("fill_holes_below", dimension::length);
+    c.keep_centres = s.text("keep_centres").value_or("");
+    if (s.has("keep_centres") && !s.has("fill_holes_below"))
+        s.fault("keep_centres", "goes with fill_holes_below", "add it, or remove this key");
+    c.remove_rounds_below = s.positive("remove_rounds_below", dimension::length);
+    c.one_edge = s.names("one_edge");
+    c.one_edge_below = s.positive("one_edge_below", dimension::length);
+}
+
+}  // namespace
+
+void read_part(const Section& top, Study& study) {
+    const ReadingContext& context = top.context();
+    Problems& problems = *context.problems;
+    const auto* table = top.table("part");
+    if (!table) {
+        if (!top.has("part"))
+            problems.add({1, 1}, "the study has no part", "add [part] and at least one [[part.shape]]");
+        return;
+    }
+    const Section s(context, *table, "part", "part");
+    study.part_where = s.where();
+    study.region_name = s.text("name").value_or(study.region_name);
+    study.names_for_others = s.names("names_for_others");
+    if (const auto plane = s.choice("plane", plane_names)) study.plane = static_cast<Plane>(*plane);
+    const auto above_zero = [&](const Formula& f, const std::string& label) {
+        if (!f.constant || *f.constant > 0) return true;
+        problems.add(f.where, fmt::format("{} is {:g}, but it must be greater than zero", label, *f.constant));
+        return false;
+    };
+    if (const auto thickness = s.formula("thickness", dimension::length, true))
+        if (above_zero(*thickness, "part.thickness")) study.thickness = *thickness;
+    if (study.plane == Plane::axisymmetric && s.has("thickness"))
+        s.fault("thickness", "has no meaning in an axisymmetric study, where totals go all round", "remove it");
+    if (const auto* list = s.table("thickness_of")) {
+        for (const auto& [key, node] : *list) {
+            const std::string label = fmt::format("part.thickness_of.{}", key.str());
+            const auto f = read_formula(context, node, dimension::length, label, true);
+            if (f && above_zero(*f, label)) study.thickness_of.emplace_back(std::string(key.str()), *f);
+        }
+    }
+    const auto* shapes = s.node("shape");
+    if (!shapes || !shapes->is_array_of_tables()) {
+        if (shapes)
+            s.fault("shape", "must be an array of tables", "write [[part.shape]], with two brackets");
+        else
+            problems.add(s.where(), "the part has no shape", "add a [[part.shape]]");
+        return;
+    }
+    for (const auto& node : *shapes->as_array()) {
+        const std::string shown = fmt::format("part.shape {}", study.shapes.size() + 1);
+        study.shapes.push_back(read_shape(Section(context, *node.as_table(), "part.shape", shown)));
+        auto& shape = study.shapes.back();
+        if (shape.region.empty()) shape.region = study.region_name;
+    }
+    const Verb first = study.shapes.front().verb;
+    if (first != Verb::add)
+        problems.add(study.shapes.front().where,
+                     first == Verb::cut ? "the first shape cuts, but there is nothing yet to cut from"
+                                        : "the first shape adds nothing, but there is nothing yet to work on",
+                     "begin with a shape that adds");
+    each_named(s, "interface", [&](const Section& i, const std::string& name) {
+        if (!i.has("between")) i.missing("between", "say between which two regions");
+        if (const auto between = i.two_names("between")) study.interfaces.push_back({name, i.where(), *between});
+    });
+    each_named(s, "selection", [&](const Section& x, const std::string& name) { read_selection(x, name, study); });
+    read_cleanup(s, study);
+}
+
+}  // namespace dotsift

@@ -1,0 +1,12 @@
+#pragma once
+// [part] of a study file -> the part's specification.
+
+#include "study/file/section.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// Shapes, interfaces, selections and clean-up. Faults are noted in the context's problems.
+void read_part(const Section& top, Study& study);
+
+}  // namespace dotsift
