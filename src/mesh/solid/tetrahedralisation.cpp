@@ -10,9 +10,6 @@ namespace dotsift {
 
 namespace {
 
-/// The corners of the side opposite to each corner, seen from there anticlockwise.
-constexpr std::array<std::array<std::size_t, 3>, 4> side_corners{{{1, 3, 2}, {0, 2, 3}, {0, 3, 1}, {0, 1, 2}}};
-
 /// Where in the table an edge is looked for first; `bits` is the logarithm of its size.
 std::size_t place_of(std::int32_t a, std::int32_t b, int bits) {
     const auto mixed =
@@ -53,7 +50,7 @@ std::int32_t Tetrahedralisation::locate(const Vec3& p, std::int32_t start) const
         std::int32_t to = -1;
         for (std::size_t i = 0; i < 4; ++i) {
             if (tet.n[i] < 0 || tet.n[i] == from) continue;
-            const auto& c = side_corners[i];
+            const auto& c = corners_of_side[i];
             if (orientation(point(tet.v[c[0]]), point(tet.v[c[1]]), point(tet.v[c[2]]), p) < 0) {
                 to = tet.n[i];
                 break;
@@ -65,11 +62,37 @@ std::int32_t Tetrahedralisation::locate(const Vec3& p, std::int32_t start) const
     }
 }
 
+std::int32_t Tetrahedralisation::locate_visible(const Vec3& p, std::int32_t start) const {
+    // With walls there is no order in which tetrahedra lie behind each other: a walk may go round for ever.
+    constexpr int most_steps = 200;
+    std::int32_t t = start, from = -1;
+    for (int step = 0; step < most_steps; ++step) {
+        const Tetrahedron& tet = tetrahedron(t);
+        std::int32_t to = -1;
+        bool leaves = false;
+        for (std::size_t i = 0; i < 4 && to < 0; ++i) {
+            if (tet.n[i] >= 0 && tet.n[i] == from) continue;
+            const auto& c = corners_of_side[i];
+            if (!(orientation(point(tet.v[c[0]]), point(tet.v[c[1]]), point(tet.v[c[2]]), p) < 0)) continue;
+            if (tet.n[i] < 0 || within_[static_cast<std::size_t>(t)].wall[i] >= 0)
+                leaves = true;
+            else
+                to = tet.n[i];
+        }
+        if (to < 0) return leaves ? -1 : t;
+        from = t;
+        t = to;
+    }
+    return -1;
+}
+
 std::int32_t Tetrahedralisation::insert(const Vec3& p, std::int32_t t) {
     made_.clear();
     for (const auto v : tetrahedron(t).v)
         if (point(v) == p) return v;
+    left_out_.clear();
     find_cavity(p, t);
+    if (!within_.empty() && !make_visible(p, t)) return -1;
     const auto v = static_cast<std::int32_t>(points_.size());
     points_.push_back(p);
     tetrahedron_of_.push_back(-1);
@@ -83,11 +106,13 @@ void Tetrahedralisation::find_cavity(const Vec3& p, std::int32_t t) {
     cavity_.assign(1, t);
     rim_.clear();
     seen_[static_cast<std::size_t>(t)] = inside;
+    for (const auto l : left_out_) seen_[static_cast<std::size_t>(l)] = outside;
     for (std::size_t k = 0; k < cavity_.size(); ++k) {
         const Tetrahedron& tet = tetrahedron(cavity_[k]);
         for (std::size_t i = 0; i < 4; ++i) {
             const std::int32_t n = tet.n[i];
-            if (n >= 0) {
+            const std::int32_t wall = within_.empty() ? -1 : within_[static_cast<std::size_t>(cavity_[k])].wall[i];
+            if (n >= 0 && wall < 0) {
                 auto& seen = seen_[static_cast<std::size_t>(n)];
                 if (seen == inside) continue;
                 if (seen != outside) {
@@ -100,9 +125,22 @@ void Tetrahedralisation::find_cavity(const Vec3& p, std::int32_t t) {
                     seen = outside;
                 }
             }
-            const auto& c = side_corners[i];
-            rim_.push_back({{tet.v[c[0]], tet.v[c[1]], tet.v[c[2]]}, n});
+            const auto& c = corners_of_side[i];
+            rim_.push_back({{tet.v[c[0]], tet.v[c[1]], tet.v[c[2]]}, n, wall, cavity_[k]});
         }
+    }
+}
+
+bool Tetrahedralisation::make_visible(const Vec3& p, std::int32_t t) {
+    for (;;) {
+        const std::size_t before = left_out_.size();
+        for (const RimSide& side : rim_) {
+            if (orientation(point(side.v[0]), point(side.v[1]), point(side.v[2]), p) > 0) continue;
+            if (side.owner == t) return false;
+            left_out_.push_back(side.owner);
+        }
+        if (left_out_.size() == before) return true;
+        find_cavity(p, t);
     }
 }
 
@@ -114,10 +152,12 @@ std::int32_t Tetrahedralisation::new_place() {
     }
     tetrahedra_.emplace_back();
     seen_.push_back(0);
+    if (!within_.empty()) within_.emplace_back();
     return static_cast<std::int32_t>(tetrahedra_.size()) - 1;
 }
 
 void Tetrahedralisation::fill_cavity(std::int32_t v) {
+    const std::int32_t body = within_.empty() ? -1 : within_[static_cast<std::size_t>(cavity_.front())].body;
     for (const auto t : cavity_) tetrahedra_[static_cast<std::size_t>(t)].v[0] = -1;
     // The places that became free, from the first on.
     free_.insert(free_.end(), cavity_.rbegin(), cavity_.rend());
@@ -131,6 +171,7 @@ void Tetrahedralisation::fill_cavity(std::int32_t v) {
         Tetrahedron& tet = tetrahedra_[static_cast<std::size_t>(t)];
         tet.v = {v, side.v[0], side.v[2], side.v[1]};
         tet.n = {side.beyond, -1, -1, -1};
+        if (!within_.empty()) within_[static_cast<std::size_t>(t)] = {body, {side.wall, -1, -1, -1}};
         for (const auto w : side.v) tetrahedron_of_[static_cast<std::size_t>(w)] = t;
         if (side.beyond >= 0) {
             // The side there that has none of the other vertex.

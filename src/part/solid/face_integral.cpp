@@ -30,7 +30,7 @@ class FaceIntegral {
             return;
         }
         std::vector<OnLoop> points;
-        double around = 0;  // turns of all loops together
+        double around = 0;  // turns of all loops together, and those that a pole on a loop cuts short
         for (const auto& loop : face_.loops) add_loop(loop, points, around);
         const double base = base_of(points, around);
         // The integral over the face is that along its loops of what is integrated across, from below.
@@ -69,13 +69,14 @@ class FaceIntegral {
                 });
         }
         const double period = surface_.periods()[0];
-        if (period > 0) around += std::round(turned / period);
+        if (period > 0) around += turned / period;
     }
 
-    /// From where it is integrated across. Loops that go round, with none that goes back, leave a pole inside: above
-    /// them where they go forward.
+    /// From where it is integrated across. Loops that go round, with none that goes back, leave a pole inside, and a
+    /// loop that does not come back to where it began passes over one: above where they go forward.
     [[nodiscard]] double base_of(const std::vector<OnLoop>& points, double around) const {
-        if (surface_.kind() == Surface::Kind::turned && around != 0) return around > 0 ? 1 : 0;
+        constexpr double least_turn = 1e-6;  // quadrature leaves less
+        if (surface_.kind() == Surface::Kind::turned && std::fabs(around) > least_turn) return around > 0 ? 1 : 0;
         return points.front().at[1];
     }
 

@@ -1,0 +1,74 @@
+#include "mesh/solid/generate_solid.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <unordered_set>
+
+#include "base/errors.hpp"
+#include "mesh/length_measure.hpp"
+#include "mesh/solid/assemble_solid.hpp"
+#include "mesh/solid/boundary.hpp"
+#include "mesh/solid/fill_bodies.hpp"
+#include "mesh/solid/improve_bodies.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr int most_tries = 16;
+
+void check_edges(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most) {
+    double pieces = 0;
+    for (const auto& e : part.edges) pieces += measure_length(e.curve, sizes).sum.back();
+    if (pieces > static_cast<double>(most))
+        throw InputError(fmt::format("the sizes ask for about {:.3g} elements along the edges alone, more than the "
+                                     "limit of {}",
+                                     pieces, most),
+                         {}, "ask for larger sizes or raise size.most_elements");
+}
+
+/// The mesh, unless something turns out too coarse.
+SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree,
+                   CoarsePlaces& coarse) {
+    SurfaceMesh surface = mesh_surface(part, sizes, static_cast<std::size_t>(most), coarse);
+    if (!coarse.finer.empty()) return {};
+    std::vector<std::int32_t> vertex;
+    Tetrahedralisation tetrahedra = tetrahedralise(surface.points, vertex);
+    set_boundary(part, surface, vertex, tetrahedra, coarse);
+    if (!coarse.finer.empty()) return {};
+    fill_bodies(tetrahedra, sizes, 3 * static_cast<std::size_t>(most) + 1000);
+    BodyMesh bodies(tetrahedra, surface, vertex);
+    std::unordered_set<std::uint64_t> on_edges;
+    for (const auto& p : surface.pieces) on_edges.insert(pair_of(p.from, p.to));
+    improve_bodies(bodies, [&](std::int32_t a, std::int32_t b) { return on_edges.count(pair_of(a, b)) > 0; });
+    const auto point = bodies.compact();
+    SolidMesh mesh = assemble_solid(part, bodies, surface.pieces, point, degree);
+    find_bent(part, mesh, coarse);
+    return mesh;
+}
+
+}  // namespace
+
+SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree,
+                         SolidMeshingLog* log) {
+    check_edges(part, sizes, most);
+    SizeFieldIn<3> field = sizes;
+    SolidMeshingLog::Try last;
+    for (int round = 0; round < most_tries; ++round) {
+        CoarsePlaces coarse;
+        SolidMesh mesh = try_once(part, field, most, degree, coarse);
+        if (coarse.finer.empty()) return mesh;
+        last = {coarse.reason, coarse.where, coarse.position, coarse.finer.size(), coarse.finer.front().size};
+        for (const auto& s : coarse.finer) last.size = std::min(last.size, s.size);
+        if (log) log->tries.push_back(last);
+        field = field.with(std::move(coarse.finer));
+    }
+    Place place;
+    place.position = last.position;
+    place.boundary = last.where;
+    throw MeshError(fmt::format("no valid mesh after {} tries with ever smaller elements: {}", most_tries, last.reason),
+                    place, "look at the part near that point: a sliver, a touching face or a very narrow gap must go");
+}
+
+}  // namespace dotsift
