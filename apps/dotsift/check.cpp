@@ -6,6 +6,7 @@
 #include "commands.hpp"
 #include "console.hpp"
 #include "mesh/plane/generate.hpp"
+#include "mesh/solid/generate_solid.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {
@@ -17,6 +18,46 @@ nlohmann::ordered_json listed(const std::vector<Problem>& problems) {
     for (const auto& p : problems)
         list.push_back({{"line", p.where.line}, {"column", p.where.column}, {"what", p.what}, {"remedy", p.remedy}});
     return list;
+}
+
+}  // namespace
+
+namespace {
+
+int tell_solid(const StudyAndPart& opened, const Problems& problems, bool as_json) {
+    const Study& study = opened.study;
+    const SolidPart& part = *opened.solid;
+    const auto sizing = sizing_of(part, study.sizes, study.path);
+    const double elements = check_element_limit(part, sizing.field, study.sizes.most_elements);
+    const double volume = measure(part).size;
+    const Vec3 size = part.box.size();
+    if (as_json) {
+        nlohmann::ordered_json j;
+        j["format"] = 1;
+        j["title"] = study.title;
+        j["boundaries"] = part.boundary_names;
+        j["faces"] = part.faces.size();
+        j["bodies"] = part.bodies.size();
+        j["volume"] = volume;
+        j["size"] = {size[0], size[1], size[2]};
+        j["global_size"] = sizing.field.global();
+        j["expected_elements"] = elements;
+        j["faults"] = listed(problems.faults());
+        j["warnings"] = listed(problems.warnings());
+        fmt::print("{}\n", j.dump(2));
+        return 0;
+    }
+    const std::string length = study.units.label(dimension::length);
+    fmt::print("{}\n", strong(study.title));
+    fmt::print("solid       {} x {} x {} {}, volume {} {}³, {} faces, {} {}\n", sensible(size[0]), sensible(size[1]),
+               sensible(size[2]), length, sensible(volume, 5), length, part.faces.size(), part.bodies.size(),
+               part.bodies.size() == 1 ? "body" : "bodies");
+    for (const auto& note : opened.notes) fmt::print("drawing     {}\n", note);
+    if (part.regions.size() > 1) fmt::print("regions     {}\n", fmt::join(part.regions, ", "));
+    fmt::print("boundaries  {}\nfirst mesh  about {} elements, global size {} {}\nno faults found\n",
+               fmt::join(part.boundary_names, ", "), grouped(static_cast<long long>(elements)),
+               sensible(sizing.field.global(), 3), length);
+    return 0;
 }
 
 }  // namespace
@@ -47,6 +88,7 @@ int check(const std::vector<std::string>& arguments) {
                                .dump(2));
         return static_cast<int>(ExitStatus::bad_input);
     }
+    if (opened.solid) return tell_solid(opened, problems, given.count("json") > 0);
     const Study& study = opened.study;
     const Part& part = opened.part;
     const Sizing sizing = sizing_of(part, study.sizes, study.path);

@@ -112,6 +112,15 @@ StudyAndPart open(const std::string& path, Problems& problems) {
     return opened;
 }
 
+StudyAndPart load_plane(const std::string& path, const std::string& command) {
+    StudyAndPart opened = load(path);
+    if (opened.solid)
+        throw InputError(fmt::format("dotsift {} does not work on solids yet", command),
+                         place_in(opened.study.path, opened.study.sweep->where),
+                         "check, inspect, mesh and run do; or study a plane part, without extrude or revolve");
+    return opened;
+}
+
 StudyAndPart load(const std::string& path) {
     Problems problems(path);
     StudyAndPart opened = open(path, problems);
@@ -119,13 +128,17 @@ StudyAndPart load(const std::string& path) {
     return opened;
 }
 
-MadeMesh first_mesh_telling(Prepared& prepared, double finer) {
+namespace {
+
+/// What `make` makes, with the tries that failed told.
+template <class Make>
+auto telling_tries(Prepared& prepared, Make make) {
     const auto tell_tries = [&](bool made) {
         for (const auto& line : notes_on_retries(prepared.failed, prepared.opened.study, made))
             fmt::print(stderr, "{}\n", line);
     };
     try {
-        MadeMesh made = first_mesh(prepared, finer);
+        auto made = make();
         tell_tries(true);
         return made;
     } catch (const MeshError&) {
@@ -134,8 +147,17 @@ MadeMesh first_mesh_telling(Prepared& prepared, double finer) {
     }
 }
 
+}  // namespace
+
+MadeMesh first_mesh_telling(Prepared& prepared, double finer) {
+    return telling_tries(prepared, [&] { return first_mesh(prepared, finer); });
+}
+MadeMeshIn<3> first_solid_mesh_telling(Prepared& prepared, double finer) {
+    return telling_tries(prepared, [&] { return first_solid_mesh(prepared, finer); });
+}
+
 void show_failure(const StudyAndPart& opened, const Error& error, const std::filesystem::path& directory) {
-    if (!error.place().position) return;
+    if (!error.place().position || opened.solid) return;
     const PictureFiles picture =
         draw_failure(opened.part, opened.study.title, error.what(), error.place().position->plane(),
                      error.place().boundary, opened.study.units.label(dimension::length));

@@ -32,8 +32,12 @@ StudyAndPart open(const std::string& path, Problems& problems);
 /// The same without faults; warnings are told, faults are thrown all at once.
 StudyAndPart load(const std::string& path);
 
+/// The same for a command that plane parts alone have. Throws InputError if the study's is a solid.
+StudyAndPart load_plane(const std::string& path, const std::string& command);
+
 /// The first mesh of a study (see first_mesh); tries that fail are told.
 MadeMesh first_mesh_telling(Prepared& prepared, double finer = 1);
+MadeMeshIn<3> first_solid_mesh_telling(Prepared& prepared, double finer = 1);
 
 /// Draws where meshing failed to failure.png and failure.svg in `directory`, as far as the error tells.
 void show_failure(const StudyAndPart& opened, const Error& error, const std::filesystem::path& directory);

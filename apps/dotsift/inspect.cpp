@@ -9,6 +9,10 @@
 #include "evidence/inspection_json.hpp"
 #include "evidence/part_files.hpp"
 #include "evidence/pictures/part_picture.hpp"
+#include "evidence/pictures/solid_picture.hpp"
+#include "inspect/inspect_solid.hpp"
+#include "mesh/solid/generate_solid.hpp"
+#include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {
 
@@ -67,6 +71,69 @@ void print_names(const Part& part, const PartReport& report, const std::string& 
 
 }  // namespace
 
+namespace {
+
+nlohmann::ordered_json solid_json(const StudyAndPart& opened, const PartReport& report) {
+    const SolidReport& s = *report.solid;
+    nlohmann::ordered_json j{{"format", 1},
+                             {"title", opened.study.title},
+                             {"size", {s.size[0], s.size[1], s.size[2]}},
+                             {"volume", s.volume.size},
+                             {"surface", s.surface},
+                             {"centroid", {s.volume.centroid[0], s.volume.centroid[1], s.volume.centroid[2]}},
+                             {"mass", report.mass ? nlohmann::ordered_json(*report.mass) : nlohmann::ordered_json()},
+                             {"faces", s.faces},
+                             {"edges", s.edges},
+                             {"bodies", s.bodies}};
+    for (const auto& r : s.regions)
+        j["regions"].push_back({{"name", r.name}, {"material", r.material}, {"volume", r.volume}});
+    for (const auto& b : s.boundaries)
+        j["boundaries"].push_back({{"name", b.name}, {"faces", b.faces}, {"area", b.area}});
+    j["global_size"] = report.global_size;
+    j["estimated_elements"] = report.estimated_elements;
+    return j;
+}
+
+int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxopts::ParseResult& given) {
+    const SolidReport& s = *report.solid;
+    const Study& study = opened.study;
+    const std::string length = study.units.label(dimension::length);
+    const auto json = solid_json(opened, report);
+    std::string written;
+    if (given.count("output")) {
+        // The picture is that of the mesh that its curves alone ask for.
+        const std::filesystem::path directory = given["output"].as<std::string>();
+        make_directory(directory);
+        SizeSpec plain;
+        plain.segments_per_circle = study.sizes.segments_per_circle;
+        const SolidMesh mesh = generate_solid(*opened.solid, sizing_of(*opened.solid, plain, study.path).field,
+                                              study.sizes.most_elements, 2);
+        write_picture(directory / "part", draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length));
+        write_file(directory / "inspection.json", json.dump(2) + "\n");
+        written = directory.string();
+    }
+    if (given.count("json")) {
+        fmt::print("{}\n", json.dump(2));
+        return 0;
+    }
+    fmt::print("{}\nsolid       {}\n            {} faces, {} edges, {} {}\n", strong(study.title),
+               solid_sentence(report, length), s.faces, s.edges, s.bodies, s.bodies == 1 ? "body" : "bodies");
+    std::vector<std::vector<std::string>> rows{{"region", "material", "volume " + length + "³", "mass kg"}};
+    for (const auto& r : s.regions)
+        rows.push_back({r.name, r.material, sensible(r.volume, 6), r.mass ? sensible(*r.mass) : "-"});
+    fmt::print("\n{}", table(rows));
+    rows = {{"boundary", "faces", "area " + length + "²"}};
+    for (const auto& b : s.boundaries) rows.push_back({b.name, fmt::format("{}", b.faces), sensible(b.area, 6)});
+    fmt::print("\n{}", table(rows));
+    if (!report.unused_names.empty()) fmt::print("names that nothing uses: {}\n", quoted_list(report.unused_names));
+    fmt::print("\nfirst mesh  about {} elements with the study's sizes, global {} {}\n",
+               grouped(std::llround(report.estimated_elements)), sensible(report.global_size, 3), length);
+    if (!written.empty()) fmt::print("written     {}\n", written);
+    return 0;
+}
+
+}  // namespace
+
 int inspect(const std::vector<std::string>& arguments) {
     cxxopts::Options options(
         "dotsift inspect",
@@ -90,6 +157,7 @@ int inspect(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = open(given["study"].as<std::string>(), problems);
     if (opened.part.faces.empty()) problems.throw_if_any();  // there is nothing to look at
     const PartReport report = inspect_part(opened);
+    if (report.solid) return tell_solid(opened, report, given);
     const nlohmann::ordered_json json = inspection_json(opened, report, problems);
     std::filesystem::path directory;
     if (given.count("output")) {

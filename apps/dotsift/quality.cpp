@@ -26,7 +26,7 @@ struct Judged {
 Judged open_judged(const cxxopts::ParseResult& given) {
     const std::filesystem::path file = given["input"].as<std::string>();
     Judged j;
-    if (given.count("limits")) j.opened = load(given["limits"].as<std::string>());
+    if (given.count("limits")) j.opened = load_plane(given["limits"].as<std::string>(), "quality");
     if (file.extension() == ".vtu") {
         auto [mesh, wanted, fields, turned, untold] = read_vtu(file);
         if (turned > 0) fmt::print(stderr, "{} elements ran clockwise and were turned\n", turned);

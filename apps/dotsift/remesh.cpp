@@ -210,7 +210,7 @@ int remesh(const std::vector<std::string>& arguments) {
         if (!given.count(key))
             throw InputError(fmt::format("no {} is given", what), {},
                              "as in: dotsift remesh study.toml mesh.vtu -o out");
-    const StudyAndPart opened = load(given["study"].as<std::string>());
+    const StudyAndPart opened = load_plane(given["study"].as<std::string>(), "remesh");
     const Study& study = opened.study;
     const Part& part = opened.part;
     MeshFile old = read_vtu(given["mesh"].as<std::string>(), given.count("field") + given.count("carry") > 0);

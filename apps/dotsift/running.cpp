@@ -42,7 +42,7 @@ StudyResult run_into(Prepared& prepared, Output& output, bool quiet) {
         // For the change that all levels then have in common.
         if (prepared.opened.study.mesh.retry) first_mesh_telling(prepared);
         WritingProgress progress(quiet, output);
-        StudyResult result = run_study(prepared.opened.study, prepared.opened.part, progress);
+        StudyResult result = run_study(prepared.opened, progress);
         result.failed_tries = prepared.failed;
         for (const auto& e : result.failures)
             if (e.place().position) show_failure(prepared.opened, e, output.directory());

@@ -65,7 +65,7 @@ int sizes(const std::vector<std::string>& arguments) {
     if (!given.count("study")) throw InputError("no study file is given", {}, "as in: dotsift sizes study.toml -o out");
     const double finer = given["finer"].as<double>();
     if (!(finer > 0)) throw InputError(fmt::format("--finer is {:g}, but it must be greater than zero", finer));
-    const StudyAndPart opened = load(given["study"].as<std::string>());
+    const StudyAndPart opened = load_plane(given["study"].as<std::string>(), "sizes");
     const Study& study = opened.study;
     const Sizing sizing = sizing_of(opened.part, study.sizes, study.path).scaled(1 / finer);
     const SizeField& field = sizing.field;

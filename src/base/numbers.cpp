@@ -47,6 +47,12 @@ std::string told_point(const Vec2& p) {
     return fmt::format("({:.6g}, {:.6g})", without_rounding(p[0], size), without_rounding(p[1], size));
 }
 
+std::string told_point(const Vec3& p) {
+    const double size = std::max({std::fabs(p[0]), std::fabs(p[1]), std::fabs(p[2])});
+    return fmt::format("({:.6g}, {:.6g}, {:.6g})", without_rounding(p[0], size), without_rounding(p[1], size),
+                       without_rounding(p[2], size));
+}
+
 std::string grouped(long long value) {
     std::string text = std::to_string(value);
     for (auto i = static_cast<std::ptrdiff_t>(text.size()) - 3; i > (value < 0 ? 1 : 0); i -= 3)

@@ -24,6 +24,7 @@ double without_rounding(double value, double size);
 
 /// A place: "(12.5, 3)"; a coordinate that is rounding beside the other one is 0.
 std::string told_point(const Vec2& p);
+std::string told_point(const Vec3& p);
 
 /// 12,345,678 with thin groups: "12 345 678".
 std::string grouped(long long value);

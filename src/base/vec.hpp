@@ -68,6 +68,20 @@ constexpr Vec3 cross(const Vec3& a, const Vec3& b) {
     return {{a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}};
 }
 
+/// A plane vector, and a moment in the plane, among those of space.
+constexpr Vec3 in_space(const Vec2& v) {
+    return {{v[0], v[1], 0}};
+}
+constexpr Vec3 in_space(const Vec3& v) {
+    return v;
+}
+constexpr Vec2 in_plane(const Vec3& v) {
+    return {{v[0], v[1]}};
+}
+constexpr Vec3 moment_in_space(double moment) {
+    return {{0, 0, moment}};
+}
+
 /// A plane vector turned by +90 degrees.
 constexpr Vec2 turned_left(const Vec2& a) {
     return {{-a.c[1], a.c[0]}};

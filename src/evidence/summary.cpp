@@ -144,9 +144,29 @@ ordered_json shared_json(const std::vector<SharedMeasure>& shared) {
     return list;
 }
 
+namespace {
+
+ordered_json part_json(const StudyAndPart& opened) {
+    if (opened.solid) {
+        const SolidPart& s = *opened.solid;
+        return {{"volume", measure(s).size},
+                {"boundaries", s.boundary_names},
+                {"regions", s.regions},
+                {"low", {s.box.low[0], s.box.low[1], s.box.low[2]}},
+                {"high", {s.box.high[0], s.box.high[1], s.box.high[2]}}};
+    }
+    const Part& part = opened.part;
+    return {{"area", part.area()},
+            {"boundaries", part.boundary_names},
+            {"regions", part.regions},
+            {"low", json_pair(part.box.low)},
+            {"high", json_pair(part.box.high)}};
+}
+
+}  // namespace
+
 ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result) {
     const Study& study = opened.study;
-    const Part& part = opened.part;
     ordered_json j{{"format", 1},
                    {"program", "dotsift " DOTSIFT_VERSION},
                    {"title", study.title},
@@ -157,12 +177,7 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
                     {{"length", study.units.label(dimension::length)},
                      {"force", study.units.label(dimension::force)},
                      {"stress", study.units.label(dimension::stress)}}},
-                   {"part",
-                    {{"area", part.area()},
-                     {"boundaries", part.boundary_names},
-                     {"regions", part.regions},
-                     {"low", json_pair(part.box.low)},
-                     {"high", json_pair(part.box.high)}}}};
+                   {"part", part_json(opened)}};
     for (const auto& item : opened.cleanup)
         j["part"]["cleanup"].push_back({{"what", item.what}, {"at", json_pair(item.at)}, {"done", item.done}});
     if (opened.original) j["part"]["area_as_drawn"] = opened.original->area();

@@ -70,7 +70,9 @@ std::vector<double> temperature_terms(const Study& study, const Mesh& mesh, Stud
 std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const QuantityValue& value, const Study& study,
                                           const Mesh& mesh, StudySolver& solver, const CaseFields& fields) {
     const Laws& laws = solver.laws();
-    const auto functional = functional_of(quantity, study, mesh, laws, fields, value.position);
+    std::optional<Vec2> at;
+    if (value.position) at = in_plane(*value.position);
+    const auto functional = functional_of(quantity, study, mesh, laws, fields, at);
     if (!functional) return {};
     GoalEstimate out;
     out.value = functional->value;

@@ -8,6 +8,7 @@
 #include <numbers>
 
 #include "base/numbers.hpp"
+#include "inspect/inspect_solid.hpp"
 #include "mesh/plane/generate.hpp"
 #include "part/shapes/corners.hpp"
 #include "sizes/part_sizes.hpp"
@@ -319,6 +320,7 @@ class Inspector {
 }  // namespace
 
 PartReport inspect_part(const StudyAndPart& opened) {
+    if (opened.solid) return inspect_solid(opened.study, *opened.solid);
     return Inspector(opened).run();
 }
 

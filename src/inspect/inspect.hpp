@@ -41,7 +41,29 @@ struct SizeSuggestion {
     double elements = 0;  ///< estimated with this as the global size
 };
 
+/// Of a solid.
+struct SolidReport {
+    Vec3 size;
+    SolidMeasures volume;
+    double surface = 0;  ///< of the outside
+    struct Region {
+        std::string name, material;
+        double volume = 0;
+        std::optional<double> mass;  ///< kg, where the density is known
+    };
+    std::vector<Region> regions;
+    struct Boundary {
+        std::string name;
+        int faces = 0;
+        double area = 0;
+    };
+    std::vector<Boundary> boundaries;
+    std::size_t faces = 0, edges = 0, bodies = 0;
+};
+
+/// Everything but `solid`, `mass` and what is said of sizes is of the plane.
 struct PartReport {
+    std::optional<SolidReport> solid;
     Vec2 low, high;
     AreaMeasures measures;
     PrincipalMoments principal;

@@ -94,7 +94,7 @@ MeshSummary summarise(const Mesh& mesh) {
     s.smallest_angle = 180;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
         const auto p = mesh.positions(e);
-        s.area += mesh.measure_of(e);
+        s.measure += mesh.measure_of(e);
         const auto corners = std::span(p).first(static_cast<std::size_t>(corner_count(mesh.kinds[e])));
         if (corners.size() == 4) ++s.quadrilaterals;
         const ShapeMeasures m = measure_shape(corners);
@@ -104,12 +104,39 @@ MeshSummary summarise(const Mesh& mesh) {
         sum += m.mean_ratio;
         if (m.mean_ratio < s.worst_quality) {
             s.worst_quality = m.mean_ratio;
-            s.worst_position = mesh.centre_of(e);
+            s.worst_position = in_space(mesh.centre_of(e));
         }
     }
     if (s.elements > 0) {
         s.mean_quality = judged > 0 ? sum / static_cast<double>(judged) : 1;
-        s.characteristic_size = std::sqrt(s.area / static_cast<double>(s.elements));
+        s.characteristic_size = std::sqrt(s.measure / static_cast<double>(s.elements));
+    }
+    return s;
+}
+
+MeshSummary summarise(const SolidMesh& mesh) {
+    MeshSummary s;
+    s.nodes = mesh.nodes.size();
+    s.elements = mesh.element_count();
+    s.smallest_angle = 180;
+    double sum = 0;
+    std::size_t judged = 0;
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        s.measure += mesh.measure_of(e);
+        if (corner_count(mesh.kinds[e]) != 4) continue;  // other kinds have no measures yet
+        const auto p = mesh.positions(e);
+        const std::array<Vec3, 4> corners{p[0], p[1], p[2], p[3]};
+        s.smallest_angle = std::min(s.smallest_angle, dihedral_angles(corners)[0] * 180 / std::numbers::pi);
+        const double shape = mean_ratio(corners);
+        ++judged;
+        sum += shape;
+        if (shape >= s.worst_quality) continue;
+        s.worst_quality = shape;
+        s.worst_position = mesh.centre_of(e);
+    }
+    if (s.elements > 0) {
+        s.mean_quality = judged > 0 ? sum / static_cast<double>(judged) : 1;
+        s.characteristic_size = std::cbrt(s.measure / static_cast<double>(s.elements));
     }
     return s;
 }

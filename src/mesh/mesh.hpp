@@ -47,12 +47,13 @@ void put_on_axis(Mesh& mesh, double reach);
 
 struct MeshSummary {
     std::size_t nodes = 0, elements = 0, quadrilaterals = 0;
-    double area = 0;
-    double characteristic_size = 0;              ///< sqrt(area / elements)
+    double measure = 0;                          ///< area, of a solid volume
+    double characteristic_size = 0;              ///< of an element of the mean measure: its square or cube root
     double worst_quality = 1, mean_quality = 1;  ///< mean ratio; rows of layers do not count
-    double smallest_angle = 0;                   ///< degrees, over the corners
-    Vec2 worst_position;
+    double smallest_angle = 0;                   ///< degrees, over the corners; of a solid between sides
+    Vec3 worst_position;
 };
 MeshSummary summarise(const Mesh& mesh);
+MeshSummary summarise(const SolidMesh& mesh);
 
 }  // namespace dotsift

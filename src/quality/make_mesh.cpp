@@ -1,6 +1,7 @@
 #include "quality/make_mesh.hpp"
 
 #include "mesh/end_normals.hpp"
+#include "mesh/solid/generate_solid.hpp"
 
 namespace dotsift {
 
@@ -43,6 +44,15 @@ MadeMesh make_mesh(const Study& study, const Part& part, const Sizing& sizing, M
         made.wanted.push_back(sizing.field.at(made.mesh.centre_of(e)));
     made.repair = repair(made.mesh, made.wanted, study.quality, &part);
     ready_for_solving(study, part, made.mesh);
+    return made;
+}
+
+MadeMeshIn<3> make_mesh(const Study& study, const SolidPart& part, const SizingIn<3>& sizing, MeshingLog& log) {
+    MadeMeshIn<3> made;
+    made.mesh = generate_solid(part, sizing.field, study.sizes.most_elements, study.mesh.order, &log);
+    made.wanted.reserve(made.mesh.element_count());
+    for (std::size_t e = 0; e < made.mesh.element_count(); ++e)
+        made.wanted.push_back(sizing.field.at(made.mesh.centre_of(e)));
     return made;
 }
 

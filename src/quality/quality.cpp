@@ -185,7 +185,45 @@ MeasureSet measure_element(const Mesh& mesh, std::size_t e, double wanted) {
     return values;
 }
 
-MeasureValues measure_quality(const Mesh& mesh, const std::vector<double>& wanted) {
+namespace {
+
+/// Of a tetrahedron: the sine of the angle that three edges make in a corner, over that of the regular one, at worst.
+double corner_sine(const std::array<Vec3, 4>& p) {
+    double least = INFINITY;
+    for (std::size_t i = 0; i < 4; ++i) {
+        const Vec3 a = p[(i + 1) % 4] - p[i], b = p[(i + 2) % 4] - p[i], c = p[(i + 3) % 4] - p[i];
+        const double volume = dot(cross(p[1] - p[0], p[2] - p[0]), p[3] - p[0]);
+        least = std::min(least, std::numbers::sqrt2 * volume / (norm(a) * norm(b) * norm(c)));
+    }
+    return least;
+}
+
+MeasureSet measure_element(const SolidMesh& mesh, std::size_t e, double wanted) {
+    MeasureSet values;
+    values.fill(nothing);
+    const auto p = mesh.positions(e);
+    of(values, Criterion::jacobian_ratio) =
+        jacobian_bound(mesh.kinds[e], std::span(p).first(static_cast<std::size_t>(node_count(mesh.kinds[e]))));
+    if (wanted > 0) of(values, Criterion::size_ratio) = mesh.size_of(e) / wanted;
+    if (corner_count(mesh.kinds[e]) != 4) return values;
+    const std::array<Vec3, 4> corners{p[0], p[1], p[2], p[3]};
+    const auto angles = dihedral_angles(corners);
+    double shortest = INFINITY, longest = 0;
+    for (std::size_t i = 0; i < 4; ++i)
+        for (std::size_t j = i + 1; j < 4; ++j) {
+            shortest = std::min(shortest, distance(p[i], p[j]));
+            longest = std::max(longest, distance(p[i], p[j]));
+        }
+    of(values, Criterion::shape) = mean_ratio(corners);
+    of(values, Criterion::scaled_jacobian) = corner_sine(corners);
+    of(values, Criterion::smallest_angle) = angles[0] * 180 / std::numbers::pi;
+    of(values, Criterion::largest_angle) = angles[1] * 180 / std::numbers::pi;
+    of(values, Criterion::edge_ratio) = longest / shortest;
+    return values;
+}
+
+template <int D>
+MeasureValues measure_all(const MeshIn<D>& mesh, const std::vector<double>& wanted) {
     MeasureValues values;
     for (auto& v : values) v.resize(mesh.element_count());
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
@@ -193,6 +231,15 @@ MeasureValues measure_quality(const Mesh& mesh, const std::vector<double>& wante
         for (std::size_t k = 0; k < criterion_count; ++k) values[k][e] = set[k];
     }
     return values;
+}
+
+}  // namespace
+
+MeasureValues measure_quality(const Mesh& mesh, const std::vector<double>& wanted) {
+    return measure_all(mesh, wanted);
+}
+MeasureValues measure_quality(const SolidMesh& mesh, const std::vector<double>& wanted) {
+    return measure_all(mesh, wanted);
 }
 
 LimitFinder::LimitFinder(const Mesh& mesh, const std::vector<QualitySpec>& specs) : mesh_(mesh), specs_(specs) {

@@ -23,6 +23,8 @@ using MeasureValues = std::array<std::vector<double>, criterion_count>;
 /// element with its curved sides. size_ratio: element size over the wanted one, or the inverse if that is larger;
 /// `wanted` may be empty. shape, edge_ratio and size_ratio mean nothing for rows of layers, which are thin on purpose.
 MeasureValues measure_quality(const Mesh& mesh, const std::vector<double>& wanted);
+/// Of tetrahedra; angles are those between their sides, and skewness and taper mean nothing.
+MeasureValues measure_quality(const SolidMesh& mesh, const std::vector<double>& wanted);
 /// The same for one element; wanted = 0: unknown.
 MeasureSet measure_element(const Mesh& mesh, std::size_t element, double wanted);
 

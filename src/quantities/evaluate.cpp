@@ -23,12 +23,16 @@ Field magnitude_of(Field field) {
     return Field::von_mises;
 }
 
-double reaction(const QuantitySpec& q, const Solution& s) {
+template <int D>
+double reaction(const QuantitySpec& q, const SolutionIn<D>& s) {
     double sum = 0;
     for (const auto& r : s.reactions) {
         const bool counts = q.on.empty() || fits_any(r.name, q.on);
         if (!counts) continue;
-        sum += q.field == Field::reaction_flow ? r.flow : r.force[q.field == Field::reaction_x ? 0 : 1];
+        sum += q.field == Field::reaction_flow ? r.flow
+                                               : r.force[q.field == Field::reaction_x   ? 0
+                                                         : q.field == Field::reaction_y ? 1
+                                                                                        : 2];
     }
     return sum;
 }
@@ -74,7 +78,7 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
                 const double start = of(1), end = of(-1);
                 const bool first = first_end_counts(q, start, end);
                 v.value = first ? start : end;
-                v.position = first ? path.points.front() : path.points.back();
+                v.position = in_space(first ? path.points.front() : path.points.back());
             }
             break;
         }
@@ -90,7 +94,7 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
                     sign * field_at(q.field, finest, e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
                 if (x <= best) continue;
                 best = x;
-                v.position = p.position;
+                v.position = in_space(p.position);
             }
             v.value = sign * best;
         }
@@ -172,17 +176,20 @@ std::string unit_of(const Study& study, const QuantitySpec& q) {
     if (q.formula) return "";
     std::string unit = unit_of(study, q.field);
     if (q.take != Take::integral) return unit;
-    const bool area = q.along.empty() && q.on.empty();
+    const bool whole = q.along.empty() && q.on.empty();
     const std::string length = study.units.label(dimension::length);
-    const std::string size = area ? length + "²" : length;
+    const std::string size = study.solid() ? length + (whole ? "³" : "²") : whole ? length + "²" : length;
     return unit.empty() ? size : unit + " " + size;
 }
 
-std::size_t place_of_case(const std::vector<CaseFields>& cases, const std::string& load_case) {
+template <int D>
+std::size_t place_of_case(const std::vector<CaseFieldsIn<D>>& cases, const std::string& load_case) {
     const auto found = std::find_if(cases.begin(), cases.end(),
-                                    [&](const CaseFields& c) { return c.solution.load_case == load_case; });
+                                    [&](const CaseFieldsIn<D>& c) { return c.solution.load_case == load_case; });
     return found == cases.end() ? 0 : static_cast<std::size_t>(found - cases.begin());
 }
+template std::size_t place_of_case<2>(const std::vector<CaseFieldsIn<2>>&, const std::string&);
+template std::size_t place_of_case<3>(const std::vector<CaseFieldsIn<3>>&, const std::string&);
 
 namespace {
 
@@ -250,53 +257,75 @@ void take_evidence(const Local& local, QuantityValue& v) {
 
 }  // namespace
 
-std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& mesh, const Laws& laws,
-                                               const std::vector<CaseFields>& cases) {
+namespace {
+
+/// What only the plane has: turns, paths, values at points, displacements less another. Nothing: it is none of these.
+std::optional<QuantityValue> plane_value(const QuantitySpec& q, const Study& study, const FieldSource& f,
+                                         const std::function<const ElementLocator&()>& located) {
+    if (q.field == Field::turn) return turn_of(q, f);
+    if (!q.along.empty()) {
+        const auto path =
+            std::find_if(study.paths.begin(), study.paths.end(), [&](const PathSpec& p) { return p.name == q.along; });
+        return along_path(q, *path, f, located());
+    }
+    if (q.take != Take::value) return {};
+    QuantityValue v{q.name, 0, 0, std::nullopt};
+    FieldSource finest = f;
+    finest.finest = true;
+    const auto places = located().sides_of(*q.at, q.inside);
+    for (const Location& where : places) {
+        const double share = 1 / static_cast<double>(places.size());
+        const Local local = local_value(q.field, finest, where.element, where.xi);
+        v.value += share * local.value;
+        take_evidence(local, v);
+    }
+    v.position = in_space(*q.at);
+    return v;
+}
+
+}  // namespace
+
+template <int D>
+std::vector<QuantityValue> evaluate_quantities(const Study& study, const MeshIn<D>& mesh, const LawsIn<D>& laws,
+                                               const std::vector<CaseFieldsIn<D>>& cases) {
     std::vector<QuantityValue> out;
     std::vector<std::string> names;
     std::vector<double> values;
-    std::optional<ElementLocator> locator;
-    const auto located = [&]() -> const ElementLocator& {
+    std::optional<ElementLocatorIn<D>> locator;
+    const auto located = [&]() -> const ElementLocatorIn<D>& {
         if (!locator) locator.emplace(mesh);
         return *locator;
     };
     for (const auto& q : study.quantities) {
         QuantityValue v{q.name, 0, 0, std::nullopt};
-        FieldSource f{mesh, laws, cases[place_of_case(cases, q.load_case)], q.about, q.origin};
-        if (q.relative_to) f.datum = displacement_at(located(), *q.relative_to, f);
-        FieldSource finest = f;
+        FieldSourceIn<D> f{mesh, laws, cases[place_of_case(cases, q.load_case)], q.about, q.origin};
+        if constexpr (D == 2)
+            if (q.relative_to) f.datum = displacement_at(located(), *q.relative_to, f);
+        FieldSourceIn<D> finest = f;
         finest.finest = true;
-        if (q.formula) {
+        std::optional<QuantityValue> of_plane;
+        if constexpr (D == 2)
+            if (!q.formula && !is_energy(q.field) && !is_reaction(q.field))
+                of_plane = plane_value(q, study, f, located);
+        if (of_plane) {
+            v = *of_plane;
+        } else if (q.formula) {
             v.value = FormulaEvaluator(*q.formula, study.path.string(), names).with(values);
         } else if (is_energy(q.field)) {
             v.value = q.field == Field::strain_energy ? f.fields.solution.strain_energy : f.fields.solution.dissipation;
-        } else if (q.field == Field::turn) {
-            v = turn_of(q, f);
         } else if (is_reaction(q.field)) {
             v.value = reaction(q, f.fields.solution);
             const auto& b = f.fields.solution.balance;
             v.scale = q.field == Field::reaction_flow ? b.flow_magnitude : b.magnitude;
-        } else if (!q.along.empty()) {
-            const auto path = std::find_if(study.paths.begin(), study.paths.end(),
-                                           [&](const PathSpec& p) { return p.name == q.along; });
-            v = along_path(q, *path, f, located());
         } else if (q.take == Take::mean || q.take == Take::integral) {
             const auto [sum, size] = integral_over(q, f);
             v.value = q.take == Take::mean ? sum / size : sum;
-        } else if (q.take == Take::value) {
-            const auto places = located().sides_of(*q.at, q.inside);
-            for (const Location& where : places) {
-                const double share = 1 / static_cast<double>(places.size());
-                const Local local = local_value(q.field, finest, where.element, where.xi);
-                v.value += share * local.value;
-                take_evidence(local, v);
-            }
-            v.position = q.at;
         } else {
-            const Extreme x = find_extreme(q.field, q.take != Take::minimum, finest, q.on, q.inside);
+            const ExtremeIn<D> x = find_extreme(q.field, q.take != Take::minimum, finest, q.on, q.inside);
             v.value = x.value;
-            v.position = x.position;
-            if (std::isfinite(x.value)) take_evidence(local_value(q.field, finest, x.element, x.xi), v);
+            v.position = in_space(x.position);
+            if constexpr (D == 2)
+                if (std::isfinite(x.value)) take_evidence(local_value(q.field, finest, x.element, x.xi), v);
         }
         if (!std::isfinite(v.value)) {
             Place place = place_in(study.path, q.where);
@@ -306,7 +335,9 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
         if (!q.formula && v.scale == 0 && q.take != Take::total) {
             for (const double x : slot_field(magnitude_of(q.field), f)) v.scale = std::max(v.scale, std::fabs(x));
             if (q.take == Take::integral)  // over what the part is large
-                v.scale *= q.along.empty() && RegionsOf(mesh, q.on).any() ? mesh.measure() : std::sqrt(mesh.measure());
+                v.scale *= q.along.empty() && RegionsOf(mesh, q.on).any() ? mesh.measure()
+                           : D == 2                                       ? std::sqrt(mesh.measure())
+                                                                          : std::pow(mesh.measure(), 2.0 / 3);
         }
         names.push_back(q.name);
         values.push_back(v.value);
@@ -314,5 +345,10 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& m
     }
     return out;
 }
+
+template std::vector<QuantityValue> evaluate_quantities<2>(const Study&, const MeshIn<2>&, const LawsIn<2>&,
+                                                           const std::vector<CaseFieldsIn<2>>&);
+template std::vector<QuantityValue> evaluate_quantities<3>(const Study&, const MeshIn<3>&, const LawsIn<3>&,
+                                                           const std::vector<CaseFieldsIn<3>>&);
 
 }  // namespace dotsift

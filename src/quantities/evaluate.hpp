@@ -15,7 +15,8 @@
 namespace dotsift {
 
 /// The place of a load case; the first where it is not among them, as where a study has no cases.
-std::size_t place_of_case(const std::vector<CaseFields>& cases, const std::string& load_case);
+template <int D>
+std::size_t place_of_case(const std::vector<CaseFieldsIn<D>>& cases, const std::string& load_case);
 
 /// Which end of a path counts for a linearised stress: the one that the quantity names, else the first one unless the
 /// other's value is clearly larger, so that the choice is the same on every mesh.
@@ -37,15 +38,16 @@ struct QuantityValue {
     std::string name;
     double value = 0;
     double scale = 0;              ///< size of the terms it is made of; a value far below it is rounding
-    std::optional<Vec2> position;  ///< of a maximum, minimum or point value
+    std::optional<Vec3> position;  ///< of a maximum, minimum or point value
     /// Of a stress or flux at a place: how far the polynomials round the corners of its element lie from the value.
     /// NaN: no such place, or not known.
     double spread = std::numeric_limits<double>::quiet_NaN();
 };
 
 /// All quantities of the study in its order. Throws InputError with the place if a formula gives no number.
-std::vector<QuantityValue> evaluate_quantities(const Study& study, const Mesh& mesh, const Laws& laws,
-                                               const std::vector<CaseFields>& cases);
+template <int D>
+std::vector<QuantityValue> evaluate_quantities(const Study& study, const MeshIn<D>& mesh, const LawsIn<D>& laws,
+                                               const std::vector<CaseFieldsIn<D>>& cases);
 
 /// How a quantity is labelled: the unit of its field, of its integral.
 std::string unit_of(const Study& study, const QuantitySpec& quantity);

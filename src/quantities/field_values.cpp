@@ -77,6 +77,18 @@ double scalar(Field field, const FieldValues<D>& v, const RegionLawIn<D>& law, c
             return v.flux[1];
         case Field::flux:
             return norm(v.flux);
+        case Field::uz:
+            return D == 3 ? v.displacement[D - 1] : 0;
+        case Field::syz:
+            return D == 3 ? s[s.size() - 2] : 0;
+        case Field::szx:
+            return D == 3 ? s[s.size() - 1] : 0;
+        case Field::eyz:
+            return D == 3 ? strain()[s.size() - 2] : 0;
+        case Field::ezx:
+            return D == 3 ? strain()[s.size() - 1] : 0;
+        case Field::flux_z:
+            return D == 3 ? v.flux[D - 1] : 0;
         default:
             return 0;
     }

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
+#include "mesh/side_meeting.hpp"
 #include "series/run.hpp"
 #include "solve/acting/side_geometry.hpp"
 
@@ -25,31 +26,58 @@ constexpr double coarse_geometry = 1e-3;
 
 /// By the numbers of boundary and region names in the part.
 struct MeshMeasures {
-    std::vector<double> areas, lengths;
+    std::vector<double> regions, boundaries;  ///< areas and lengths, of solids volumes and areas
 };
 
 MeshMeasures measures_of(const Part& part, const Mesh& mesh) {
     MeshMeasures m;
-    m.areas.assign(part.regions.size(), 0.0);
-    m.lengths.assign(part.boundary_names.size(), 0.0);
+    m.regions.assign(part.regions.size(), 0.0);
+    m.boundaries.assign(part.boundary_names.size(), 0.0);
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        m.areas[static_cast<std::size_t>(mesh.region[e])] += mesh.measure_of(e);
+        m.regions[static_cast<std::size_t>(mesh.region[e])] += mesh.measure_of(e);
     for (const auto& side : mesh.boundary) {
         double length = 0;
         for (const auto& p : side_points(mesh, side)) length += p.length;
-        for (const int n : part.edge(side.edge).names) m.lengths[static_cast<std::size_t>(n)] += length;
+        for (const int n : part.edge(side.edge).names) m.boundaries[static_cast<std::size_t>(n)] += length;
     }
     return m;
 }
 
 MeshMeasures measures_of(const Part& part) {
     MeshMeasures m;
-    m.areas.assign(part.regions.size(), 0.0);
-    m.lengths.assign(part.boundary_names.size(), 0.0);
+    m.regions.assign(part.regions.size(), 0.0);
+    m.boundaries.assign(part.boundary_names.size(), 0.0);
     for (std::size_t f = 0; f < part.faces.size(); ++f)
-        m.areas[static_cast<std::size_t>(part.faces[f].region)] += part.area_of_face(f);
+        m.regions[static_cast<std::size_t>(part.faces[f].region)] += part.area_of_face(f);
     for (const auto& edge : part.edges)
-        for (const int n : edge.names) m.lengths[static_cast<std::size_t>(n)] += edge.curve.length();
+        for (const int n : edge.names) m.boundaries[static_cast<std::size_t>(n)] += edge.curve.length();
+    return m;
+}
+
+MeshMeasures measures_of(const SolidPart& part, const SolidMesh& mesh) {
+    MeshMeasures m;
+    m.regions.assign(part.regions.size(), 0.0);
+    m.boundaries.assign(part.boundary_names.size(), 0.0);
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        m.regions[static_cast<std::size_t>(mesh.region[e])] += mesh.measure_of(e);
+    for (const auto& side : mesh.boundary) {
+        double area = 0;
+        for (const auto& p : points_on_side(mesh, {side.element, side.side})) area += p.weight;
+        for (const int n : part.face(side.edge).names) m.boundaries[static_cast<std::size_t>(n)] += area;
+    }
+    return m;
+}
+
+MeshMeasures measures_of(const SolidPart& part) {
+    MeshMeasures m;
+    m.regions.assign(part.regions.size(), 0.0);
+    m.boundaries.assign(part.boundary_names.size(), 0.0);
+    for (std::size_t b = 0; b < part.bodies.size(); ++b)
+        m.regions[static_cast<std::size_t>(part.bodies[b].region)] += measure_body(part, b).size;
+    for (std::size_t f = 0; f < part.faces.size(); ++f) {
+        const double area = part.faces[f].names.empty() ? 0 : measure_face(part, f).size;
+        for (const int n : part.faces[f].names) m.boundaries[static_cast<std::size_t>(n)] += area;
+    }
     return m;
 }
 
@@ -59,9 +87,10 @@ double gap(double value, double wanted) {
 
 double largest_gap(const MeshMeasures& mesh, const MeshMeasures& part) {
     double worst = 0;
-    for (std::size_t k = 0; k < part.areas.size(); ++k) worst = std::max(worst, gap(mesh.areas[k], part.areas[k]));
-    for (std::size_t k = 0; k < part.lengths.size(); ++k)
-        worst = std::max(worst, gap(mesh.lengths[k], part.lengths[k]));
+    for (std::size_t k = 0; k < part.regions.size(); ++k)
+        worst = std::max(worst, gap(mesh.regions[k], part.regions[k]));
+    for (std::size_t k = 0; k < part.boundaries.size(); ++k)
+        worst = std::max(worst, gap(mesh.boundaries[k], part.boundaries[k]));
     return worst;
 }
 
@@ -69,14 +98,15 @@ std::string level_name(const Level& l) {
     return fmt::format("{}, level {}", l.series, l.index);
 }
 
+template <int D>
 class Checker {
   public:
-    Checker(const Study& study, const Part& part, const std::vector<SeriesResult>& series)
+    Checker(const Study& study, const PartIn<D>& part, const std::vector<SeriesResult>& series)
         : study_(study), part_(part), exact_(measures_of(part)) {
         for (const auto& s : series)
             for (const auto& l : s.levels) {
                 levels_.push_back(&l);
-                of_levels_.push_back(measures_of(part, l.fields->mesh));
+                of_levels_.push_back(measures_of(part, fields_of<D>(l)->mesh));
                 if (!finest_ || l.unknowns > finest_->unknowns) {
                     finest_ = &l;
                     of_finest_ = levels_.size() - 1;
@@ -87,11 +117,11 @@ class Checker {
     std::vector<SharedMeasure> all() {
         if (levels_.empty()) return {};
         for (std::size_t k = 0; k < part_.regions.size(); ++k)
-            of_geometry(SharedMeasure::Kind::area, part_.regions[k], exact_.areas[k],
-                        [&](std::size_t l) { return of_levels_[l].areas[k]; });
+            of_geometry(D == 2 ? SharedMeasure::Kind::area : SharedMeasure::Kind::volume, part_.regions[k],
+                        exact_.regions[k], [&](std::size_t l) { return of_levels_[l].regions[k]; });
         for (std::size_t k = 0; k < part_.boundary_names.size(); ++k)
-            of_geometry(SharedMeasure::Kind::length, part_.boundary_names[k], exact_.lengths[k],
-                        [&](std::size_t l) { return of_levels_[l].lengths[k]; });
+            of_geometry(D == 2 ? SharedMeasure::Kind::length : SharedMeasure::Kind::area, part_.boundary_names[k],
+                        exact_.boundaries[k], [&](std::size_t l) { return of_levels_[l].boundaries[k]; });
         for (const auto& load : finest_->loads) of_load(load);
         of_reactions();
         of_balance();
@@ -105,13 +135,15 @@ class Checker {
         m.kind = kind;
         m.name = name;
         m.wanted = wanted;
-        m.unit = kind == SharedMeasure::Kind::area ? SharedMeasure::Unit::area : SharedMeasure::Unit::length;
+        m.unit = kind == SharedMeasure::Kind::volume ? SharedMeasure::Unit::volume
+                 : kind == SharedMeasure::Kind::area ? SharedMeasure::Unit::area
+                                                     : SharedMeasure::Unit::length;
+        const bool of_region = (kind == SharedMeasure::Kind::area) == (D == 2) && kind != SharedMeasure::Kind::length;
         for (std::size_t l = 0; l < levels_.size(); ++l) {
             const double value = measure(l);
             see(m, gap(value, wanted), l);
             if (wanted > 0 && !(value > 0))
-                m.fault = fmt::format("has no {} on {}", kind == SharedMeasure::Kind::area ? "elements" : "sides",
-                                      level_name(*levels_[l]));
+                m.fault = fmt::format("has no {} on {}", of_region ? "elements" : "sides", level_name(*levels_[l]));
         }
         if (m.fault.empty() && m.on_finest > coarse_geometry)
             m.fault = fmt::format(
@@ -132,8 +164,8 @@ class Checker {
         if (norm(on_finest.force) > 0) {
             m.wanted = norm(on_finest.force);
             m.unit = SharedMeasure::Unit::force;
-        } else if (on_finest.moment != 0) {
-            m.wanted = std::fabs(on_finest.moment);
+        } else if (norm(on_finest.moment) != 0) {
+            m.wanted = norm(on_finest.moment);
             m.unit = SharedMeasure::Unit::moment;
         } else {
             m.wanted = std::fabs(on_finest.flow);
@@ -148,10 +180,10 @@ class Checker {
             }
             double worst = 0;
             if (magnitude != 0)  // what is no number must not get lost in a maximum
-                for (const double g : {std::fabs(found->flow - on_finest.flow) / magnitude,
-                                       norm(found->force - on_finest.force) / magnitude,
-                                       std::fabs(found->moment - on_finest.moment) /
-                                           std::max(magnitude * size, std::fabs(on_finest.moment))})
+                for (const double g :
+                     {std::fabs(found->flow - on_finest.flow) / magnitude,
+                      norm(found->force - on_finest.force) / magnitude,
+                      norm(found->moment - on_finest.moment) / std::max(magnitude * size, norm(on_finest.moment))})
                     worst = std::isnan(g) ? INFINITY : std::max(worst, g);
             see(m, worst, l);
             if (!(worst <= std::max(rounding_gap, allowed(l))))
@@ -184,8 +216,7 @@ class Checker {
     void of_reactions() {
         double magnitude = 0;  // of the largest: one that happens to be small is no less certain
         for (const auto& r : finest_->reactions)
-            magnitude =
-                std::max({magnitude, norm(r.force), std::fabs(r.moment) / part_.box.diagonal(), std::fabs(r.flow)});
+            magnitude = std::max({magnitude, norm(r.force), norm(r.moment) / part_.box.diagonal(), std::fabs(r.flow)});
         const auto& b = finest_->balance;
         if (!(magnitude > balance_gap * std::max(b.magnitude, b.flow_magnitude))) return;  // nothing pulls at them
         for (const auto& r : finest_->reactions)
@@ -214,7 +245,7 @@ class Checker {
     }
 
     const Study& study_;
-    const Part& part_;
+    const PartIn<D>& part_;
     MeshMeasures exact_;
     std::vector<const Level*> levels_;
     std::vector<MeshMeasures> of_levels_;
@@ -226,6 +257,9 @@ class Checker {
 }  // namespace
 
 double geometry_gap(const Part& part, const Mesh& mesh) {
+    return largest_gap(measures_of(part, mesh), measures_of(part));
+}
+double geometry_gap(const SolidPart& part, const SolidMesh& mesh) {
     return largest_gap(measures_of(part, mesh), measures_of(part));
 }
 
@@ -241,13 +275,19 @@ const char* name_of(SharedMeasure::Kind kind) {
             return "reaction";
         case SharedMeasure::Kind::balance:
             return "balance";
+        case SharedMeasure::Kind::volume:
+            return "volume";
     }
     return "";
 }
 
 std::vector<SharedMeasure> shared_measures(const Study& study, const Part& part,
                                            const std::vector<SeriesResult>& series) {
-    return Checker(study, part, series).all();
+    return Checker<2>(study, part, series).all();
+}
+std::vector<SharedMeasure> shared_measures(const Study& study, const SolidPart& part,
+                                           const std::vector<SeriesResult>& series) {
+    return Checker<3>(study, part, series).all();
 }
 
 }  // namespace dotsift

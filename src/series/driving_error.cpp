@@ -12,28 +12,30 @@ namespace dotsift {
 namespace {
 
 /// The squares by which an indicator ranks the elements, over all cases.
-ErrorMap indicated(const Study& study, Indicator indicator, Field field, const LevelFields& fields) {
-    const Mesh& mesh = fields.mesh;
-    const Laws& laws = fields.laws;
+template <int D>
+ErrorMap indicated(const Study& study, Indicator indicator, Field field, const LevelFieldsIn<D>& fields) {
+    const MeshIn<D>& mesh = fields.mesh;
+    const LawsIn<D>& laws = fields.laws;
     if (indicator == Indicator::recovery) return fields.error;
-    if (indicator == Indicator::residual) {
-        // Residuals tell the places better than the size of the error, which the recovered field tells.
-        ErrorMap map = *over_cases(
-            study, fields, [&](const CaseFields& c) { return residual_flux_error(mesh, study, laws, c.solution); },
-            [&](const CaseFields& c) { return residual_stress_error(mesh, study, laws, c.solution); });
-        if (map.error2 > 0)
-            for (auto& v : map.element_error2) v *= fields.error.error2 / map.error2;
-        map.error2 = fields.error.error2;
-        map.energy2 = fields.error.energy2;
-        return map;
-    }
+    if constexpr (D == 2)
+        if (indicator == Indicator::residual) {
+            // Residuals tell the places better than the size of the error, which the recovered field tells.
+            ErrorMap map = *over_cases<2>(
+                study, fields, [&](const CaseFields& c) { return residual_flux_error(mesh, study, laws, c.solution); },
+                [&](const CaseFields& c) { return residual_stress_error(mesh, study, laws, c.solution); });
+            if (map.error2 > 0)
+                for (auto& v : map.element_error2) v *= fields.error.error2 / map.error2;
+            map.error2 = fields.error.error2;
+            map.energy2 = fields.error.energy2;
+            return map;
+        }
     ErrorMap map;
     map.element_error2.assign(mesh.element_count(), 0.0);
     const auto add = [&](const std::vector<double>& values) {
         for (std::size_t e = 0; e < values.size(); ++e) map.element_error2[e] += values[e];
     };
     for (std::size_t k = 0; k < fields.cases.size(); ++k) {
-        const Solution& s = fields.cases[k].solution;
+        const SolutionIn<D>& s = fields.cases[k].solution;
         if (indicator == Indicator::energy_density) {
             if (study.conducts()) add(energy_densities(mesh, laws, s, true));
             if (study.elastic()) add(energy_densities(mesh, laws, s, false));
@@ -50,7 +52,8 @@ void add_scaled(std::vector<double>& sum, const std::vector<double>& values, dou
     for (std::size_t e = 0; e < values.size(); ++e) sum[e] += factor * values[e];
 }
 
-ErrorMap by_indicators(const Study& study, const SeriesSpec& spec, const LevelFields& fields) {
+template <int D>
+ErrorMap by_indicators(const Study& study, const SeriesSpec& spec, const LevelFieldsIn<D>& fields) {
     if (spec.indicators.size() == 1) return indicated(study, spec.indicators.front(), spec.indicator_field, fields);
     ErrorMap sum;
     sum.element_error2.assign(fields.mesh.element_count(), 0.0);
@@ -89,7 +92,8 @@ ErrorMap by_goal(const GoalEstimate& goal) {
 
 DrivingError driving_error(const Study& study, const SeriesSpec& spec, const Level& last) {
     const auto map_of = [&](const std::string& name) {
-        return name == of_energy ? by_indicators(study, spec, *last.fields) : by_goal(goal_of(study, name, last));
+        if (name != of_energy) return by_goal(goal_of(study, name, last));
+        return last.solid ? by_indicators(study, spec, *last.solid) : by_indicators(study, spec, *last.fields);
     };
     const double target = spec.error_target.value_or(1);
     if (spec.drive.size() == 1) {
@@ -98,7 +102,7 @@ DrivingError driving_error(const Study& study, const SeriesSpec& spec, const Lev
     }
     DrivingError out;
     out.target = std::sqrt(target);
-    out.map.element_error2.assign(last.fields->mesh.element_count(), 0.0);
+    out.map.element_error2.assign(topology_of(last).element_count(), 0.0);
     for (const auto& name : spec.drive) {
         const ErrorMap map = map_of(name);
         if (!(map.error2 > 0)) continue;

@@ -31,6 +31,6 @@ std::vector<QuantityVerdict> headline_of(const Study& study, const std::vector<S
 std::vector<QuantityVerdict> judge(const Study& study, const SeriesResult& done, const SingularPoints& singular);
 
 /// The least polynomial degree of a mesh's elements.
-int least_degree(const Mesh& mesh);
+int least_degree(const Topology& mesh);
 
 }  // namespace dotsift

@@ -9,20 +9,25 @@
 #include "base/cost.hpp"
 #include "goals/goal.hpp"
 #include "mesh/mesh.hpp"
+#include "part/solid/solid_part.hpp"
 #include "quantities/evaluate.hpp"
 #include "recovery/estimate.hpp"
 
 namespace dotsift {
 
 /// The fields of a level; large.
-struct LevelFields {
-    Mesh mesh;
-    Laws laws;
-    std::vector<CaseFields> cases;  ///< at least one
-    ErrorMap error;                 ///< of all cases and physics
-    [[nodiscard]] FieldSource source(std::size_t load_case = 0) const { return {mesh, laws, cases[load_case], {}}; }
+template <int D>
+struct LevelFieldsIn {
+    MeshIn<D> mesh;
+    LawsIn<D> laws;
+    std::vector<CaseFieldsIn<D>> cases;  ///< at least one
+    ErrorMap error;                      ///< of all cases and physics
+    [[nodiscard]] FieldSourceIn<D> source(std::size_t load_case = 0) const {
+        return {mesh, laws, cases[load_case], {}};
+    }
     std::vector<double> wanted_size;  ///< at each element's centre, from the field that the mesh was made for
 };
+using LevelFields = LevelFieldsIn<2>;
 
 /// The numbers of a level.
 struct Level {
@@ -43,7 +48,22 @@ struct Level {
     std::optional<TrueError> true_error;  ///< where the study gives the exact stress
     double factor_bytes = 0, residual = 0;
     std::vector<Cost> costs;
-    std::shared_ptr<const LevelFields> fields;
+    std::shared_ptr<const LevelFields> fields;      ///< of a plane part
+    std::shared_ptr<const LevelFieldsIn<3>> solid;  ///< of a solid
 };
+
+/// The fields of a level of a study in this space; null: it is one of the other.
+template <int D>
+const std::shared_ptr<const LevelFieldsIn<D>>& fields_of(const Level& level) {
+    if constexpr (D == 2)
+        return level.fields;
+    else
+        return level.solid;
+}
+
+/// What a level's mesh is made of, without its places.
+inline const Topology& topology_of(const Level& level) {
+    return level.solid ? static_cast<const Topology&>(level.solid->mesh) : level.fields->mesh;
+}
 
 }  // namespace dotsift

@@ -10,7 +10,8 @@ namespace {
 
 constexpr std::size_t most_lines = 8;
 
-std::string place_of(const Vec2& p) {
+std::string place_of(const Position& p) {
+    if (p.in_space()) return fmt::format("({:.6g}, {:.6g}, {:.6g})", p[0], p[1], p[2]);
     return fmt::format("({}, {})", sensible(p[0]), sensible(p[1]));
 }
 
@@ -21,8 +22,8 @@ std::vector<std::string> notes_on_tries(const MeshingLog& log, const std::string
     for (std::size_t k = 0; k < log.tries.size(); ++k) {
         const auto& t = log.tries[k];
         lines.push_back(fmt::format("try {}: {} at {}, boundary {}; sizes halved along {} piece{}, down to {} {}",
-                                    k + 1, t.reason, place_of(t.position), t.boundary, t.segments,
-                                    t.segments == 1 ? "" : "s", sensible(t.size), length));
+                                    k + 1, t.reason, place_of(t.position), t.boundary, t.places,
+                                    t.places == 1 ? "" : "s", sensible(t.size), length));
     }
     return lines;
 }
@@ -39,7 +40,7 @@ std::vector<std::string> notes_on_retries(const std::vector<FailedTry>& failed, 
     lines.reserve(failed.size() + 1);
     for (const auto& f : failed)
         lines.push_back(fmt::format("no mesh with {}: {}{}{}", changes(f.sizes, f.merge_points), f.reason,
-                                    f.place.position ? " at " + place_of(f.place.position->plane()) : "",
+                                    f.place.position ? " at " + place_of(*f.place.position) : "",
                                     f.place.boundary.empty() ? "" : fmt::format(", boundary {}", f.place.boundary)));
     if (made && !failed.empty() && study.mesh.retry)
         lines.push_back(

@@ -16,38 +16,41 @@
 namespace dotsift {
 
 /// What the next mesh is to be.
-struct NextMesh {
-    Sizing sizes;
-    std::shared_ptr<const LevelFields> before;  // the level before
-    std::vector<char> anew;                     // only these elements of it are made anew; empty: the whole mesh is
+template <int D>
+struct NextMeshIn {
+    SizingIn<D> sizes;
+    std::shared_ptr<const LevelFieldsIn<D>> before;  // the level before
+    std::vector<char> anew;  // only these elements of it are made anew; empty: the whole mesh is
 };
 
 /// Chooses by the kind of a series and its strategy.
+template <int D>
 class MeshChooser {
   public:
-    MeshChooser(const Study& study, const Part& part);
+    MeshChooser(const Study& study, const PartIn<D>& part);
 
     /// The study's own sizes, or those of a mesh's elements.
-    [[nodiscard]] Sizing first_sizes(const Mesh* start) const;
+    [[nodiscard]] SizingIn<D> first_sizes(const MeshIn<D>* start) const;
     /// The mesh after `last`, which was made for `sizes`, and is the one of this number; `first` are the series' first
     /// sizes.
-    [[nodiscard]] NextMesh next(const SeriesSpec& spec, const Sizing& first, const Sizing& sizes, const Level& last,
-                                const DrivingError& driving, int levels) const;
+    [[nodiscard]] NextMeshIn<D> next(const SeriesSpec& spec, const SizingIn<D>& first, const SizingIn<D>& sizes,
+                                     const Level& last, const DrivingError& driving, int levels) const;
 
+    /// Of the study; of a solid none are known.
     [[nodiscard]] const std::vector<SingularPoint>& singular() const { return singular_; }
 
   private:
-    [[nodiscard]] NextMesh adapted(const SeriesSpec& spec, const Sizing& sizes, const Level& last,
-                                   const DrivingError& driving) const;
-    [[nodiscard]] SizeField fitted(const SizeField& field, double wanted, const SizeField& sizes,
-                                   const Level& last) const;
-    [[nodiscard]] std::vector<SizeSource> sources_at_points(const SeriesSpec& spec, const Mesh& mesh,
-                                                            const ErrorMap& map, const EvenShares& even,
-                                                            const ResizeLimits& limits) const;
+    [[nodiscard]] NextMeshIn<D> adapted(const SeriesSpec& spec, const SizingIn<D>& sizes, const Level& last,
+                                        const DrivingError& driving) const;
+    [[nodiscard]] SizeFieldIn<D> fitted(const SizeFieldIn<D>& field, double wanted, const SizeFieldIn<D>& sizes,
+                                        const Level& last) const;
+    [[nodiscard]] std::vector<SizeSourceIn<D>> sources_at_points(const SeriesSpec& spec, const MeshIn<D>& mesh,
+                                                                 const ErrorMap& map, const EvenShares& even,
+                                                                 const ResizeLimits& limits) const;
 
     const Study& study_;
-    const Part& part_;
-    Sizing base_;
+    const PartIn<D>& part_;
+    SizingIn<D> base_;
     std::vector<SingularPoint> singular_;
 };
 

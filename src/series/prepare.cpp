@@ -21,9 +21,9 @@ StudyAndPart changed(Study study, const FailedTry& change) {
     return opened;
 }
 
-}  // namespace
-
-MadeMesh first_mesh(Prepared& prepared, double finer) {
+/// make(opened, log) makes the mesh.
+template <class Make>
+auto with_tries(Prepared& prepared, Make make) {
     const Study original = prepared.opened.study;
     const auto& rule = original.mesh.retry;
     FailedTry now;
@@ -31,9 +31,7 @@ MadeMesh first_mesh(Prepared& prepared, double finer) {
         try {
             if (k > 0) prepared.opened = changed(original, now);
             prepared.log = {};
-            const Study& study = prepared.opened.study;
-            const Part& part = prepared.opened.part;
-            return make_mesh(study, part, sizing_of(part, study.sizes, study.path).scaled(1 / finer), prepared.log);
+            return make(prepared.opened, prepared.log);
         } catch (const Error& e) {
             // The study as it stands may be wrong; what a change makes wrong is only a try that failed.
             if (!rule || (k == 0 && !dynamic_cast<const MeshError*>(&e))) throw;
@@ -51,6 +49,23 @@ MadeMesh first_mesh(Prepared& prepared, double finer) {
                 original.cleanup.merge_points.value_or(standard_merge * prepared.opened.part.box.diagonal());
         now.merge_points *= rule->merge_points;
     }
+}
+
+}  // namespace
+
+MadeMesh first_mesh(Prepared& prepared, double finer) {
+    return with_tries(prepared, [&](const StudyAndPart& opened, MeshingLog& log) {
+        const Study& study = opened.study;
+        return make_mesh(study, opened.part, sizing_of(opened.part, study.sizes, study.path).scaled(1 / finer), log);
+    });
+}
+
+MadeMeshIn<3> first_solid_mesh(Prepared& prepared, double finer) {
+    return with_tries(prepared, [&](const StudyAndPart& opened, MeshingLog& log) {
+        const Study& study = opened.study;
+        return make_mesh(study, *opened.solid, sizing_of(*opened.solid, study.sizes, study.path).scaled(1 / finer),
+                         log);
+    });
 }
 
 }  // namespace dotsift

@@ -28,5 +28,7 @@ struct Prepared {
 /// begun again; the first change that leads to a mesh stays in `opened`, for all levels, so that they are comparable.
 /// `finer` divides the sizes. Throws MeshError if no try leads to a mesh; `failed` then tells what each did.
 MadeMesh first_mesh(Prepared& prepared, double finer = 1);
+/// The same of a solid.
+MadeMeshIn<3> first_solid_mesh(Prepared& prepared, double finer = 1);
 
 }  // namespace dotsift

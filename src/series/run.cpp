@@ -12,6 +12,7 @@
 #include "base/numbers.hpp"
 #include "mesh/placed_mesh.hpp"
 #include "mesh/plane/generate.hpp"
+#include "mesh/solid/generate_solid.hpp"
 #include "quality/make_mesh.hpp"
 #include "series/judgement.hpp"
 #include "series/next_mesh.hpp"
@@ -24,9 +25,33 @@ namespace {
 
 struct NotStored {};
 
+/// How many elements the sizes ask for; stops counting beyond `enough`.
+double expected_elements(const Part& part, const Sizing& sizes, double enough) {
+    return estimate_elements(part, sizes, enough);
+}
+double expected_elements(const SolidPart& part, const SizingIn<3>& sizes, double enough) {
+    return estimate_elements(part, sizes.field, enough);
+}
+
+/// The mesh that a series begins with, laid on the part.
+std::shared_ptr<const Mesh> mesh_of_file(const Study& study, const Part& part, const SeriesSpec& spec,
+                                         StudyObserver& observer) {
+    Mesh mesh = laid_on_part(part, observer.mesh_in(spec.start_mesh));
+    const Place place = place_in(study.path, spec.where);
+    if (least_degree(mesh) != study.mesh.order)
+        throw InputError(fmt::format("series.{} starts from {}, whose elements have order {}, but those of the study "
+                                     "have order {}",
+                                     spec.name, spec.start_mesh.string(), least_degree(mesh), study.mesh.order),
+                         place, fmt::format("set mesh.order = {}", least_degree(mesh)));
+    ready_for_solving(study, part, mesh);
+    return std::make_shared<const Mesh>(std::move(mesh));
+}
+
+template <int D>
 class SeriesRunner {
   public:
-    SeriesRunner(const Study& study, const Part& part, const std::vector<SeriesResult>& done, StudyObserver& observer)
+    SeriesRunner(const Study& study, const PartIn<D>& part, const std::vector<SeriesResult>& done,
+                 StudyObserver& observer)
         : study_(study), part_(part), done_(done), observer_(observer), chooser_(study, part) {}
 
     /// Into `result`, which keeps what is done if an error ends it.
@@ -34,9 +59,9 @@ class SeriesRunner {
         result.name = spec.name;
         result.kind = spec.kind;
         const Level* start = start_of(spec);
-        const std::shared_ptr<const Mesh> given = given_mesh(spec);
-        const Sizing first = chooser_.first_sizes(start ? &start->fields->mesh : given.get());
-        NextMesh next{first, {}, {}};
+        const std::shared_ptr<const MeshIn<D>> given = given_mesh(spec);
+        const SizingIn<D> first = chooser_.first_sizes(start ? &fields_of<D>(*start)->mesh : given.get());
+        NextMeshIn<D> next{first, {}, {}};
         double seconds = 0;
         for (;;) {
             const int index = static_cast<int>(result.levels.size()) + 1;
@@ -60,9 +85,9 @@ class SeriesRunner {
                 break;
             }
             next = chooser_.next(spec, first, next.sizes, result.levels.back(), driving, index);
-            next.before = result.levels.back().fields;
+            next.before = fields_of<D>(result.levels.back());
             const double most = static_cast<double>(std::min(spec.most_elements, study_.sizes.most_elements));
-            const double expected = estimate_elements(part_, next.sizes, 2 * most);
+            const double expected = expected_elements(part_, next.sizes, 2 * most);
             if (expected > most) {
                 result.stopped_by = fmt::format(
                     "the limit of {} elements: the next level would have {}", grouped(static_cast<long long>(most)),
@@ -82,7 +107,8 @@ class SeriesRunner {
 
   private:
     /// Stored, shared, or solved.
-    Level level(const NextMesh& next, const SeriesSpec& spec, int index, const Level* start, const Mesh* given) {
+    Level level(const NextMeshIn<D>& next, const SeriesSpec& spec, int index, const Level* start,
+                const MeshIn<D>* given) {
         std::optional<Level> stored;
         try {
             stored = observer_.stored(spec.name, index);
@@ -103,10 +129,13 @@ class SeriesRunner {
         } else {
             const auto make = [&](MeshingLog& log) {
                 if (index == 1 && given) return as_given(*given, next.sizes.field);
-                if (next.anew.empty()) return make_mesh(study_, part_, next.sizes, log);
-                RemeshCounts counts;
-                return remake_mesh(study_, part_, next.before->mesh, next.before->wanted_size, next.anew,
-                                   next.sizes.field, counts);
+                if constexpr (D == 2)
+                    if (!next.anew.empty()) {
+                        RemeshCounts counts;
+                        return remake_mesh(study_, part_, next.before->mesh, next.before->wanted_size, next.anew,
+                                           next.sizes.field, counts);
+                    }
+                return make_mesh(study_, part_, next.sizes, log);
             };
             l = solve_level(study_, part_, chooser_.singular(), make, spec.name, index, observer_, next.before.get());
             if (index == 1 && !given) first_ = l;
@@ -118,22 +147,16 @@ class SeriesRunner {
     static bool given_file(const SeriesSpec& spec) { return !spec.start_mesh.empty(); }
 
     /// The mesh file that a series begins with, laid on the part; null: there is none, or nothing is solved.
-    std::shared_ptr<const Mesh> given_mesh(const SeriesSpec& spec) {
+    std::shared_ptr<const MeshIn<D>> given_mesh(const SeriesSpec& spec) {
         if (!given_file(spec) || !observer_.may_solve()) return nullptr;
-        Mesh mesh = laid_on_part(part_, observer_.mesh_in(spec.start_mesh));
-        const Place place = place_in(study_.path, spec.where);
-        if (least_degree(mesh) != study_.mesh.order)
-            throw InputError(
-                fmt::format("series.{} starts from {}, whose elements have order {}, but those of the study "
-                            "have order {}",
-                            spec.name, spec.start_mesh.string(), least_degree(mesh), study_.mesh.order),
-                place, fmt::format("set mesh.order = {}", least_degree(mesh)));
-        ready_for_solving(study_, part_, mesh);
-        return std::make_shared<const Mesh>(std::move(mesh));
+        if constexpr (D == 2) {
+            return mesh_of_file(study_, part_, spec, observer_);
+        } else {
+            return nullptr;  // the check of the study refused it
+        }
     }
-
-    static MadeMesh as_given(const Mesh& mesh, const SizeField& field) {
-        MadeMesh made;
+    static MadeMeshIn<D> as_given(const MeshIn<D>& mesh, const SizeFieldIn<D>& field) {
+        MadeMeshIn<D> made;
         made.mesh = mesh;
         for (std::size_t e = 0; e < mesh.element_count(); ++e) made.wanted.push_back(field.at(mesh.centre_of(e)));
         return made;
@@ -156,10 +179,10 @@ class SeriesRunner {
     }
 
     const Study& study_;
-    const Part& part_;
+    const PartIn<D>& part_;
     const std::vector<SeriesResult>& done_;  // the series before this one
     StudyObserver& observer_;
-    MeshChooser chooser_;
+    MeshChooser<D> chooser_;
     std::optional<Level> first_;
     bool stored_fault_ = false;
 };
@@ -190,9 +213,12 @@ bool StudyResult::all_targets_met() const {
     return true;
 }
 
-StudyResult run_study(const Study& study, const Part& part, StudyObserver& observer) {
+namespace {
+
+template <int D>
+StudyResult run_all(const Study& study, const PartIn<D>& part, StudyObserver& observer) {
     StudyResult result;
-    SeriesRunner runner(study, part, result.series, observer);
+    SeriesRunner<D> runner(study, part, result.series, observer);
     for (const auto& spec : study.series) {
         SeriesResult series;
         const auto any = [&] { return !series.levels.empty() || finest_level(result) != nullptr; };
@@ -214,11 +240,25 @@ StudyResult run_study(const Study& study, const Part& part, StudyObserver& obser
     }
     judge_all(study, result.series, runner.singular());
     result.headline = headline_of(study, result.series);
-    if (const Level* finest = finest_level(result))
-        result.singular_places =
-            singular_places(study, *finest->fields, runner.singular().list, runner.singular().near);
+    if constexpr (D == 2)
+        if (const Level* finest = finest_level(result))
+            result.singular_places =
+                singular_places(study, *finest->fields, runner.singular().list, runner.singular().near);
     result.shared = shared_measures(study, part, result.series);
     return result;
+}
+
+}  // namespace
+
+StudyResult run_study(const Study& study, const Part& part, StudyObserver& observer) {
+    return run_all<2>(study, part, observer);
+}
+StudyResult run_study(const Study& study, const SolidPart& part, StudyObserver& observer) {
+    return run_all<3>(study, part, observer);
+}
+StudyResult run_study(const StudyAndPart& opened, StudyObserver& observer) {
+    return opened.solid ? run_study(opened.study, *opened.solid, observer)
+                        : run_study(opened.study, opened.part, observer);
 }
 
 }  // namespace dotsift

@@ -43,5 +43,8 @@ const Level* finest_level(const StudyResult& result);
 /// Runs every series of the study. The first mesh is made once and shared by all of them. An error that ends a series
 /// is thrown if no level is done yet; else it is kept, and the next series has its turn.
 StudyResult run_study(const Study& study, const Part& part, StudyObserver& observer);
+StudyResult run_study(const Study& study, const SolidPart& part, StudyObserver& observer);
+/// Of the part or the solid of a study that was opened.
+StudyResult run_study(const StudyAndPart& opened, StudyObserver& observer);
 
 }  // namespace dotsift

@@ -108,7 +108,7 @@ std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& val
         const auto shown = std::find(place.shows_in.begin(), place.shows_in.end(), load_case);
         const bool shows = shown != place.shows_in.end();
         if ((!shows && !grows) || place.point.of_potential != flux) continue;
-        const double gap = distance(*value.position, place.point.position);
+        const double gap = distance(in_plane(*value.position), place.point.position);
         if (gap > (extreme ? beside * size_at(fields.mesh, place.point.position, near) : near)) continue;
         const double exponent =
             shows ? place.woken[static_cast<std::size_t>(shown - place.shows_in.begin())] : place.point.exponent;

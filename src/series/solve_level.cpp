@@ -13,6 +13,7 @@
 #include "series/meshing_notes.hpp"
 #include "solve/acting/prescribed_gap.hpp"
 #include "solve/carry_over.hpp"
+#include "solve/solid_solver.hpp"
 #include "solve/solve.hpp"
 
 namespace dotsift {
@@ -23,18 +24,19 @@ namespace {
 constexpr double rounding_energy = 1e-16;
 
 /// The energy of strains or gradients as large as the field itself over the size of the part.
-double nominal_energy(const Mesh& mesh, const Laws& laws, const Solution& s, bool of_potential) {
+template <int D>
+double nominal_energy(const MeshIn<D>& mesh, const LawsIn<D>& laws, const SolutionIn<D>& s, bool of_potential) {
     double largest = 0;
-    for (const Vec2& u : s.displacement)
+    for (const Vec<D>& u : s.displacement)
         if (!of_potential) largest = std::max(largest, norm(u));
     for (const double t : s.potential)
         if (of_potential) largest = std::max(largest, std::fabs(t));
-    Box2 box;
+    Box<D> box;
     for (const auto& p : mesh.nodes) box.add(p);
     const double strain = largest / box.diagonal();
     double sum = 0;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const RegionLaw& law = laws.of(mesh.region[e]);
+        const RegionLawIn<D>& law = laws.of(mesh.region[e]);
         const double modulus = of_potential ? law.conduction.conductivity[0][0] : law.elastic.stiffness[0][0];
         sum += modulus * strain * strain * mesh.measure_of(e) * laws.depth(mesh.region[e], mesh.centre_of(e));
     }
@@ -43,11 +45,12 @@ double nominal_energy(const Mesh& mesh, const Laws& laws, const Solution& s, boo
 
 }  // namespace
 
-std::optional<ErrorMap> over_cases(const Study& study, const LevelFields& fields, const CaseMap& flux_map,
-                                   const CaseMap& stress_map) {
+template <int D>
+std::optional<ErrorMap> over_cases(const Study& study, const LevelFieldsIn<D>& fields, const CaseMap<D>& flux_map,
+                                   const CaseMap<D>& stress_map) {
     std::optional<ErrorMap> of_flux, of_stress;
     bool complete = true;
-    const auto add = [&](std::optional<ErrorMap>& sum, std::optional<ErrorMap> map, const Solution& s,
+    const auto add = [&](std::optional<ErrorMap>& sum, std::optional<ErrorMap> map, const SolutionIn<D>& s,
                          bool of_potential) {
         if (!map) {
             complete = false;
@@ -72,6 +75,10 @@ std::optional<ErrorMap> over_cases(const Study& study, const LevelFields& fields
     if (!complete) return {};
     return of_flux && of_stress ? combined(*of_flux, *of_stress) : of_flux ? of_flux : of_stress;
 }
+template std::optional<ErrorMap> over_cases<2>(const Study&, const LevelFieldsIn<2>&, const CaseMap<2>&,
+                                               const CaseMap<2>&);
+template std::optional<ErrorMap> over_cases<3>(const Study&, const LevelFieldsIn<3>&, const CaseMap<3>&,
+                                               const CaseMap<3>&);
 
 namespace {
 
@@ -83,7 +90,7 @@ void recover(const Study& study, const std::vector<SingularPoint>& singular, dou
         if (study.conducts()) c.flux = recover_flux(mesh, study, laws, c.solution);
         if (study.elastic()) c.stress = recover_stress(mesh, study, laws, c.solution);
     }
-    fields.error = *over_cases(
+    fields.error = *over_cases<2>(
         study, fields,
         [&](const CaseFields& c) {
             return estimate_flux_error(mesh, laws, c.solution, c.flux,
@@ -95,6 +102,18 @@ void recover(const Study& study, const std::vector<SingularPoint>& singular, dou
         });
 }
 
+void recover(const Study& study, LevelFieldsIn<3>& fields) {
+    const SolidMesh& mesh = fields.mesh;
+    const SolidLaws& laws = fields.laws;
+    for (auto& c : fields.cases) {
+        if (study.conducts()) c.flux = recover_flux(mesh, laws, c.solution);
+        if (study.elastic()) c.stress = recover_stress(mesh, laws, c.solution);
+    }
+    fields.error = *over_cases<3>(
+        study, fields, [&](const CaseFieldsIn<3>& c) { return estimate_flux_error(mesh, laws, c.solution, c.flux); },
+        [&](const CaseFieldsIn<3>& c) { return estimate_error(mesh, laws, c.solution, c.stress); });
+}
+
 /// The bound that an admissible field gives, relative; notes why there is none.
 void bound_error(const Study& study, Level& level, const LevelFields& fields) {
     const Mesh& mesh = fields.mesh;
@@ -102,7 +121,7 @@ void bound_error(const Study& study, Level& level, const LevelFields& fields) {
     const std::string why = why_no_bound(study, mesh, laws);
     std::optional<ErrorMap> bound;
     if (why.empty())
-        bound = over_cases(
+        bound = over_cases<2>(
             study, fields, [&](const CaseFields& c) { return bound_flux_error(mesh, study, laws, c.solution); },
             [&](const CaseFields& c) { return bound_stress_error(mesh, study, laws, c.solution); });
     if (bound)
@@ -113,11 +132,12 @@ void bound_error(const Study& study, Level& level, const LevelFields& fields) {
 }
 
 /// A level's solutions on another mesh.
-std::vector<StartFields> carried(const LevelFields* before, const Mesh& mesh) {
-    std::vector<StartFields> out;
+template <class Start, int D>
+std::vector<Start> carried(const LevelFieldsIn<D>* before, const MeshIn<D>& mesh) {
+    std::vector<Start> out;
     if (!before) return out;
     for (const auto& c : before->cases) {
-        StartFields s;
+        Start s;
         if (!c.solution.displacement.empty()) s.displacement = carry_nodes(before->mesh, c.solution.displacement, mesh);
         if (!c.solution.potential.empty())
             s.potential = carry_slots(before->mesh, c.solution.potential, mesh, CarryRule::consistent);
@@ -147,72 +167,137 @@ std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, cons
 
 }  // namespace
 
+namespace {
+
+/// What a level costs, stage by stage; faults get its name.
+class LevelWork {
+  public:
+    LevelWork(const std::string& series, int index, StudyObserver& observer)
+        : series_(series), index_(index), observer_(observer) {
+        level_.series = series;
+        level_.index = index;
+    }
+
+    /// Does a stage.
+    template <class Work>
+    void stage(const char* name, Work work) {
+        observer_.stage(series_, index_, name);
+        CostMeter meter(name);
+        work(level_);
+        level_.costs.push_back(meter.finish());
+    }
+
+    /// Does all of them: act(*this).
+    template <class Act>
+    Level run(Act act) {
+        try {
+            act(*this);
+        } catch (Error& e) {
+            e.in_level(fmt::format("series {}, level {}", series_, index_));
+            throw;
+        } catch (const std::bad_alloc&) {
+            Place place;
+            place.level = fmt::format("series {}, level {}", series_, index_);
+            throw SolveError("not enough memory", place, "ask for larger elements, or lower most_elements");
+        }
+        return std::move(level_);
+    }
+
+    /// What of a solution stands among a level's numbers.
+    template <int D>
+    void take(const SolutionIn<D>& s) {
+        level_.unknowns = s.unknowns;
+        level_.balance = s.balance;
+        level_.loads = s.loads;
+        level_.reactions = s.reactions;
+        level_.factor_bytes = s.solver.factor_bytes;
+        level_.residual = s.solver.residual;
+    }
+    Level& level() { return level_; }
+
+  private:
+    const std::string& series_;
+    int index_;
+    StudyObserver& observer_;
+    Level level_;
+};
+
+}  // namespace
+
 Level solve_level(const Study& study, const Part& part, const std::vector<SingularPoint>& singular,
                   const MeshMaker& make, const std::string& series, int index, StudyObserver& observer,
                   const LevelFields* before) {
-    const auto begin = [&](const char* stage) {
-        observer.stage(series, index, stage);
-        return CostMeter(stage);
-    };
-    Level level;
-    level.series = series;
-    level.index = index;
     auto fields = std::make_shared<LevelFields>();
     std::optional<StudySolver> solver;
-    try {
-        {
-            const CostMeter meter = begin("mesh");
+    Level level = LevelWork(series, index, observer).run([&](LevelWork& work) {
+        work.stage("mesh", [&](Level& l) {
             MeshingLog log;
             MadeMesh made = make(log);
             fields->mesh = std::move(made.mesh);
             fields->wanted_size = std::move(made.wanted);
-            level.notes = meshing_notes(log, made.repair, study, part);
-            level.mesh = summarise(fields->mesh);
-            level.costs.push_back(meter.finish());
-        }
+            l.notes = meshing_notes(log, made.repair, study, part);
+            l.mesh = summarise(fields->mesh);
+        });
         const Mesh& mesh = fields->mesh;
         fields->laws = laws_of(study, mesh.region_names);
         const Laws& laws = fields->laws;
-        {
-            const CostMeter meter = begin("solve");
+        work.stage("solve", [&](Level&) {
             const bool dual = std::any_of(study.quantities.begin(), study.quantities.end(),
                                           [](const QuantitySpec& q) { return q.dual; });
             solver.emplace(mesh, study, dual);
-            for (auto& s : solver->solve(carried(before, mesh))) fields->cases.push_back({std::move(s), {}, {}});
-            level.costs.push_back(meter.finish());
-        }
-        {
-            const CostMeter meter = begin("estimate");
+            for (auto& s : solver->solve(carried<StartFields>(before, mesh)))
+                fields->cases.push_back({std::move(s), {}, {}});
+        });
+        work.stage("estimate", [&](Level& l) {
             recover(study, singular, same_point_share * part.box.diagonal(), *fields);
-            if (study.error_bound) bound_error(study, level, *fields);
-            level.estimated_error = fields->error.relative();
-            level.unseen_error = geometry_gap(part, mesh) + prescribed_gap(mesh, study);
-            level.quantities = evaluate_quantities(study, mesh, laws, fields->cases);
-            level.goals = estimate_goals(study, level.quantities, mesh, *solver, fields->cases);
+            if (study.error_bound) bound_error(study, l, *fields);
+            l.estimated_error = fields->error.relative();
+            l.unseen_error = geometry_gap(part, mesh) + prescribed_gap(mesh, study);
+            l.quantities = evaluate_quantities<2>(study, mesh, laws, fields->cases);
+            l.goals = estimate_goals(study, l.quantities, mesh, *solver, fields->cases);
             for (auto& c : fields->cases) {  // results hold the values at the slots only
                 c.stress.patches = {};
                 c.flux.patches = {};
             }
-            level.costs.push_back(meter.finish());
-        }
+        });
         const Solution& s = fields->cases.front().solution;
         if (study.exact_stress && study.elastic())
-            level.true_error = true_error(mesh, laws, s, *study.exact_stress, study.path.string());
-        level.unknowns = s.unknowns;
-        level.balance = s.balance;
-        level.loads = s.loads;
-        level.reactions = s.reactions;
-        level.factor_bytes = s.solver.factor_bytes;
-        level.residual = s.solver.residual;
-    } catch (Error& e) {
-        e.in_level(fmt::format("series {}, level {}", series, index));
-        throw;
-    } catch (const std::bad_alloc&) {
-        Place place;
-        place.level = fmt::format("series {}, level {}", series, index);
-        throw SolveError("not enough memory", place, "ask for larger elements, or lower most_elements");
-    }
+            work.level().true_error = true_error(mesh, laws, s, *study.exact_stress, study.path.string());
+        work.take(s);
+    });
     level.fields = std::move(fields);
+    return level;
+}
+
+Level solve_level(const Study& study, const SolidPart& part, const std::vector<SingularPoint>& /*singular*/,
+                  const MeshMakerIn<3>& make, const std::string& series, int index, StudyObserver& observer,
+                  const LevelFieldsIn<3>* before) {
+    auto fields = std::make_shared<LevelFieldsIn<3>>();
+    Level level = LevelWork(series, index, observer).run([&](LevelWork& work) {
+        work.stage("mesh", [&](Level& l) {
+            MeshingLog log;
+            MadeMeshIn<3> made = make(log);
+            fields->mesh = std::move(made.mesh);
+            fields->wanted_size = std::move(made.wanted);
+            l.notes = notes_on_tries(log, study.units.label(dimension::length));
+            l.mesh = summarise(fields->mesh);
+        });
+        const SolidMesh& mesh = fields->mesh;
+        fields->laws = solid_laws(study, mesh.region_names);
+        work.stage("solve", [&](Level&) {
+            for (auto& s : solve_solid(mesh, study, fields->laws, carried<SolidStart>(before, mesh)))
+                fields->cases.push_back({std::move(s), {}, {}});
+        });
+        work.stage("estimate", [&](Level& l) {
+            recover(study, *fields);
+            l.estimated_error = fields->error.relative();
+            l.unseen_error = geometry_gap(part, mesh);
+            l.quantities = evaluate_quantities<3>(study, mesh, fields->laws, fields->cases);
+            l.goals.resize(study.quantities.size());
+        });
+        work.take(fields->cases.front().solution);
+    });
+    level.solid = std::move(fields);
     return level;
 }
 

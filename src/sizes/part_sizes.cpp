@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <memory>
 #include <numbers>
 #include <set>
 
@@ -13,77 +12,12 @@
 #include "part/shapes/placement.hpp"
 #include "part/shapes/shapes.hpp"
 #include "sizes/area_sources.hpp"
-#include "sizes/size_table.hpp"
-#include "study/input_files.hpp"
+#include "sizes/curve_sources.hpp"
+#include "sizes/rule_size.hpp"
 
 namespace dotsift {
 
 namespace {
-
-constexpr double straight_enough = 0.05;  // of the size, along a curve
-constexpr double stray_of_size = 0.1;     // a chord from its curve
-constexpr int most_curve_pieces = 4096;
-
-using SizeAt = std::function<double(const Vec2&)>;
-
-/// Short chords along a curve, with sizes that are linear on each.
-void add_curve_sources(const Curve& curve, const std::function<double(double)>& size_at, bool varies, double reach,
-                       int rule, std::vector<SizeSource>& sources) {
-    int pieces = curve.straight() ? 1 : 1 + static_cast<int>(curve.turning() * 32 / std::numbers::pi);
-    if (!varies && curve.circular()) {
-        pieces = 1 + static_cast<int>(curve.turning() * 4 / std::numbers::pi);
-        for (int k = 0; k < pieces; ++k) {
-            SizeSource s;
-            s.form = SizeSource::Form::arc;
-            s.corners = {curve.point(static_cast<double>(k) / pieces), curve.point((k + 1.0) / pieces), curve.centre()};
-            if (cross(s.corners[0] - curve.centre(), s.corners[1] - curve.centre()) < 0)
-                std::swap(s.corners[0], s.corners[1]);
-            s.size = size_at((k + 0.5) / pieces);
-            s.reach = reach;
-            s.rule = rule;
-            sources.push_back(s);
-        }
-        return;
-    }
-    if (!curve.straight()) {
-        // Chords that stray further from the curve would give the wrong size beside it: the sagitta of a chord of
-        // length l that turns by a is l a / 8.
-        const double most_stray = stray_of_size * size_at(0.5);
-        pieces =
-            std::max(pieces, static_cast<int>(std::min<double>(
-                                 most_curve_pieces, std::sqrt(curve.length() * curve.turning() / (8 * most_stray)))));
-    }
-    if (varies) {
-        // Twice as many as long as the size is not linear on each of them.
-        pieces = std::max(pieces, 16);
-        for (bool again = true; again && pieces < most_curve_pieces; pieces *= 2) {
-            again = false;
-            for (int k = 0; k < pieces && !again; ++k) {
-                const double a = size_at(static_cast<double>(k) / pieces), b = size_at((k + 1.0) / pieces),
-                             m = size_at((k + 0.5) / pieces);
-                again = std::fabs(m - (a + b) / 2) > straight_enough * m;
-            }
-            if (!again) break;
-        }
-    }
-    for (int k = 0; k < pieces; ++k) {
-        const double ta = static_cast<double>(k) / pieces, tb = static_cast<double>(k + 1) / pieces;
-        SizeSource s;
-        s.corners = {curve.point(ta), curve.point(tb), {}};
-        s.form = SizeSource::Form::segment;
-        if (varies) {
-            const Vec2 along = s.corners[1] - s.corners[0];
-            s.size = size_at(ta);
-            const double l2 = dot(along, along);
-            if (l2 > 0) s.gradient = along * ((size_at(tb) - s.size) / l2);
-        } else {
-            s.size = size_at(0.5 * (ta + tb));
-        }
-        s.reach = reach;
-        s.rule = rule;
-        sources.push_back(s);
-    }
-}
 
 class Rules {
   public:
@@ -108,36 +42,6 @@ class Rules {
         throw InputError(fmt::format("{}: {}", rule, what), place, remedy);
     }
 
-    static double bounded(const LocalSize& rule, double size) {
-        if (rule.smallest) size = std::max(size, *rule.smallest);
-        if (rule.largest) size = std::min(size, *rule.largest);
-        return size;
-    }
-
-    /// The size that a rule asks for at each place.
-    SizeAt size_of(const LocalSize& rule) const {
-        if (rule.demand == SizeDemand::table) {
-            const auto table = std::make_shared<SizeTable>(
-                read_size_table(read_input(file_, rule.table), input_path(file_, rule.table)));
-            return [table, &rule](const Vec2& p) { return bounded(rule, table->at(p)); };
-        }
-        if (rule.size.constant) {
-            const double size = bounded(rule, *rule.size.constant);
-            return [size](const Vec2&) { return size; };
-        }
-        const auto formula = std::make_shared<FormulaEvaluator>(rule.size, file_.string());
-        return [this, formula, &rule](const Vec2& p) {
-            const double size = (*formula)({p, {}, {}});
-            if (!(size > 0) && !rule.smallest)
-                refuse("size.local." + rule.name, rule.where,
-                       fmt::format("the formula \"{}\" gives {:g} at ({:.6g}, {:.6g})", rule.size.source, size, p[0],
-                                   p[1]),
-                       "a size must be greater than zero everywhere; smallest = ... sets a floor");
-            return bounded(rule, size);
-        };
-    }
-    static bool varies(const LocalSize& rule) { return rule.demand == SizeDemand::table || !rule.size.constant; }
-
     void add(const LocalSize& rule, int index) {
         switch (rule.demand) {
             case SizeDemand::size:
@@ -156,7 +60,7 @@ class Rules {
     }
 
     void add_sizes(const LocalSize& rule, int index) {
-        const SizeAt size = size_of(rule);
+        const auto size = size_of_rule<2>(rule, file_);
         const auto along = [&](const Curve& curve) {
             add_curve_sources(
                 curve, [&](double t) { return size(curve.point(t)); }, varies(rule), rule.within, index, sources_);
@@ -292,7 +196,7 @@ class Rules {
             SizeSource s;
             s.corners = {c.from, c.to, {}};
             s.form = SizeSource::Form::segment;
-            s.size = bounded(rule, c.width / rule.number);
+            s.size = within_limits(rule, c.width / rule.number);
             s.rule = index;
             sources_.push_back(s);
         }

@@ -1,7 +1,11 @@
 #include "sizes/sizing.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
+
+#include "base/errors.hpp"
 
 namespace dotsift {
 
@@ -60,7 +64,7 @@ void scale(EdgeLayers& l, double factor) {
 
 }  // namespace
 
-Sizing Sizing::scaled(double factor) const {
+Sizing SizingIn<2>::scaled(double factor) const {
     Sizing out = *this;
     out.field = field.scaled(factor);
     for (auto& d : out.divisions) scale(d, factor);
@@ -68,7 +72,7 @@ Sizing Sizing::scaled(double factor) const {
     return out;
 }
 
-Sizing Sizing::scaled(double factor, const std::vector<int>& rules, const std::vector<int>& layer_rules) const {
+Sizing SizingIn<2>::scaled(double factor, const std::vector<int>& rules, const std::vector<int>& layer_rules) const {
     const auto has = [](const std::vector<int>& list, int rule) {
         return std::find(list.begin(), list.end(), rule) != list.end();
     };
@@ -79,6 +83,16 @@ Sizing Sizing::scaled(double factor, const std::vector<int>& rules, const std::v
     for (auto& l : out.layers)
         if (has(layer_rules, l.rule)) scale(l, factor);
     return out;
+}
+
+double within_element_limit(double expected, std::int64_t most_elements) {
+    const double most = static_cast<double>(most_elements);
+    if (expected > surely_too_many * most)
+        throw InputError(
+            fmt::format("the sizes ask for {}{:.3g} elements, more than the limit of {}",
+                        expected >= plainly_too_many * most ? "more than " : "about ", expected, most_elements),
+            {}, "ask for larger sizes or raise size.most_elements");
+    return expected;
 }
 
 }  // namespace dotsift

@@ -8,8 +8,10 @@
 
 namespace dotsift {
 
-/// An estimate this far above the limit of elements is refused before meshing.
-constexpr double surely_too_many = 1.5;
+/// An estimate this far above the limit of elements is refused before meshing, and one as far as this not even counted.
+constexpr double surely_too_many = 1.5, plainly_too_many = 20;
+/// The estimate. Throws InputError if it is too many.
+double within_element_limit(double expected, std::int64_t most_elements);
 
 /// An edge that is divided into a given number of pieces.
 struct EdgeDivision {
@@ -39,16 +41,31 @@ struct EdgeLayers {
     [[nodiscard]] std::vector<double> heights() const;
 };
 
-struct Sizing {
+template <int D>
+struct SizingIn;
+template <>
+struct SizingIn<2> {
     SizeField field;
     std::vector<EdgeDivision> divisions = {};  ///< at most one an edge
     std::vector<EdgeLayers> layers = {};       ///< at most one for each side of an edge
 
     /// Every size multiplied: a division has so many fewer pieces, and layers of the same height so many fewer rows.
-    [[nodiscard]] Sizing scaled(double factor) const;
+    [[nodiscard]] SizingIn scaled(double factor) const;
     /// The same for some size rules and some layer rules only, by their indices.
-    [[nodiscard]] Sizing scaled(double factor, const std::vector<int>& rules,
-                                const std::vector<int>& layer_rules) const;
+    [[nodiscard]] SizingIn scaled(double factor, const std::vector<int>& rules,
+                                  const std::vector<int>& layer_rules) const;
+};
+using Sizing = SizingIn<2>;
+
+/// Of a solid a field alone.
+template <>
+struct SizingIn<3> {
+    SizeFieldIn<3> field;
+    [[nodiscard]] SizingIn scaled(double factor) const { return {field.scaled(factor)}; }
+    [[nodiscard]] SizingIn scaled(double factor, const std::vector<int>& rules,
+                                  const std::vector<int>& /*layers*/) const {
+        return {field.scaled(factor, rules)};
+    }
 };
 
 }  // namespace dotsift

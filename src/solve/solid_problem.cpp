@@ -45,7 +45,7 @@ void conducting(const SolidMesh& mesh, const SolidLaws& laws, std::size_t e, Ele
 using ElementPart = void (*)(const SolidMesh&, const SolidLaws&, std::size_t, ElementMatrix&);
 
 FieldProblem problem_of(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases,
-                        int components, ElementPart part) {
+                        int components, ElementPart part, const Contradicted& contradicted) {
     FieldProblem p;
     p.topology = &mesh;
     p.node_count = mesh.nodes.size();
@@ -56,7 +56,8 @@ FieldProblem problem_of(const SolidMesh& mesh, const SolidLaws& laws, const Soli
     p.layout.dofs = p.layout.nodes * components;
     p.layout.shared_first = p.layout.dofs;
     p.rows = rows(mesh);
-    p.constraints = eliminate(p.layout.dofs, cases, p.rows, [](std::size_t row, std::size_t earlier) {
+    p.constraints = eliminate(p.layout.dofs, cases, p.rows, [&](std::size_t row, std::size_t earlier) {
+        if (contradicted) contradicted(p.rows[row], p.rows[earlier]);
         throw InputError(fmt::format("equation {} contradicts equation {}", row, earlier));
     });
     p.element_matrix = [&mesh, &laws, part](std::size_t e, ElementMatrix& k) { part(mesh, laws, e, k); };
@@ -64,9 +65,9 @@ FieldProblem problem_of(const SolidMesh& mesh, const SolidLaws& laws, const Soli
     p.tell_place = [&mesh, by_slot](std::size_t node, Place& place) {
         place.position = mesh.nodes[by_slot ? static_cast<std::size_t>(mesh.node_of_slot[node]) : node];
     };
-    p.on_corners = [&mesh, &laws, rows, cases, components, part] {
+    p.on_corners = [&mesh, &laws, rows, cases, components, part, contradicted] {
         auto corners = std::make_shared<const SolidMesh>(linear_mesh(mesh));
-        FieldProblem problem = problem_of(*corners, laws, rows, cases, components, part);
+        FieldProblem problem = problem_of(*corners, laws, rows, cases, components, part, contradicted);
         return std::make_unique<ProblemOnCorners>(ProblemOnCorners{std::move(corners), std::move(problem)});
     };
     return p;
@@ -74,12 +75,13 @@ FieldProblem problem_of(const SolidMesh& mesh, const SolidLaws& laws, const Soli
 
 }  // namespace
 
-FieldProblem solid_displacement(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows,
-                                std::size_t cases) {
-    return problem_of(mesh, laws, rows, cases, 3, elastic);
+FieldProblem solid_displacement(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases,
+                                const Contradicted& contradicted) {
+    return problem_of(mesh, laws, rows, cases, 3, elastic, contradicted);
 }
 
-FieldProblem solid_potential(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases) {
+FieldProblem solid_potential(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases,
+                             const Contradicted& contradicted) {
     // Regions share one potential where they meet.
     const SolidRows joined = [rows, cases](const SolidMesh& on) {
         auto all = rows(on);
@@ -89,24 +91,34 @@ FieldProblem solid_potential(const SolidMesh& mesh, const SolidLaws& laws, const
                            joined_slots});
         return all;
     };
-    return problem_of(mesh, laws, joined, cases, 1, conducting);
+    return problem_of(mesh, laws, joined, cases, 1, conducting, contradicted);
 }
 
 std::vector<double> solid_body_forces(
     const SolidMesh& mesh, const FieldLayout& layout,
     const std::function<void(const Vec3& place, std::span<double> density)>& density) {
+    return solid_body_forces(
+        mesh, layout, [&](std::size_t, const Vec3& x, std::span<double> here) { density(x, here); },
+        [](std::size_t) { return true; });
+}
+
+std::vector<double> solid_body_forces(
+    const SolidMesh& mesh, const FieldLayout& layout,
+    const std::function<void(std::size_t element, const Vec3& place, std::span<double> density)>& density,
+    const std::function<bool(std::size_t element)>& acts) {
     constexpr int degree = 6;
     std::vector<double> out(static_cast<std::size_t>(layout.dofs), 0.0);
     const auto components = static_cast<std::size_t>(layout.components);
     std::array<double, 3> here{};
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        if (!acts(e)) continue;
         const ElementKind kind = mesh.kinds[e];
         const auto positions = mesh.positions(e);
         const auto nodes = layout.connectivity.subspan(static_cast<std::size_t>(mesh.first[e]),
                                                        static_cast<std::size_t>(node_count(kind)));
         for (const auto& q : tabulated<3>(kind, quadrature<3>(kind, degree))) {
             const auto p = evaluate<3>(kind, positions, q);
-            density(p.position, std::span(here).first(components));
+            density(e, p.position, std::span(here).first(components));
             for (std::size_t i = 0; i < nodes.size(); ++i)
                 for (std::size_t c = 0; c < components; ++c)
                     out[static_cast<std::size_t>(nodes[i]) * components + c] +=

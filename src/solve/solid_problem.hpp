@@ -15,16 +15,23 @@ using SolidRows = std::function<std::vector<ConstraintRow>(const SolidMesh& mesh
 
 /// Three displacements at each node; Rows that contradict each other throw InputError. Mesh and
 /// laws must outlive it.
+/// `contradicted` may tell in better words which, and must throw.
+using Contradicted = std::function<void(const ConstraintRow& row, const ConstraintRow& earlier)>;
 FieldProblem solid_displacement(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows,
-                                std::size_t cases = 1);
+                                std::size_t cases = 1, const Contradicted& contradicted = {});
 /// Whatever joins slots of one node has this source.
 inline constexpr int joined_slots = -1;
 /// A potential at each slot, the same at all slots of a node.
-FieldProblem solid_potential(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows,
-                             std::size_t cases = 1);
+FieldProblem solid_potential(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases = 1,
+                             const Contradicted& contradicted = {});
 
-/// Forces on the degrees of freedom that a density in the volume makes: one number a component, at a place. Integrated
-/// to degree 6.
+/// Forces on the degrees of freedom that a density in the volume makes: one number a component, at a place of an
+/// element. `acts` tells in which elements. Integrated to degree 6.
+std::vector<double> solid_body_forces(
+    const SolidMesh& mesh, const FieldLayout& layout,
+    const std::function<void(std::size_t element, const Vec3& place, std::span<double> density)>& density,
+    const std::function<bool(std::size_t element)>& acts);
+/// The same everywhere.
 std::vector<double> solid_body_forces(const SolidMesh& mesh, const FieldLayout& layout,
                                       const std::function<void(const Vec3& place, std::span<double> density)>& density);
 

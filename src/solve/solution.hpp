@@ -13,10 +13,10 @@
 
 namespace dotsift {
 
+/// Forces and moments are those of space: in the plane z = 0, and moments are about z, anticlockwise.
 struct LoadTotal {
     std::string name;
-    Vec2 force{};
-    double moment = 0;         ///< about the origin, anticlockwise
+    Vec3 force{}, moment{};    ///< about the origin
     double flow = 0;           ///< into the part
     double boundary_area = 0;  ///< length times depth of where it acts
     double magnitude = 0;      ///< integral of the magnitudes of force and flow, which do not cancel
@@ -24,15 +24,13 @@ struct LoadTotal {
 
 struct SupportReaction {
     std::string name;
-    Vec2 force{};       ///< what the support does to the part
-    double moment = 0;  ///< about the origin
-    double flow = 0;    ///< into the part
+    Vec3 force{}, moment{};  ///< what the support does to the part; about the origin
+    double flow = 0;         ///< into the part
 };
 
 /// Sums of everything that acts on the part; each should vanish.
 struct LoadBalance {
-    Vec2 applied{}, reaction{};
-    double applied_moment = 0, reaction_moment = 0;
+    Vec3 applied{}, reaction{}, applied_moment{}, reaction_moment{};
     double applied_flow = 0, reaction_flow = 0;
     /// The largest of these sums, relative to the sum of the magnitudes of all nodal forces (times the part's size for
     /// the moment) or of all nodal flows. Of an axisymmetric body only the axial force counts.
@@ -62,6 +60,9 @@ struct SolvedFields {
     std::vector<double> stiffness_factor, stiffness_slope, conductivity_factor;
     double strain_energy = 0;  ///< elastic; without thermal strain half the work of the forces
     double dissipation = 0;    ///< integral of gradient . conductivity . gradient
+    std::vector<LoadTotal> loads;
+    std::vector<SupportReaction> reactions;  ///< supports, then ties, in the order of the study
+    LoadBalance balance;
     std::int64_t unknowns = 0;
     SolverReport solver;
 };
@@ -72,10 +73,7 @@ template <>
 struct SolutionIn<2> : SolvedFields<2> {
     AxialStrain axial;                 ///< generalised plane strain
     std::vector<VolumeStrain> volume;  ///< of each element; empty: none is projected
-    std::vector<LoadTotal> loads;
-    std::vector<SupportReaction> reactions;  ///< supports, then ties, in the order of the study
     std::vector<RemoteMotion> remotes;
-    LoadBalance balance;
 };
 using Solution = SolutionIn<2>;
 

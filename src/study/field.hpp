@@ -41,9 +41,16 @@ enum class Field {
     section_force_y,
     section_moment,
     dissipation,
-    turn
+    turn,
+    uz,
+    syz,
+    szx,
+    eyz,
+    ezx,
+    flux_z,
+    reaction_z
 };
-inline constexpr int field_count = static_cast<int>(Field::turn) + 1;
+inline constexpr int field_count = static_cast<int>(Field::reaction_z) + 1;
 
 /// What a field is made from. Of those from `reaction` on it is one number of supports, of a path, of the whole.
 enum class FieldOf {
@@ -101,7 +108,14 @@ inline constexpr std::array<FieldRow, field_count> field_table{
      {"section_force_y", "section force along y", FieldOf::section, dimension::force},
      {"section_moment", "section moment", FieldOf::section, dimension::moment},
      {"dissipation", "dissipation", FieldOf::dissipation, dimension::power_times_temperature},
-     {"turn", "turn", FieldOf::turn, dimension::none}}};
+     {"turn", "turn", FieldOf::turn, dimension::none},
+     {"uz", "displacement along z", FieldOf::displacement, dimension::length},
+     {"syz", "shear stress σyz", FieldOf::stress, dimension::stress},
+     {"szx", "shear stress σzx", FieldOf::stress, dimension::stress},
+     {"eyz", "shear strain γyz", FieldOf::strain, dimension::none},
+     {"ezx", "shear strain γzx", FieldOf::strain, dimension::none},
+     {"flux_z", "flux along z", FieldOf::flux, dimension::heat_flux},
+     {"reaction_z", "reaction along z", FieldOf::reaction, dimension::force}}};
 
 constexpr const FieldRow& row_of(Field field) {
     return field_table[static_cast<std::size_t>(field)];
@@ -111,6 +125,14 @@ constexpr const char* name_of(Field field) {
 }
 constexpr Dimension dimension_of(Field field) {
     return row_of(field).dimension;
+}
+/// Of solids alone.
+constexpr bool is_of_space(Field field) {
+    return field >= Field::uz;
+}
+/// Of what a plane has alone: a path, or a turn in it.
+constexpr bool is_of_plane(Field field) {
+    return row_of(field).of == FieldOf::section || row_of(field).of == FieldOf::turn;
 }
 /// A sum over supports.
 constexpr bool is_reaction(Field field) {

@@ -37,6 +37,8 @@ constexpr Key table[] = {
         "energies "
         "are for this thickness (axisymmetric: for the whole turn)."},
     Key{"part", "thickness_of", "table region = length or formula", "-", "Another thickness in single regions."},
+    Key{"part", "extrude", "table", "-", "Makes a solid: the shapes drawn along z."},
+    Key{"part", "revolve", "table", "-", "Makes a solid: the shapes, at x >= 0, turned about the axis y."},
     Key{"part", "names_for_others", "name or names", "-",
         "Boundary names that nothing in the study uses, and that are meant for readers of its meshes: no warning."},
     Key{"part", "shape", "array of tables", "required",
@@ -44,6 +46,15 @@ constexpr Key table[] = {
     Key{"part", "interface", "tables", "-", "Names for the edges between two regions."},
     Key{"part", "selection", "tables", "-", "Names for edges and points that are found by rules."},
     Key{"part", "cleanup", "table", "-", "What is to be simplified before meshing."},
+
+    Key{"part.extrude", "from", "length", "0", "Height at which the solid begins."},
+    Key{"part.extrude", "to", "length", "required", "Height at which it ends, above from."},
+    Key{"part.extrude", "start", "name", "-", "Names the faces at from."},
+    Key{"part.extrude", "end", "name", "-", "Names the faces at to."},
+    Key{"part.revolve", "angle", "number, \"90 deg\"", "a whole turn",
+        "How far the shapes are turned, in radians unless a unit says otherwise; from their own plane towards -z."},
+    Key{"part.revolve", "start", "name", "-", "Names the faces in the shapes' own plane."},
+    Key{"part.revolve", "end", "name", "-", "Names the faces at the angle."},
 
     Key{"part.shape", "add", "a shape, see below", "one of these six required",
         "Adds a shape to what stands above. Shapes: \"rectangle\", \"circle\", \"ellipse\", \"polygon\", \"slot\", "
@@ -214,6 +225,7 @@ constexpr Key table[] = {
         "it."},
     Key{"support.NAME", "ux", "length or formula", "-", "Prescribed displacement along x; the other stays free."},
     Key{"support.NAME", "uy", "length or formula", "-", "Prescribed displacement along y."},
+    Key{"support.NAME", "uz", "length or formula", "-", "The same along z; of solids."},
     Key{"support.NAME", "normal", "length or formula", "-", "Prescribed displacement along the outward normal."},
     Key{"support.NAME", "normal_stiffness", "force per volume or formula", "-",
         "Elastic foundation: stress per displacement across the boundary."},
@@ -248,7 +260,8 @@ constexpr Key table[] = {
     Key{"load.NAME", "on", "boundary (or region) name or names", "required on boundaries, else everywhere",
         "Where it acts: boundaries, or regions for what acts in the volume."},
     Key{"load.NAME", "at", "[x, y] or a point's name", "-", "With force: it acts at this point."},
-    Key{"load.NAME", "traction", "[tx, ty]", "-", "Force per area; numbers or formulas."},
+    Key{"load.NAME", "traction", "[tx, ty]", "-",
+        "Force per area; numbers or formulas. Of a solid this and all other vectors have three components."},
     Key{"load.NAME", "pressure", "stress or formula", "-", "Pressure, positive into the material."},
     Key{"load.NAME", "force", "[fx, fy]", "-", "Total force, spread over the boundary, or at a point."},
     Key{"load.NAME", "moment", "moment", "-",

@@ -39,6 +39,7 @@ class StudyReader {
         study_.title = top.text("title").value_or(study_.path.stem().string());
         read_units(top);
         study_.tables = context_.tables = read_value_tables(top, study_);
+        context_.in_space = makes_solid(root);
         read_variables(top);
         read_part(top, study_);
         read_physics(top, study_);
@@ -117,12 +118,13 @@ class StudyReader {
         };
         for (const auto& [key, node] : *table) {
             const std::string name{key.str()};
-            const bool taken =
-                name == "pi" || std::find(place_names().begin(), place_names().end(), name) != place_names().end();
+            const bool taken = name == "pi" ||
+                               std::find(place_names().begin(), place_names().end(), name) != place_names().end() ||
+                               (context_.in_space && (name == "z" || name == "nz"));
             if (!is_proper_name(name) || taken) {
-                problems_.add(
-                    where_of(node), fmt::format("\"{}\" cannot name a variable", name),
-                    taken ? "x, y, r, theta, nx, ny and pi have a fixed meaning" : "use letters, digits and _");
+                problems_.add(where_of(node), fmt::format("\"{}\" cannot name a variable", name),
+                              taken ? "x, y, r, theta, nx, ny and pi have a fixed meaning, of a solid z and nz, too"
+                                    : "use letters, digits and _");
                 continue;
             }
             resolve(name, where_of(node));

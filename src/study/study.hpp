@@ -108,6 +108,15 @@ struct ShapeSpec {
     bool keep = true;          ///< change mirror: the part as it was stays beside its image
 };
 
+/// How the shapes of a plane become a solid.
+struct SweepSpec {
+    Where where;
+    bool turned = false;      ///< about the line x = 0; else drawn along z
+    double from = 0, to = 0;  ///< drawn: heights
+    double angle = 0;         ///< turned: radians
+    std::string start, end;   ///< names of the faces that it begins and ends with; empty: none
+};
+
 /// A name for the edges between two regions.
 struct InterfaceSpec {
     std::string name;
@@ -191,7 +200,7 @@ struct SupportSpec {
     std::optional<Vec2> at;       ///< instead of `on`: a corner of the outline or another point that the mesh keeps
     std::string at_name;          ///< the same by the name of a point
     Hold hold = Hold::values;
-    std::array<std::optional<Formula>, 2> displacement;             ///< for Hold::values
+    std::array<std::optional<Formula>, 3> displacement;             ///< for Hold::values; in the plane two
     std::optional<Formula> normal_displacement;                     ///< for Hold::values, along the outward normal
     std::optional<Formula> normal_stiffness, tangential_stiffness;  ///< an elastic foundation: stress per displacement
     std::optional<Formula> potential;
@@ -199,7 +208,8 @@ struct SupportSpec {
     bool sound = true;  ///< was read without a fault
     /// Says anything about the displacement.
     [[nodiscard]] bool mechanical() const {
-        return hold != Hold::values || displacement[0] || displacement[1] || normal_displacement || founded();
+        return hold != Hold::values || displacement[0] || displacement[1] || displacement[2] || normal_displacement ||
+               founded();
     }
     [[nodiscard]] bool founded() const { return normal_stiffness || tangential_stiffness; }
 };
@@ -268,7 +278,7 @@ struct LoadSpec {
     Where where;
     std::vector<std::string> on;
     LoadKind kind = LoadKind::traction;
-    std::array<Formula, 2> components;  ///< scalar kinds use the first; transfer: the coefficient, the ambient
+    std::array<Formula, 3> components;  ///< scalar kinds use the first; transfer: the coefficient, the ambient
     std::optional<Formula> spread;      ///< force, flow: how it is distributed; nothing: evenly
     std::optional<Vec2> at;             ///< point
     std::string at_name;                ///< the same by the name of a point
@@ -505,6 +515,7 @@ struct Study {
     std::string region_name = "part";
     Where part_where;
     std::vector<ShapeSpec> shapes;
+    std::optional<SweepSpec> sweep;  ///< makes a solid of them
     std::vector<InterfaceSpec> interfaces;
     std::vector<SelectionSpec> selections;
     std::vector<std::string> names_for_others;  ///< patterns of boundary names that nothing here has to use
@@ -535,6 +546,7 @@ struct Study {
     std::map<std::pair<std::string, std::string>, Where> places;  ///< of keys and names, by the section they stand in
     /// Where a section, as in "load.pull", has a key or names something; `otherwise` if it does not.
     [[nodiscard]] Where place_of(const std::string& section, const std::string& what, Where otherwise) const;
+    [[nodiscard]] bool solid() const { return sweep.has_value(); }
     [[nodiscard]] bool elastic() const { return physics != Physics::conduction; }
     [[nodiscard]] bool conducts() const { return physics != Physics::elasticity; }
     /// The stiffness, or the conductivity, of some material changes with the temperature: each load case has its own.

@@ -83,11 +83,11 @@ TEST_CASE("a level under another load, out of balance or without a boundary is t
     levels[1].loads[0].force = sound.force * 1.01;
     CHECK(has(measure(now(), SharedMeasure::Kind::load, "p").fault, "u, level 2"));
     levels[1].loads[0] = sound;
-    levels[1].loads[0].moment += 0.1;  // the same force elsewhere
+    levels[1].loads[0].moment[2] += 0.1;  // the same force elsewhere
     CHECK(measure(now(), SharedMeasure::Kind::load, "p").drifts());
     levels[1].loads[0] = sound;
     CHECK(!measure(now(), SharedMeasure::Kind::load, "p").drifts());
-    levels[1].loads[0].force = {{NAN, 0}};
+    levels[1].loads[0].force = {{NAN, 0, 0}};
     CHECK(has(measure(now(), SharedMeasure::Kind::load, "p").fault, "u, level 2"));
     levels[1].loads[0] = sound;
     levels[0].loads.clear();

@@ -311,7 +311,7 @@ TEST_CASE("a mesh from a try that failed tells what was tried") {
     const auto m = with_shapes(slit, "[size]\nglobal = 4\n");
     REQUIRE(!m.log.tries.empty());
     CHECK(has(m.log.tries.front().reason, "narrower"));
-    CHECK(m.log.tries.front().segments > 0);
+    CHECK(m.log.tries.front().places > 0);
     CHECK(m.log.tries.front().size > 0);
 }
 

@@ -260,7 +260,7 @@ TEST_CASE("meshes of simple parts: area, names, quality, sizes") {
         const Mesh mesh = mesh_of(part, size);
         check_mesh(part, mesh);
         const MeshSummary s = summarise(mesh);
-        CHECK(s.area == doctest::Approx(part.area()).epsilon(2e-3));
+        CHECK(s.measure == doctest::Approx(part.area()).epsilon(2e-3));
         CHECK(s.smallest_angle > 20);
         CHECK(s.mean_quality > 0.9);
     }

@@ -21,34 +21,51 @@ Vec2 vector(const ordered_json& j) {
     return {{number(j.at(0)), number(j.at(1))}};
 }
 
-ordered_json load_json(const LoadTotal& t, bool conducts) {
+/// Of a plane part two components, and moments are one number.
+ordered_json json_vector(const Vec3& v, const Study& study) {
+    return study.solid() ? ordered_json{v[0], v[1], v[2]} : json_pair(in_plane(v));
+}
+ordered_json json_moment(const Vec3& m, const Study& study) {
+    return study.solid() ? ordered_json{m[0], m[1], m[2]} : ordered_json(m[2]);
+}
+Vec3 vector_from(const ordered_json& j) {
+    return j.size() == 2 ? in_space(vector(j)) : Vec3{{number(j.at(0)), number(j.at(1)), number(j.at(2))}};
+}
+Vec3 moment_from(const ordered_json& j) {
+    return j.is_array() ? vector_from(j) : moment_in_space(number(j));
+}
+
+ordered_json load_json(const LoadTotal& t, const Study& study) {
     ordered_json j{{"name", t.name},
-                   {"force", json_pair(t.force)},
-                   {"moment", t.moment},
+                   {"force", json_vector(t.force, study)},
+                   {"moment", json_moment(t.moment, study)},
                    {"area", t.boundary_area},
                    {"magnitude", t.magnitude}};
-    if (conducts) j["flow"] = t.flow;
+    if (study.conducts()) j["flow"] = t.flow;
     return j;
 }
 LoadTotal load_from(const ordered_json& j) {
-    return {j.at("name"),         vector(j.at("force")), number(j.at("moment")),
-            j.value("flow", 0.0), number(j.at("area")),  number(j.at("magnitude"))};
+    return {j.at("name"),         vector_from(j.at("force")), moment_from(j.at("moment")),
+            j.value("flow", 0.0), number(j.at("area")),       number(j.at("magnitude"))};
 }
 
-ordered_json reaction_json(const SupportReaction& r, bool conducts) {
-    ordered_json j{{"name", r.name}, {"force", json_pair(r.force)}, {"moment", r.moment}};
-    if (conducts) j["flow"] = r.flow;
+ordered_json reaction_json(const SupportReaction& r, const Study& study) {
+    ordered_json j{{"name", r.name}, {"force", json_vector(r.force, study)}, {"moment", json_moment(r.moment, study)}};
+    if (study.conducts()) j["flow"] = r.flow;
     return j;
 }
 SupportReaction reaction_from(const ordered_json& j) {
-    return {j.at("name"), vector(j.at("force")), number(j.at("moment")), j.value("flow", 0.0)};
+    return {j.at("name"), vector_from(j.at("force")), moment_from(j.at("moment")), j.value("flow", 0.0)};
 }
 
-ordered_json balance_json(const LoadBalance& b, bool conducts) {
-    ordered_json j{{"applied", json_pair(b.applied)},    {"reaction", json_pair(b.reaction)},
-                   {"applied_moment", b.applied_moment}, {"reaction_moment", b.reaction_moment},
-                   {"relative_error", b.relative_error}, {"magnitude", b.magnitude}};
-    if (conducts) {
+ordered_json balance_json(const LoadBalance& b, const Study& study) {
+    ordered_json j{{"applied", json_vector(b.applied, study)},
+                   {"reaction", json_vector(b.reaction, study)},
+                   {"applied_moment", json_moment(b.applied_moment, study)},
+                   {"reaction_moment", json_moment(b.reaction_moment, study)},
+                   {"relative_error", b.relative_error},
+                   {"magnitude", b.magnitude}};
+    if (study.conducts()) {
         j["applied_flow"] = b.applied_flow;
         j["reaction_flow"] = b.reaction_flow;
         j["flow_magnitude"] = b.flow_magnitude;
@@ -57,10 +74,10 @@ ordered_json balance_json(const LoadBalance& b, bool conducts) {
 }
 LoadBalance balance_from(const ordered_json& j) {
     LoadBalance b;
-    b.applied = vector(j.at("applied"));
-    b.reaction = vector(j.at("reaction"));
-    b.applied_moment = number(j.at("applied_moment"));
-    b.reaction_moment = number(j.at("reaction_moment"));
+    b.applied = vector_from(j.at("applied"));
+    b.reaction = vector_from(j.at("reaction"));
+    b.applied_moment = moment_from(j.at("applied_moment"));
+    b.reaction_moment = moment_from(j.at("reaction_moment"));
     b.relative_error = number(j.at("relative_error"));
     b.magnitude = number(j.at("magnitude"));
     b.applied_flow = j.value("applied_flow", 0.0);
@@ -70,7 +87,8 @@ LoadBalance balance_from(const ordered_json& j) {
 }
 
 /// Largest and smallest nodal values of what was solved for.
-ordered_json extremes_json(const Study& study, const FieldSource& source) {
+template <int D>
+ordered_json extremes_json(const Study& study, const FieldSourceIn<D>& source) {
     std::vector<Field> fields;
     if (study.elastic())
         fields = {Field::displacement, Field::von_mises, Field::max_principal, Field::min_principal, Field::max_shear};
@@ -80,8 +98,9 @@ ordered_json extremes_json(const Study& study, const FieldSource& source) {
         const auto values = slot_field(f, source);
         const auto [low, high] = std::minmax_element(values.begin(), values.end());
         const auto place = [&](auto at) {
-            return json_pair(source.mesh.nodes[static_cast<std::size_t>(
-                source.mesh.node_of_slot[static_cast<std::size_t>(at - values.begin())])]);
+            return json_vector(in_space(source.mesh.nodes[static_cast<std::size_t>(
+                                   source.mesh.node_of_slot[static_cast<std::size_t>(at - values.begin())])]),
+                               study);
         };
         list.push_back({{"field", name_of(f)},
                         {"unit", unit_of(study, f)},
@@ -93,24 +112,27 @@ ordered_json extremes_json(const Study& study, const FieldSource& source) {
     return list;
 }
 
-ordered_json cases_json(const Study& study, const LevelFields& fields) {
+template <int D>
+ordered_json cases_json(const Study& study, const LevelFieldsIn<D>& fields) {
     const bool conducts = study.conducts();
     ordered_json list = ordered_json::array();
     for (std::size_t k = 0; k < fields.cases.size(); ++k) {
-        const Solution& s = fields.cases[k].solution;
+        const SolutionIn<D>& s = fields.cases[k].solution;
         ordered_json c{{"name", s.load_case}};
         if (study.elastic()) c["strain_energy"] = s.strain_energy;
         if (conducts) c["dissipation"] = s.dissipation;
         c["extremes"] = extremes_json(study, fields.source(k));
-        for (const auto& t : s.loads) c["loads"].push_back(load_json(t, conducts));
-        for (const auto& r : s.reactions) c["reactions"].push_back(reaction_json(r, conducts));
-        for (const auto& m : s.remotes)
-            c["remote_points"].push_back(
-                {{"name", m.name}, {"displacement", json_pair(m.displacement)}, {"turn", m.turn}});
-        if (study.plane == Plane::generalised_strain)
-            c["axial_strain"] = {
-                {"mean", s.axial.e}, {"tilt", json_pair(s.axial.tilt)}, {"centre", json_pair(s.axial.centre)}};
-        c["balance"] = balance_json(s.balance, conducts);
+        for (const auto& t : s.loads) c["loads"].push_back(load_json(t, study));
+        for (const auto& r : s.reactions) c["reactions"].push_back(reaction_json(r, study));
+        if constexpr (D == 2) {
+            for (const auto& m : s.remotes)
+                c["remote_points"].push_back(
+                    {{"name", m.name}, {"displacement", json_pair(m.displacement)}, {"turn", m.turn}});
+            if (study.plane == Plane::generalised_strain)
+                c["axial_strain"] = {
+                    {"mean", s.axial.e}, {"tilt", json_pair(s.axial.tilt)}, {"centre", json_pair(s.axial.centre)}};
+        }
+        c["balance"] = balance_json(s.balance, study);
         c["unknowns"] = s.unknowns;
         c["solver"] = {{"method", s.solver.method},
                        {"steps", s.solver.steps},
@@ -156,7 +178,7 @@ ordered_json level_json(const Study& study, const Level& l) {
                    {"nodes", l.mesh.nodes},
                    {"elements", l.mesh.elements},
                    {"unknowns", l.unknowns},
-                   {"area", l.mesh.area},
+                   {study.solid() ? "volume" : "area", l.mesh.measure},
                    {"mean_quality", l.mesh.mean_quality},
                    {"worst_quality", l.mesh.worst_quality},
                    {"smallest_angle", l.mesh.smallest_angle},
@@ -175,7 +197,7 @@ ordered_json level_json(const Study& study, const Level& l) {
                            {"value", l.quantities[q].value},
                            {"unit", unit_of(study, study.quantities[q])},
                            {"scale", l.quantities[q].scale}};
-        if (l.quantities[q].position) value["position"] = json_pair(*l.quantities[q].position);
+        if (l.quantities[q].position) value["position"] = json_vector(*l.quantities[q].position, study);
         if (std::isfinite(l.quantities[q].spread)) value["spread"] = l.quantities[q].spread;
         if (q < l.goals.size() && l.goals[q]) {
             const GoalEstimate& g = *l.goals[q];
@@ -187,17 +209,18 @@ ordered_json level_json(const Study& study, const Level& l) {
         }
         j["quantities"].push_back(value);
     }
-    for (const auto& t : l.loads) j["loads"].push_back(load_json(t, study.conducts()));
-    for (const auto& r : l.reactions) j["reactions"].push_back(reaction_json(r, study.conducts()));
-    if (l.fields) {
-        j["error_squared"] = l.fields->error.error2;
-        j["energy_squared"] = l.fields->error.energy2;
+    for (const auto& t : l.loads) j["loads"].push_back(load_json(t, study));
+    for (const auto& r : l.reactions) j["reactions"].push_back(reaction_json(r, study));
+    if (l.fields || l.solid) {
+        const ErrorMap& error = l.solid ? l.solid->error : l.fields->error;
+        j["error_squared"] = error.error2;
+        j["energy_squared"] = error.energy2;
         j["error_shares"] = ordered_json::array();
-        for (const auto& e : error_shares(*l.fields))
+        for (const auto& e : error_shares(l))
             j["error_shares"].push_back({{e.of_boundary ? "boundary" : "region", e.name}, {"share", e.share}});
-        j["cases"] = cases_json(study, *l.fields);
+        j["cases"] = l.solid ? cases_json(study, *l.solid) : cases_json(study, *l.fields);
     }
-    j["balance"] = balance_json(l.balance, study.conducts());
+    j["balance"] = balance_json(l.balance, study);
     j["solver"] = {{"factor_bytes", l.factor_bytes}, {"residual", l.residual}};
     for (const auto& c : l.costs)
         j["cost"].push_back({{"stage", c.stage}, {"seconds", c.seconds}, {"peak_bytes", c.peak_bytes}});
@@ -224,7 +247,7 @@ StoredNumbers numbers_from(const ordered_json& j, const Study& study) {
                 if (v.at("name") == study.quantities[q].name) stored = &v;
         if (!stored) throw std::out_of_range("no quantity " + study.quantities[q].name);
         QuantityValue value{study.quantities[q].name, number(stored->at("value")), number(stored->at("scale")), {}};
-        if (stored->contains("position")) value.position = vector(stored->at("position"));
+        if (stored->contains("position")) value.position = vector_from(stored->at("position"));
         if (stored->contains("spread")) value.spread = number(stored->at("spread"));
         l.quantities.push_back(value);
         if (!stored->contains("dual") || stored->at("dual").is_null()) continue;

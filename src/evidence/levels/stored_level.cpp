@@ -122,7 +122,8 @@ Level read_level(const std::filesystem::path& folder, const Study& study, const 
     for (auto& s : stored.solutions) fields->cases.push_back({std::move(s), {}, {}});
     if (fields->cases.empty()) refuse("it has no load case");
     for (std::size_t k = 0; k < fields->cases.size(); ++k)
-        read_case(file, study, case_suffix(*fields, k), fields->cases[k]);
+        read_case(file, study, case_suffix(fields->cases[k].solution.load_case, fields->cases.size()),
+                  fields->cases[k]);
     fields->wanted_size = read.values("wanted_size", FileField::Of::elements, elements, 1);
     fields->error.element_error2 = read.values("squared_error", FileField::Of::whole, elements, 1);
     fields->error.error2 = stored.error2;
@@ -153,6 +154,9 @@ void verify_level(const std::filesystem::path& folder) {
 std::optional<Level> stored_level(const std::filesystem::path& folder, const Study& study, const Part& part) {
     std::error_code code;
     if (!std::filesystem::exists(folder / "level.json", code)) return {};
+    if (study.solid())
+        throw InputError("levels of a solid cannot be read back yet", place_in(study.path, study.sweep->where),
+                         "run the study into an empty directory, or with --replace");
     const auto damaged = [&](const char* file, const std::string& what) {
         Place place;
         place.file = (folder / file).string();

@@ -87,7 +87,7 @@ StoredResult stored_result(const fs::path& directory) {
     if (prepared.opened.study.mesh.retry) (void)first_mesh(prepared);
     StoredResult stored{directory, std::move(prepared.opened), {}, stored_provenance(directory)};
     Reading reading(stored.directory, stored.opened);
-    stored.result = run_study(stored.opened.study, stored.opened.part, reading);
+    stored.result = run_study(stored.opened, reading);
     stored.result.failed_tries = std::move(prepared.failed);
     auto& series = stored.result.series;
     series.erase(std::remove_if(series.begin(), series.end(), [](const SeriesResult& s) { return s.levels.empty(); }),

@@ -21,8 +21,32 @@ constexpr std::size_t block_bytes = 1U << 20U;
 // Cell types of the format.
 constexpr std::uint8_t line_cell = 3, quadratic_line_cell = 21;
 std::uint8_t cell_type(ElementKind kind) {
-    constexpr std::array<std::uint8_t, 4> plane{5, 22, 9, 28};
-    return plane.at(static_cast<std::size_t>(kind));
+    // Quadratic pyramids have other nodes there, and are not written.
+    constexpr std::array<std::uint8_t, 11> types{5, 22, 9, 28, 10, 24, 12, 29, 13, 32, 14};
+    return types.at(static_cast<std::size_t>(kind));
+}
+
+/// The nodes of a boundary side as the format has them, and its cell type.
+std::vector<std::int32_t> side_cell(const Mesh& mesh, const BoundarySide& side, std::uint8_t& type) {
+    type = side.count() == 2 ? line_cell : quadratic_line_cell;
+    (void)mesh;
+    return {side.nodes.begin(), side.nodes.begin() + static_cast<std::ptrdiff_t>(side.count())};
+}
+std::vector<std::int32_t> side_cell(const SolidMesh& mesh, const BoundarySide& side, std::uint8_t& type) {
+    const auto e = static_cast<std::size_t>(side.element);
+    type = cell_type(side_kind(mesh.kinds[e], side.side));
+    std::vector<std::int32_t> nodes;
+    for (const auto local : side_nodes(mesh.kinds[e], side.side)) nodes.push_back(mesh.element(e)[local]);
+    return nodes;
+}
+
+/// xx, yy, zz, xy, yz, xz.
+template <int D>
+std::array<double, 6> in_file_order(const StressIn<D>& t) {
+    if constexpr (D == 2)
+        return {t[0], t[1], t[3], t[2], 0, 0};
+    else
+        return {t[0], t[1], t[3], t[2], t[4], t[5]};
 }
 
 template <class T>
@@ -83,10 +107,14 @@ struct Parts {
     std::string points, cells, point_data, cell_data, whole;
 };
 
-void add_geometry(const Mesh& mesh, Arrays& arrays, Parts& parts) {
+template <int D>
+void add_geometry(const MeshIn<D>& mesh, Arrays& arrays, Parts& parts) {
     std::vector<double> points;
     points.reserve(mesh.nodes.size() * 3);
-    for (const auto& p : mesh.nodes) points.insert(points.end(), {p[0], p[1], 0.0});
+    for (const auto& p : mesh.nodes) {
+        const Vec3 x = in_space(p);
+        points.insert(points.end(), x.c.begin(), x.c.end());
+    }
     arrays.add("Points", points, 3);
     parts.points = arrays.take_xml();
     std::vector<std::int32_t> connectivity = mesh.connectivity;
@@ -94,10 +122,11 @@ void add_geometry(const Mesh& mesh, Arrays& arrays, Parts& parts) {
     std::vector<std::uint8_t> types;
     for (const auto kind : mesh.kinds) types.push_back(cell_type(kind));
     for (const auto& b : mesh.boundary) {
-        connectivity.insert(connectivity.end(), b.nodes.begin(),
-                            b.nodes.begin() + static_cast<std::ptrdiff_t>(b.count()));
+        std::uint8_t type = 0;
+        const auto nodes = side_cell(mesh, b, type);
+        connectivity.insert(connectivity.end(), nodes.begin(), nodes.end());
         offsets.push_back(static_cast<std::int64_t>(connectivity.size()));
-        types.push_back(b.count() == 2 ? line_cell : quadratic_line_cell);
+        types.push_back(type);
     }
     arrays.add("connectivity", connectivity);
     arrays.add("offsets", offsets);
@@ -105,7 +134,8 @@ void add_geometry(const Mesh& mesh, Arrays& arrays, Parts& parts) {
     parts.cells = arrays.take_xml();
 }
 
-void add_mesh_cell_data(const Mesh& mesh, const std::vector<double>& wanted_size, Arrays& arrays) {
+template <int D>
+void add_mesh_cell_data(const MeshIn<D>& mesh, const std::vector<double>& wanted_size, Arrays& arrays) {
     const std::size_t elements = mesh.element_count(), cells = elements + mesh.boundary.size();
     std::vector<std::int32_t> region(cells, -1);
     std::vector<double> size(cells, 0.0), wanted(cells, 0.0);
@@ -144,7 +174,8 @@ void add_mesh_cell_data(const Mesh& mesh, const std::vector<double>& wanted_size
 }
 
 /// One array for each name of a point, 1 at its nodes.
-void add_points(const Mesh& mesh, Arrays& arrays) {
+template <int D>
+void add_points(const MeshIn<D>& mesh, Arrays& arrays) {
     std::vector<std::string> done;
     for (const auto& point : mesh.points) {
         if (std::find(done.begin(), done.end(), point.name) != done.end()) continue;
@@ -157,15 +188,18 @@ void add_points(const Mesh& mesh, Arrays& arrays) {
 }
 
 /// Of one case; `suffix` stands after the names of its arrays.
-void add_point_fields(const LevelFields& f, const CaseFields& c, const std::string& suffix, Arrays& arrays) {
+template <int D>
+void add_point_fields(const LevelFieldsIn<D>& f, const CaseFieldsIn<D>& c, const std::string& suffix, Arrays& arrays) {
     const std::size_t nodes = f.mesh.nodes.size();
     const auto& s = c.solution;
     if (!s.displacement.empty()) {
         std::vector<double> displacement, recovered, mises;
         for (std::size_t n = 0; n < nodes; ++n) {
-            const Stress& t = c.stress.slots[n];
-            displacement.insert(displacement.end(), {s.displacement[n][0], s.displacement[n][1], 0.0});
-            recovered.insert(recovered.end(), {t[0], t[1], t[3], t[2], 0.0, 0.0});
+            const StressIn<D>& t = c.stress.slots[n];
+            const Vec3 u = in_space(s.displacement[n]);
+            displacement.insert(displacement.end(), u.c.begin(), u.c.end());
+            const auto six = in_file_order<D>(t);
+            recovered.insert(recovered.end(), six.begin(), six.end());
             mises.push_back(von_mises(t));
         }
         arrays.add("displacement" + suffix, displacement, 3);
@@ -175,30 +209,30 @@ void add_point_fields(const LevelFields& f, const CaseFields& c, const std::stri
     if (!s.potential.empty()) {
         const auto count = static_cast<std::ptrdiff_t>(nodes);
         std::vector<double> flux;
-        for (std::size_t n = 0; n < nodes; ++n) flux.insert(flux.end(), {c.flux.slots[n][0], c.flux.slots[n][1], 0.0});
+        for (std::size_t n = 0; n < nodes; ++n) {
+            const Vec3 q = in_space(c.flux.slots[n]);
+            flux.insert(flux.end(), q.c.begin(), q.c.end());
+        }
         arrays.add("potential" + suffix, std::vector<double>(s.potential.begin(), s.potential.begin() + count));
         arrays.add("flux_recovered" + suffix, flux, 3);
     }
 }
 
-void add_cell_fields(const LevelFields& f, const CaseFields& c, const std::string& suffix, Arrays& arrays) {
+template <int D>
+void add_cell_fields(const LevelFieldsIn<D>& f, const CaseFieldsIn<D>& c, const std::string& suffix, Arrays& arrays) {
     const std::size_t cells = f.mesh.element_count() + f.mesh.boundary.size();
     const auto& s = c.solution;
     std::vector<double> stress(s.displacement.empty() ? 0 : cells * 6, 0.0);
     std::vector<double> flux(s.potential.empty() ? 0 : cells * 3, 0.0);
     for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
-        const ElementPoint p = evaluate(f.mesh.kinds[e], f.mesh.positions(e), reference_middle(f.mesh.kinds[e]));
+        const auto p = evaluate<D>(f.mesh.kinds[e], f.mesh.positions(e), reference_middle<D>(f.mesh.kinds[e]));
         if (!stress.empty()) {
-            const Stress t = stress_at(f.mesh, f.laws, s, e, p);
-            stress[6 * e] = t[0];
-            stress[6 * e + 1] = t[1];
-            stress[6 * e + 2] = t[3];
-            stress[6 * e + 3] = t[2];
+            const auto t = in_file_order<D>(stress_at(f.mesh, f.laws, s, e, p));
+            std::copy(t.begin(), t.end(), stress.begin() + static_cast<std::ptrdiff_t>(6 * e));
         }
         if (!flux.empty()) {
-            const Vec2 q = flux_at(f.mesh, f.laws, s, e, p);
-            flux[3 * e] = q[0];
-            flux[3 * e + 1] = q[1];
+            const Vec<D> q = flux_at(f.mesh, f.laws, s, e, p);
+            std::copy(q.c.begin(), q.c.end(), flux.begin() + static_cast<std::ptrdiff_t>(3 * e));
         }
     }
     if (!stress.empty()) arrays.add("stress" + suffix, stress, 6);
@@ -206,19 +240,21 @@ void add_cell_fields(const LevelFields& f, const CaseFields& c, const std::strin
 }
 
 /// What the arrays at points and cells leave out: values at the further slots of a node, and what some elements carry.
-void add_whole_fields(const LevelFields& f, const CaseFields& c, const std::string& suffix, Arrays& arrays) {
+template <int D>
+void add_whole_fields(const LevelFieldsIn<D>& f, const CaseFieldsIn<D>& c, const std::string& suffix, Arrays& arrays) {
     const auto& s = c.solution;
     std::vector<double> stress, flux, potential, volume;
     for (std::size_t n = f.mesh.nodes.size(); n < f.mesh.node_of_slot.size(); ++n) {
         if (!c.stress.slots.empty()) stress.insert(stress.end(), c.stress.slots[n].begin(), c.stress.slots[n].end());
-        if (!c.flux.slots.empty()) flux.insert(flux.end(), {c.flux.slots[n][0], c.flux.slots[n][1]});
+        if (!c.flux.slots.empty()) flux.insert(flux.end(), c.flux.slots[n].c.begin(), c.flux.slots[n].c.end());
         if (!s.potential.empty()) potential.push_back(s.potential[n]);
     }
-    for (const auto& v : s.volume)
-        volume.insert(volume.end(), {v.size, v.centre[0], v.centre[1], v.coefficients[0], v.coefficients[1],
-                                     v.coefficients[2], v.bubble[0], v.bubble[1]});
-    if (!stress.empty()) arrays.add_whole("slots.stress_recovered" + suffix, stress, 4);
-    if (!flux.empty()) arrays.add_whole("slots.flux_recovered" + suffix, flux, 2);
+    if constexpr (D == 2)
+        for (const auto& v : s.volume)
+            volume.insert(volume.end(), {v.size, v.centre[0], v.centre[1], v.coefficients[0], v.coefficients[1],
+                                         v.coefficients[2], v.bubble[0], v.bubble[1]});
+    if (!stress.empty()) arrays.add_whole("slots.stress_recovered" + suffix, stress, tensor_components<D>);
+    if (!flux.empty()) arrays.add_whole("slots.flux_recovered" + suffix, flux, D);
     if (!potential.empty()) arrays.add_whole("slots.potential" + suffix, potential);
     if (!s.temperature_change.empty()) arrays.add_whole("slots.temperature_change" + suffix, s.temperature_change);
     if (!s.stiffness_factor.empty()) arrays.add_whole("slots.stiffness_factor" + suffix, s.stiffness_factor);
@@ -226,9 +262,9 @@ void add_whole_fields(const LevelFields& f, const CaseFields& c, const std::stri
     if (!volume.empty()) arrays.add_whole("volume_strain" + suffix, volume, 8);
 }
 
-void add_fields(const Study& study, const Level& level, Arrays& arrays, Parts& parts) {
-    const LevelFields& f = *level.fields;
-    const auto suffix = [&](std::size_t k) { return case_suffix(f, k); };
+template <int D>
+void add_fields(const Study& study, const Level& level, const LevelFieldsIn<D>& f, Arrays& arrays, Parts& parts) {
+    const auto suffix = [&](std::size_t k) { return case_suffix(f.cases[k].solution.load_case, f.cases.size()); };
     for (std::size_t k = 0; k < f.cases.size(); ++k) add_point_fields(f, f.cases[k], suffix(k), arrays);
     add_points(f.mesh, arrays);
     parts.point_data = arrays.take_xml();
@@ -248,7 +284,8 @@ void add_fields(const Study& study, const Level& level, Arrays& arrays, Parts& p
     parts.whole = arrays.take_xml();
 }
 
-std::string assemble_file(const Mesh& mesh, const Parts& p, const Arrays& arrays) {
+template <int D>
+std::string assemble_file(const MeshIn<D>& mesh, const Parts& p, const Arrays& arrays) {
     std::string text = fmt::format(
         "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" "
         "header_type=\"UInt64\" "
@@ -286,7 +323,11 @@ FileField carried(const FileField& field, const Mesh& from, const Mesh& to) {
     return out;
 }
 
-std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size, const std::vector<FileField>& fields) {
+namespace {
+
+template <int D>
+std::string file_of_mesh(const MeshIn<D>& mesh, const std::vector<double>& wanted_size,
+                         const std::vector<FileField>& fields) {
     Arrays arrays;
     Parts parts;
     add_geometry(mesh, arrays, parts);
@@ -305,19 +346,32 @@ std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size, c
     return assemble_file(mesh, parts, arrays);
 }
 
-std::string case_suffix(const LevelFields& f, std::size_t k) {
-    return k == 0 && f.cases.size() == 1 ? std::string() : "." + f.cases[k].solution.load_case;
-}
-
-std::string level_vtu(const Study& study, const Level& level) {
-    const LevelFields& f = *level.fields;
+template <int D>
+std::string file_of_level(const Study& study, const Level& level, const LevelFieldsIn<D>& f) {
     Arrays arrays;
     Parts parts;
     add_geometry(f.mesh, arrays, parts);
-    add_fields(study, level, arrays, parts);
+    add_fields(study, level, f, arrays, parts);
     add_mesh_cell_data(f.mesh, f.wanted_size, arrays);
     parts.cell_data += arrays.take_xml();
     return assemble_file(f.mesh, parts, arrays);
+}
+
+}  // namespace
+
+std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size, const std::vector<FileField>& fields) {
+    return file_of_mesh(mesh, wanted_size, fields);
+}
+std::string mesh_vtu(const SolidMesh& mesh, const std::vector<double>& wanted_size) {
+    return file_of_mesh(mesh, wanted_size, {});
+}
+
+std::string case_suffix(const std::string& load_case, std::size_t count) {
+    return count == 1 ? std::string() : "." + load_case;
+}
+
+std::string level_vtu(const Study& study, const Level& level) {
+    return level.solid ? file_of_level(study, level, *level.solid) : file_of_level(study, level, *level.fields);
 }
 
 }  // namespace dotsift

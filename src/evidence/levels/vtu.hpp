@@ -18,7 +18,7 @@ namespace dotsift {
 /// needs to be gone on from (values on the further sides of nodes between regions, projected volume strains).
 std::string level_vtu(const Study& study, const Level& level);
 /// What stands after the names of a case's arrays.
-std::string case_suffix(const LevelFields& fields, std::size_t load_case);
+std::string case_suffix(const std::string& load_case, std::size_t cases);
 
 /// An array of a mesh file that is not part of its mesh.
 struct FileField {
@@ -36,5 +36,6 @@ FileField carried(const FileField& field, const Mesh& from, const Mesh& to);
 /// The mesh alone, with sizes, region and boundaries, and further fields of its nodes and elements.
 std::string mesh_vtu(const Mesh& mesh, const std::vector<double>& wanted_size,
                      const std::vector<FileField>& fields = {});
+std::string mesh_vtu(const SolidMesh& mesh, const std::vector<double>& wanted_size);
 
 }  // namespace dotsift

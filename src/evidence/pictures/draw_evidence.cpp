@@ -16,6 +16,7 @@
 #include "evidence/pictures/chosen_pictures.hpp"
 #include "evidence/pictures/level_pictures.hpp"
 #include "evidence/pictures/part_picture.hpp"
+#include "evidence/pictures/solid_level_pictures.hpp"
 
 namespace dotsift {
 
@@ -36,7 +37,8 @@ PictureFiles drawn_or_told(const std::string& name, const std::function<PictureF
 LevelPictures draw_or_say(const Study& study, const Level& level, const SharedRanges& ranges, const Level* before,
                           PictureUse use) {
     try {
-        return draw_level(study, level, ranges, before, use);
+        return level.solid ? draw_solid_level(study, level, ranges, use)
+                           : draw_level(study, level, ranges, before, use);
     } catch (const std::exception& e) {
         LevelPictures out;
         out.mesh = out.field = out.error = not_drawn(fmt::format("{}, level {}", level.series, level.index), e.what());
@@ -125,7 +127,10 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
     } catch (const std::system_error&) {  // no more threads are to be had
         charts = std::async(std::launch::deferred, [&] { draw_charts(study, result, pictures); });
     }
-    const auto wanted = wanted_pictures(study);
+    auto wanted = wanted_pictures(study);
+    const Level* finest = finest_level(result);
+    if (opened.solid)  // what several load cases have together is not drawn on solids yet
+        std::erase_if(wanted, [](const PictureSpec& p) { return p.envelope != CaseEnvelope::none; });
     std::vector<LevelPictures> of_levels(levels.size());
     std::vector<PictureFiles> chosen(wanted.size()), close_ups(study.quantities.size());
     std::vector<std::function<void()>> drawings;  // the finest levels first
@@ -135,11 +140,12 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
         drawings.emplace_back([&, k] {
             const bool asked_for = wanted[k].where.line > 0;
             chosen[k] = drawn_or_told(wanted[k].name, [&] {
+                if (opened.solid) return draw_solid_chosen(study, *finest, wanted[k], use_of_fields(study));
                 return draw_chosen(study, result, wanted[k], asked_for ? PictureUse::files : use_of_fields(study));
             });
             add_page_copy(chosen[k]);
         });
-    for (std::size_t q = 0; q < close_ups.size(); ++q)
+    for (std::size_t q = 0; q < close_ups.size() && !opened.solid; ++q)
         drawings.emplace_back([&, q] {
             const Level* level = level_of_peak(study, result, q);
             if (!level) return;
@@ -149,16 +155,19 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
             add_page_copy(close_ups[q]);
         });
     drawings.emplace_back([&] {
-        pictures.part = drawn_or_told("the part", [&] { return draw_part(opened, inspected); });
+        pictures.part = drawn_or_told("the part", [&] {
+            return opened.solid ? draw_solid_part(study, *all.front()) : draw_part(opened, inspected);
+        });
         add_page_copy(pictures.part);
         if (!opened.original) return;
         pictures.cleanup = drawn_or_told("the clean-up", [&] { return draw_cleanup(opened); });
         add_page_copy(*pictures.cleanup);
     });
-    drawings.emplace_back([&] {
-        pictures.acting = drawn_or_told("what acts on the part", [&] { return draw_acting(opened); });
-        add_page_copy(pictures.acting);
-    });
+    if (!opened.solid)
+        drawings.emplace_back([&] {
+            pictures.acting = drawn_or_told("what acts on the part", [&] { return draw_acting(opened); });
+            add_page_copy(pictures.acting);
+        });
     in_parallel(drawings.size(), [&](std::size_t k) { drawings[k](); });
     charts.get();
     std::vector<PictureFiles*> drawn_charts{&pictures.error_chart, &pictures.time_chart};
@@ -174,7 +183,7 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
     write_picture(directory / "part", pictures.part);
     if (pictures.cleanup) write_picture(directory / "cleanup", *pictures.cleanup);
     make_directory(directory / "pictures");
-    write_picture(directory / "pictures" / "acting", pictures.acting);
+    if (pictures.acting.drawn()) write_picture(directory / "pictures" / "acting", pictures.acting);
     for (const auto& p : pictures.chosen) write_picture(directory / "pictures" / p.name, p.files);
     write_charts(directory / "charts", pictures);
     return pictures;

@@ -24,7 +24,8 @@ constexpr double hot_ratio = 1.6;
 constexpr double close_up_elements = 10;
 
 /// The value that a share of the area stays below; each element counts with the mean of its nodes.
-double area_quantile(const Mesh& mesh, const std::vector<double>& slots, double share) {
+template <int D>
+double area_quantile(const MeshIn<D>& mesh, const std::vector<double>& slots, double share) {
     std::vector<std::pair<double, double>> elements;
     double whole = 0;
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
@@ -44,22 +45,13 @@ double area_quantile(const Mesh& mesh, const std::vector<double>& slots, double 
 }
 
 /// Each element's error per root of its area: what refinement evens out.
-std::vector<double> error_density(const LevelFields& f) {
+template <int D>
+std::vector<double> density_of_error(const LevelFieldsIn<D>& f) {
     std::vector<double> values(f.mesh.element_count());
     const double whole = std::sqrt(f.error.energy2 + f.error.error2), area = f.mesh.measure();
     for (std::size_t e = 0; e < values.size(); ++e)
         values[e] = whole > 0 ? std::sqrt(f.error.element_error2[e] * area / f.mesh.measure_of(e)) / whole : 0;
     return values;
-}
-
-std::string level_title(const Study& study, const Level& l) {
-    return fmt::format("{}: {}, level {}", study.title, l.series, l.index);
-}
-
-std::string counts(const Level& l) {
-    return fmt::format("{} elements, {} unknowns, estimated error {} in the energy norm",
-                       grouped(static_cast<long long>(l.mesh.elements)), grouped(l.unknowns),
-                       percent(l.estimated_error));
 }
 
 /// The finest value and its band, short enough for one line.
@@ -78,7 +70,7 @@ FieldPicture field_picture(const Study& study, const Level& l, const SharedRange
     const FieldSource source = l.fields->source();
     FieldPicture p;
     p.title = level_title(study, l);
-    p.subtitle = counts(l);
+    p.subtitle = level_counts(l);
     p.legend = title_of(study, ranges.field);
     p.unit = unit_of(study, ranges.field);
     p.length_unit = study.units.label(dimension::length);
@@ -104,6 +96,16 @@ FieldSource source_of(const Study& study, const Level& level, std::size_t quanti
 
 }  // namespace
 
+std::string level_title(const Study& study, const Level& l) {
+    return fmt::format("{}: {}, level {}", study.title, l.series, l.index);
+}
+
+std::string level_counts(const Level& l) {
+    return fmt::format("{} elements, {} unknowns, estimated error {} in the energy norm",
+                       grouped(static_cast<long long>(l.mesh.elements)), grouped(l.unknowns),
+                       percent(l.estimated_error));
+}
+
 bool is_plane_field(const QuantitySpec& q) {
     return !q.formula && q.take != Take::total;
 }
@@ -119,7 +121,8 @@ namespace {
 /// Values of one or more meshes, seen together.
 struct SeenValues {
     double lowest = INFINITY, highest = -INFINITY, quantile = -INFINITY;
-    void see(const Mesh& mesh, const std::vector<double>& slots) {
+    template <int D>
+    void see(const MeshIn<D>& mesh, const std::vector<double>& slots) {
         for (const double v : slots) {
             lowest = std::min(lowest, v);
             highest = std::max(highest, v);
@@ -139,6 +142,15 @@ ColourRange colour_range(const Mesh& mesh, const std::vector<double>& slots) {
     seen.see(mesh, slots);
     return seen.range();
 }
+ColourRange colour_range(const SolidMesh& mesh, const std::vector<double>& slots) {
+    SeenValues seen;
+    seen.see(mesh, slots);
+    return seen.range();
+}
+
+std::vector<double> error_density(const Level& level) {
+    return level.solid ? density_of_error(*level.solid) : density_of_error(*level.fields);
+}
 
 std::string label_without_value(const LevelFields& fields, Field field, std::size_t load_case, bool largest,
                                 const Vec2& at, const std::vector<SingularPlace>& places) {
@@ -150,7 +162,7 @@ std::string label_without_value(const LevelFields& fields, Field field, std::siz
     peak.take = largest ? Take::maximum : Take::minimum;
     peak.load_case = fields.cases[load_case].solution.load_case;
     QuantityValue value;
-    value.position = at;
+    value.position = in_space(at);
     if (why_unbounded(peak, value, fields, places, same_point_share * box.diagonal(), false).empty()) return {};
     return largest ? "no max: it grows with every mesh" : "no min: it falls with every mesh";
 }
@@ -163,9 +175,15 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
     std::vector<double> densities;
     SeenValues seen;
     for (const Level* l : levels) {
-        seen.see(l->fields->mesh, slot_field(r.field, l->fields->source()));
-        const auto d = error_density(*l->fields);
-        densities.insert(densities.end(), d.begin(), d.end());
+        const auto look = [&](const auto& fields) {
+            seen.see(fields.mesh, slot_field(r.field, fields.source()));
+            const auto d = density_of_error(fields);
+            densities.insert(densities.end(), d.begin(), d.end());
+        };
+        if (l->solid)
+            look(*l->solid);
+        else
+            look(*l->fields);
     }
     const ColourRange range = seen.range();
     r.low = range.low;
@@ -241,7 +259,7 @@ CloseUp close_up_of(const Study& study, const Level& level, std::size_t quantity
     const Mesh& mesh = level.fields->mesh;
     CloseUp view;
     view.quantity = quantity;
-    view.circle.centre = *level.quantities[quantity].position;
+    view.circle.centre = in_plane(*level.quantities[quantity].position);
     std::size_t nearest = 0;
     double least = INFINITY;
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
@@ -277,13 +295,13 @@ PictureFiles draw_close_up(const Study& study, const Level& level, const CloseUp
     p.low = view.low;
     p.high = view.high;
     p.zoom = view.circle;
-    if (value.position && distance(*value.position, view.circle.centre) <= view.circle.radius) {
+    if (value.position && distance(in_plane(*value.position), view.circle.centre) <= view.circle.radius) {
         (spec.take == Take::maximum ? p.largest : p.smallest) = value.value;
-        (spec.take == Take::maximum ? p.largest_at : p.smallest_at) = *value.position;
+        (spec.take == Take::maximum ? p.largest_at : p.smallest_at) = in_plane(*value.position);
         const bool largest = spec.take == Take::maximum;
         (largest ? p.largest_label : p.smallest_label) =
             label_without_value(*level.fields, spec.field, place_of_case(level.fields->cases, spec.load_case), largest,
-                                *value.position, places);
+                                in_plane(*value.position), places);
     }
     return draw_field(level.fields->mesh, p, use_of_fields(study));
 }
@@ -304,12 +322,12 @@ LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges&
 
     FieldPicture e;
     e.title = level_title(study, l);
-    e.subtitle = counts(l) + "; where an even colour is reached, every element works equally hard";
+    e.subtitle = level_counts(l) + "; where an even colour is reached, every element works equally hard";
     e.legend = "error density";
     e.unit = "share of whole";
     e.length_unit = length;
     e.map = ColourMap::heat;
-    e.elementwise = error_density(f);
+    e.elementwise = density_of_error(f);
     e.low = ranges.error_low;
     e.high = ranges.error_high;
     e.logarithmic = true;

@@ -34,6 +34,14 @@ struct ColourRange {
     double lowest = 0, highest = 1;  ///< of the values
 };
 ColourRange colour_range(const Mesh& mesh, const std::vector<double>& slots);
+ColourRange colour_range(const SolidMesh& mesh, const std::vector<double>& slots);
+
+/// Each element's error per root of its area or volume, relative: what refinement evens out.
+std::vector<double> error_density(const Level& level);
+
+/// What stands over a level's pictures.
+std::string level_title(const Study& study, const Level& level);
+std::string level_counts(const Level& level);
 
 /// What stands beside a marked extreme that sits on a place where the exact field is infinite; empty: its value.
 std::string label_without_value(const LevelFields& fields, Field field, std::size_t load_case, bool largest,

@@ -15,6 +15,9 @@ struct ErrorShare {
 };
 
 /// Of every region, then of every named boundary. Empty if there is no error.
-std::vector<ErrorShare> error_shares(const LevelFields& fields);
+std::vector<ErrorShare> error_shares(const Topology& mesh, const ErrorMap& error);
+inline std::vector<ErrorShare> error_shares(const Level& level) {
+    return error_shares(topology_of(level), level.solid ? level.solid->error : level.fields->error);
+}
 
 }  // namespace dotsift

@@ -1,4 +1,5 @@
 #include "evidence/report/report.hpp"
+#include "inspect/inspect_solid.hpp"
 
 #include <fmt/format.h>
 
@@ -321,10 +322,13 @@ class Report {
         const std::string length = study_.units.label(dimension::length);
         const AreaMeasures& m = inspected_.measures;
         begin("Part");
-        out_ += fmt::format("<p>{} × {} {}, area {} {}², centroid ({}, {}) {}{}.</p>\n", sensible(size[0]),
-                            sensible(size[1]), length, sensible(m.area, 6), length, sensible(m.centroid[0]),
-                            sensible(m.centroid[1]), length,
-                            inspected_.mass ? fmt::format(", mass {} kg", sensible(*inspected_.mass)) : "");
+        if (inspected_.solid)
+            out_ += "<p>" + escaped(solid_sentence(inspected_, length)) + "</p>\n";
+        else
+            out_ += fmt::format("<p>{} × {} {}, area {} {}², centroid ({}, {}) {}{}.</p>\n", sensible(size[0]),
+                                sensible(size[1]), length, sensible(m.area, 6), length, sensible(m.centroid[0]),
+                                sensible(m.centroid[1]), length,
+                                inspected_.mass ? fmt::format(", mass {} kg", sensible(*inspected_.mass)) : "");
         out_ += html_table(materials_table(study_)) + html_table(sizes_table(study_));
         for (const auto& note : opened_.notes) out_ += fmt::format("<p>From a drawing: {}.</p>\n", escaped(note));
         if (pictures_.part.drawn())

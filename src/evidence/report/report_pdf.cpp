@@ -1,4 +1,5 @@
 #include "evidence/report/report_pdf.hpp"
+#include "inspect/inspect_solid.hpp"
 
 #include <fmt/format.h>
 
@@ -142,14 +143,20 @@ class Document {
         const std::string length = study_.units.label(dimension::length);
         const Vec2 size = inspected_.high - inspected_.low;
         paper_.heading("Part");
-        paper_.paragraph(fmt::format("{} × {} {}, area {} {}²{}.", sensible(size[0]), sensible(size[1]), length,
-                                     sensible(inspected_.measures.area, 6), length,
-                                     inspected_.mass ? fmt::format(", mass {} kg", sensible(*inspected_.mass)) : ""));
+        if (inspected_.solid)
+            paper_.paragraph(solid_sentence(inspected_, length));
+        else
+            paper_.paragraph(
+                fmt::format("{} × {} {}, area {} {}²{}.", sensible(size[0]), sensible(size[1]), length,
+                            sensible(inspected_.measures.area, 6), length,
+                            inspected_.mass ? fmt::format(", mass {} kg", sensible(*inspected_.mass)) : ""));
         paper_.table(materials_table(study_));
         paper_.table(sizes_table(study_));
         if (pictures_.part.drawn())
-            paper_.figures({{&pictures_.part, "names, overall dimensions, and the places to look at"},
-                            {&pictures_.acting, "what holds the part, and what acts on it"}});
+            paper_.figures(
+                {{&pictures_.part,
+                  inspected_.solid ? "names of faces" : "names, overall dimensions, and the places to look at"}});
+        if (pictures_.acting.drawn()) paper_.figures({{&pictures_.acting, "what holds the part, and what acts on it"}});
         if (pictures_.cleanup) paper_.figures({{&*pictures_.cleanup, "as drawn, and as it was meshed"}});
     }
 

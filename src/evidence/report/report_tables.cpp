@@ -271,7 +271,7 @@ Table error_places_table(const SeriesResult& s) {
     Table t{fmt::format("Where the estimated error of level {} sits", last.index),
             {{"place", ""}, {"share of the squared error", ""}, {"its part of the relative error", ""}},
             {}};
-    for (const auto& e : error_shares(*last.fields))
+    for (const auto& e : error_shares(last))
         t.rows.push_back({text_cell(fmt::format("{} {}", e.of_boundary ? "elements along" : "region", e.name)),
                           percent_cell(e.share), percent_cell(last.estimated_error * std::sqrt(e.share))});
     return t;
@@ -311,6 +311,8 @@ std::string label_of(const Study& study, SharedMeasure::Unit unit) {
             return study.units.label(dimension::moment);
         case SharedMeasure::Unit::flow:
             return unit_of(study, Field::reaction_flow);
+        case SharedMeasure::Unit::volume:
+            return study.units.label(dimension::length) + "³";
     }
     return "";
 }
@@ -353,7 +355,7 @@ Table loads_table(const Study& study, const StudyResult& result) {
     double scale = 0, moment_scale = 0, flow_scale = 0;
     const auto see = [&](const auto& t) {
         scale = std::max(scale, norm(t.force));
-        moment_scale = std::max(moment_scale, std::fabs(t.moment));
+        moment_scale = std::max(moment_scale, norm(t.moment));
         flow_scale = std::max(flow_scale, std::fabs(t.flow));
     };
     for (const auto& t : finest->loads) see(t);
@@ -364,7 +366,7 @@ Table loads_table(const Study& study, const StudyResult& result) {
         if (study.elastic())
             row.insert(row.end(), {number_cell(t.force[0], shown_beside(t.force[0], scale)),
                                    number_cell(t.force[1], shown_beside(t.force[1], scale)),
-                                   number_cell(t.moment, shown_beside(t.moment, moment_scale))});
+                                   number_cell(t.moment[2], shown_beside(t.moment[2], moment_scale))});
         if (study.conducts()) row.push_back(number_cell(t.flow, shown_beside(t.flow, flow_scale)));
         rows.push_back(std::move(row));
     };
@@ -470,7 +472,8 @@ Table quality_table(const Study& study, const StudyResult& result) {
                             count_cell(static_cast<long long>(l.mesh.elements)),
                             count_cell(static_cast<long long>(l.mesh.quadrilaterals)),
                             sensible_cell(l.mesh.mean_quality, 3), sensible_cell(l.mesh.worst_quality, 3),
-                            text_cell(told_point(l.mesh.worst_position)),
+                            text_cell(study.solid() ? told_point(l.mesh.worst_position)
+                                                    : told_point(in_plane(l.mesh.worst_position))),
                             number_cell(l.mesh.smallest_angle, fmt::format("{:.1f}°", l.mesh.smallest_angle))});
     return {"",
             {{"mesh", ""},

@@ -67,4 +67,42 @@ ShapeMeasures measure_shape(std::span<const Vec2> p) {
     return m;
 }
 
+namespace {
+
+/// Of each corner of a tetrahedron, as they turn left seen from there.
+constexpr std::array<std::array<std::size_t, 3>, 4> opposite_corners{{{1, 3, 2}, {0, 2, 3}, {0, 3, 1}, {0, 1, 2}}};
+
+}  // namespace
+
+double volume_over_length(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d) {
+    const Vec3 u = b - a, v = c - a, w = d - a, x = c - b, y = d - b, z = d - c;
+    const double six_volume = dot(cross(u, v), w);
+    const double mean2 = (dot(u, u) + dot(v, v) + dot(w, w) + dot(x, x) + dot(y, y) + dot(z, z)) / 6;
+    return std::sqrt(2.0) * six_volume / (mean2 * std::sqrt(mean2));
+}
+
+std::array<double, 2> dihedral_angles(const std::array<Vec3, 4>& p) {
+    std::array<Vec3, 4> normal;  // of the side opposite to each corner, inwards
+    for (std::size_t i = 0; i < 4; ++i) {
+        const auto& c = opposite_corners[i];
+        const Vec3 n = cross(p[c[1]] - p[c[0]], p[c[2]] - p[c[0]]);
+        normal[i] = n / norm(n);
+    }
+    std::array<double, 2> out{10, 0};
+    for (std::size_t i = 0; i < 4; ++i)
+        for (std::size_t j = i + 1; j < 4; ++j) {
+            const double angle = std::atan2(norm(cross(normal[i], normal[j])), -dot(normal[i], normal[j]));
+            out = {std::min(out[0], angle), std::max(out[1], angle)};
+        }
+    return out;
+}
+
+double mean_ratio(const std::array<Vec3, 4>& p) {
+    const double volume = dot(cross(p[1] - p[0], p[2] - p[0]), p[3] - p[0]) / 6;
+    double edges2 = 0;
+    for (std::size_t i = 0; i < 4; ++i)
+        for (std::size_t j = i + 1; j < 4; ++j) edges2 += dot(p[i] - p[j], p[i] - p[j]);
+    return volume > 0 ? 12 * std::pow(3 * volume, 2.0 / 3) / edges2 : 0;
+}
+
 }  // namespace dotsift

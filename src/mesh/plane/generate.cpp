@@ -25,7 +25,7 @@ MeshingLog::Try failed_try(const Part& part, const Division& division, const Coa
                            const std::vector<SizeSource>& finer) {
     MeshingLog::Try t;
     t.reason = coarse.reason;
-    t.segments = coarse.segments.size();
+    t.places = coarse.segments.size();
     const auto& segment = division.segments[coarse.segments.front()];
     t.boundary = segment.edge < 0 ? "the top of layers" : part.name_of_edge(segment.edge);
     t.position = (division.points[static_cast<std::size_t>(segment.from)] +
@@ -108,15 +108,8 @@ double estimate_elements(const Part& part, const Sizing& sizing, double enough) 
 }
 
 double check_element_limit(const Part& part, const Sizing& sizing, std::int64_t most_elements) {
-    const double most = static_cast<double>(most_elements);
-    const double expected = estimate_elements(part, sizing, 20 * most);
-    if (expected > surely_too_many * most) {
-        const bool many = expected >= 20 * most;
-        throw InputError(fmt::format("the sizes ask for {}{:.3g} elements, more than the limit of {}",
-                                     many ? "more than " : "about ", expected, most_elements),
-                         {}, "ask for larger sizes or raise size.most_elements");
-    }
-    return expected;
+    return within_element_limit(estimate_elements(part, sizing, plainly_too_many * static_cast<double>(most_elements)),
+                                most_elements);
 }
 
 Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements, const MeshSpec& elements,
@@ -181,7 +174,7 @@ Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements
         if (log) log->tries.push_back(last);
         field = field.with(finer);
         if (round + 1 == most_rounds && !rows.empty()) {  // once more
-            leave_out_rows(last.position);
+            leave_out_rows(last.position.plane());
             field = sizing.field;
             round = -1;
         }

@@ -5,25 +5,13 @@
 #include <stdexcept>
 
 #include "mesh/mesh.hpp"
+#include "mesh/meshing_log.hpp"
 #include "mesh/plane/layers.hpp"
 #include "part/part.hpp"
 #include "sizes/sizing.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
-
-/// What happened on the way to a mesh.
-struct MeshingLog {
-    /// A try that led to no mesh: the sizes were halved where it failed.
-    struct Try {
-        std::string reason, boundary;
-        Vec2 position;
-        std::size_t segments = 0;  ///< that were too coarse
-        double size = 0;           ///< the smallest that is wanted there now
-    };
-    std::vector<Try> tries;
-    std::vector<ThinnedPlace> thinned;  ///< rows of layers that are thinner than asked
-};
 
 /// A mesh of the elements that the study asks for, with the middle nodes of boundary sides on the true curve and
 /// positive Jacobians everywhere. Where several regions meet, the elements share their sides, whatever their shapes.

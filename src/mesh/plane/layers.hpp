@@ -6,20 +6,13 @@
 #include <tuple>
 #include <vector>
 
+#include "mesh/meshing_log.hpp"
 #include "mesh/plane/corner_mesh.hpp"
 #include "mesh/plane/outline.hpp"
 #include "part/part.hpp"
 #include "sizes/sizing.hpp"
 
 namespace dotsift {
-
-/// A place where rows are thinner than asked.
-struct ThinnedPlace {
-    int rule = 0;       ///< index of the layer rule
-    int edge = 0;       ///< of the part
-    Vec2 position;      ///< where they are thinnest
-    double factor = 1;  ///< over the height that was asked
-};
 
 /// Where rows end at another boundary, that boundary carries their points: how far these are from the corner, over what
 /// was asked. By edge with rows, its side (left), and the end of it (at its start).

@@ -6,17 +6,11 @@
 #include <span>
 #include <vector>
 
+#include "mesh/elements/shape.hpp"
 #include "mesh/solid/surface_mesh.hpp"
 #include "mesh/solid/tetrahedralisation.hpp"
 
 namespace dotsift {
-
-/// A tetrahedron's volume over that of the regular one with the same root mean square of its edges, 6 sqrt(2) V / l^3:
-/// 1 if it is regular, 0 flat, < 0 inside out (Parthasarathy, Graichen & Hathaway 1994, Finite Elem. Anal. Des. 15).
-double volume_over_length(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d);
-
-/// The sharpest and the bluntest dihedral angle of a tetrahedron, radians.
-std::array<double, 2> dihedral_angles(const std::array<Vec3, 4>& corners);
 
 class BodyMesh {
   public:

@@ -51,10 +51,11 @@ SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int6
 }  // namespace
 
 SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree,
-                         SolidMeshingLog* log) {
+                         MeshingLog* log) {
     check_edges(part, sizes, most);
+    check_element_limit(part, sizes, most);
     SizeFieldIn<3> field = sizes;
-    SolidMeshingLog::Try last;
+    MeshingLog::Try last;
     for (int round = 0; round < most_tries; ++round) {
         CoarsePlaces coarse;
         SolidMesh mesh = try_once(part, field, most, degree, coarse);
@@ -66,7 +67,7 @@ SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std
     }
     Place place;
     place.position = last.position;
-    place.boundary = last.where;
+    place.boundary = last.boundary;
     throw MeshError(fmt::format("no valid mesh after {} tries with ever smaller elements: {}", most_tries, last.reason),
                     place, "look at the part near that point: a sliver, a touching face or a very narrow gap must go");
 }

@@ -2,21 +2,10 @@
 // Solid and size field -> mesh.
 
 #include "mesh/mesh.hpp"
+#include "mesh/meshing_log.hpp"
 #include "mesh/solid/surface_mesh.hpp"
 
 namespace dotsift {
-
-/// What happened on the way to a mesh of a solid: tries that led to none, after which the sizes were halved where they
-/// failed.
-struct SolidMeshingLog {
-    struct Try {
-        std::string reason, where;
-        Vec3 position;
-        std::size_t places = 0;  ///< that were too coarse
-        double size = 0;         ///< the smallest that is wanted there now
-    };
-    std::vector<Try> tries;
-};
 
 /// Tetrahedra of polynomial degree 1 or 2, whose nodes on faces and edges lie on the true ones, with positive Jacobians
 /// everywhere; regions share their nodes where they meet. Faces are meshed first; where tetrahedra of their points
@@ -26,6 +15,12 @@ struct SolidMeshingLog {
 /// Throws MeshError with face and position if no valid mesh was found, or it would have clearly more elements than
 /// `most`, and InputError, before meshing, if the edges alone ask for more than that.
 SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree,
-                         SolidMeshingLog* log = nullptr);
+                         MeshingLog* log = nullptr);
+
+/// How many elements the field asks for in the part; stops counting beyond `enough`.
+double estimate_elements(const SolidPart& part, const SizeFieldIn<3>& sizes, double enough);
+
+/// Throws InputError if the sizes ask for clearly more elements than the limit; otherwise their estimated number.
+double check_element_limit(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most_elements);
 
 }  // namespace dotsift

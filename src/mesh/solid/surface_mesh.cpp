@@ -41,11 +41,12 @@ class FaceWork {
           sizes_(sizes),
           most_(most),
           face_(face),
-          chart_(part.faces[face].surface) {}
+          chart_(part.faces[face].surface),
+          loops_(chart_) {}
 
     FaceMesh run() {
         const auto& loops = part_.faces[face_].loops;
-        for (std::size_t l = 0; l < loops.size(); ++l) add_loop(loops[l], l > 0);
+        for (const auto& loop : loops) add_loop(loop);
         FaceMesh out;
         Coarse found;
         Outline outline = triangulate(division_, found);
@@ -98,20 +99,15 @@ class FaceWork {
         return mesh_.points[static_cast<std::size_t>(points_[static_cast<std::size_t>(local)])];
     }
 
-    /// Its points one after the other, on the chart where the one before it leads to.
-    void add_loop(const std::vector<EdgeUse>& loop, bool hole) {
+    void add_loop(const std::vector<EdgeUse>& loop) {
         const std::size_t first = points_.size();
-        std::vector<Vec2> at;
-        const auto add = [&](std::int32_t point) {
-            const Vec3& x = mesh_.points[static_cast<std::size_t>(point)];
-            at.push_back(chart_.surface().project(x, at.empty() ? Vec2{} : at.back()));
-            points_.push_back(point);
-        };
+        std::vector<Vec3> places;
         for (const EdgeUse& use : loop) {
             const auto& range = ranges_[static_cast<std::size_t>(use.edge)];
             for (std::size_t k = 0; k < range.count; ++k) {
                 const auto& piece = mesh_.pieces[range.first + (use.forward ? k : range.count - 1 - k)];
-                add(use.forward ? piece.from : piece.to);
+                points_.push_back(use.forward ? piece.from : piece.to);
+                places.push_back(mesh_.points[static_cast<std::size_t>(points_.back())]);
                 Segment s;
                 s.from = static_cast<int>(points_.size()) - 1;
                 s.to = s.from + 1;
@@ -121,15 +117,8 @@ class FaceWork {
             }
         }
         division_.segments.back().to = static_cast<int>(first);
-        Box2 box;
-        for (const Vec2& p : at) box.add(p);
-        if (!hole) outer_ = box;
-        // Where the parameters go round, a hole lies on that turn on which the outline lies.
-        const Vec2 period = chart_.surface().periods();
-        Vec2 shift{};
-        for (std::size_t k = 0; hole && k < 2; ++k)
-            if (period[k] > 0) shift[k] = period[k] * std::ceil((outer_.low[k] - box.centre()[k]) / period[k]);
-        for (const Vec2& p : at) division_.points.push_back(chart_.flat(p + shift));
+        const auto on_chart = loops_.follow(places);
+        division_.points.insert(division_.points.end(), on_chart.begin(), on_chart.end());
     }
 
     /// Some end of one lies where one of the other does, and they leave it at a narrow angle.
@@ -151,9 +140,9 @@ class FaceWork {
     const SizeFieldIn<3>& sizes_;
     std::size_t most_, face_;
     Chart chart_;
+    ChartedLoops loops_;
     Division division_;
     std::vector<std::int32_t> points_;  ///< of the mesh, for each of the division
-    Box2 outer_;
 };
 
 }  // namespace

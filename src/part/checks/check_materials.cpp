@@ -11,7 +11,7 @@
 namespace dotsift {
 
 /// Every region has one material; every material a region.
-void check_materials(const Study& study, const Part& part, Problems& problems) {
+void check_materials(const Study& study, const PartNames& part, Problems& problems) {
     std::vector<int> owner(part.regions.size(), -1);
     int rest = -1;
     for (std::size_t m = 0; m < study.materials.size(); ++m) {

@@ -8,7 +8,7 @@
 namespace dotsift {
 
 /// Notes regions with no material or two of them, names of no region, and materials that no region uses.
-void check_materials(const Study& study, const Part& part, Problems& problems);
+void check_materials(const Study& study, const PartNames& part, Problems& problems);
 
 /// Warns of moduli that no material has, where the study declares its units: these were mixed up.
 void check_plausible(const Study& study, Problems& problems);

@@ -8,11 +8,14 @@
 
 #include "part/checks/check_materials.hpp"
 #include "part/checks/check_motion.hpp"
+#include "part/checks/check_names.hpp"
 #include "part/checks/check_paths.hpp"
 #include "part/checks/check_periodic.hpp"
+#include "part/checks/check_solid.hpp"
 #include "part/checks/check_supports.hpp"
 #include "part/checks/check_tables.hpp"
 #include "part/combine/twin_edges.hpp"
+#include "part/solid/from_plane.hpp"
 #include "study/input_files.hpp"
 #include "study/read.hpp"
 
@@ -22,33 +25,9 @@ namespace {
 
 void check_names(const Study& study, const std::vector<std::string>& patterns, const std::string& user, Where section,
                  const Part& part, Problems& problems) {
-    for (const auto& pattern : patterns) {
-        if (!part.edges_named({pattern}).empty()) continue;
-        const Where where = study.place_of(user, pattern, section);
-        const auto& known = part.boundary_names;
-        if (std::find(known.begin(), known.end(), pattern) != known.end()) {
-            problems.add(where,
-                         fmt::format("{}: nothing is left of the boundary \"{}\": it was cut away or lies inside", user,
-                                     pattern),
-                         "use another boundary");
-            continue;
-        }
-        const std::string near = nearest(pattern, known);
-        problems.add(where, fmt::format("{}: no boundary is named \"{}\"", user, pattern),
-                     known.empty() ? "give the shapes of the part a name, as in: name = \"bore\""
-                     : near.empty()
-                         ? fmt::format("named boundaries are {}", quoted_list(known))
-                         : fmt::format("did you mean \"{}\"? named boundaries are {}", near, quoted_list(known)));
-    }
-}
-
-void check_regions(const Study& study, const std::vector<std::string>& patterns, const std::string& user, Where section,
-                   const Part& part, Problems& problems) {
-    for (const auto& pattern : patterns)
-        if (part.regions_named({pattern}).empty())
-            problems.add(study.place_of(user, pattern, section),
-                         fmt::format("{}: no region is named \"{}\"", user, pattern),
-                         fmt::format("regions are {}", quoted_list(part.regions)));
+    check_boundary_names(
+        study, patterns, user, section, part, [&](const std::string& p) { return !part.edges_named({p}).empty(); },
+        problems);
 }
 
 /// Everything that a size may be asked for on.
@@ -88,13 +67,13 @@ void check_sizes(const Study& study, const Part& part, Problems& problems) {
     }
     for (const auto& l : study.sizes.layers) {
         check_names(study, l.on, "size.layers." + l.name, l.where, part, problems);
-        check_regions(study, l.inside, "size.layers." + l.name, l.where, part, problems);
+        check_region_names(study, l.inside, "size.layers." + l.name, l.where, part, problems);
     }
-    for (const auto& q : study.quality) check_regions(study, q.on, "quality." + q.name, q.where, part, problems);
+    for (const auto& q : study.quality) check_region_names(study, q.on, "quality." + q.name, q.where, part, problems);
     for (const auto& r : study.mesh.regions)
-        check_regions(study, {r.name}, "mesh.region." + r.name, r.where, part, problems);
+        check_region_names(study, {r.name}, "mesh.region." + r.name, r.where, part, problems);
     for (const auto& z : study.mesh.remesh)
-        check_regions(study, z.rule.on, "mesh.remesh." + z.rule.name, z.rule.where, part, problems);
+        check_region_names(study, z.rule.on, "mesh.remesh." + z.rule.name, z.rule.where, part, problems);
 }
 
 /// Pressure needs a side that is free, and so does a mirror plane.
@@ -135,41 +114,7 @@ void check_symmetry_is_straight(const Study& study, const Part& part, Problems& 
 }  // namespace
 
 std::vector<std::string> unused_names(const Study& study, const Part& part) {
-    std::vector<std::string> used;
-    const auto use = [&](const std::vector<std::string>& on) { used.insert(used.end(), on.begin(), on.end()); };
-    for (const auto& x : study.supports) use(x.on);
-    for (const auto& x : study.loads) use(x.on);
-    for (const auto& x : study.remotes) use(x.on);
-    for (const auto& x : study.periodic) use({x.between[0], x.between[1]});
-    for (const auto& x : study.resistances) use(x.on);
-    for (const auto& x : study.sizes.local) {
-        use(x.on);
-        if (!x.finer_name.empty()) use({x.finer_name});
-    }
-    for (const auto& x : study.sizes.layers) use(x.on);
-    for (const auto& x : study.quantities) use(x.on);
-    for (const auto& x : study.paths) use(x.follow);
-    use(study.cleanup.one_edge);
-    use(study.names_for_others);
-    for (const auto& x : study.selections) {
-        use(x.named);
-        use(x.beside);
-    }
-    for (const auto& s : study.shapes)
-        if (s.verb == Verb::change && s.corner_choice.kind == CornerSpec::Kind::between)
-            used.insert(used.end(), s.corner_choice.between.begin(), s.corner_choice.between.end());
-    // Names of the edges between regions come by themselves; they need no user.
-    std::vector<char> given(part.boundary_names.size(), 0);
-    for (const auto& e : part.edges)
-        for (const int n : e.names)
-            if (!(e.interior() && e.names.size() == 1)) given[static_cast<std::size_t>(n)] = 1;
-    std::vector<std::string> unused;
-    for (std::size_t n = 0; n < given.size(); ++n) {
-        const auto& name = part.boundary_names[n];
-        const bool fits = fits_any(name, used);
-        if (!fits && given[n]) unused.push_back(name);
-    }
-    return unused;
+    return unused_boundary_names(study, part, names_given(part, part.edges));
 }
 
 void resolve_points(Study& study, const Part& part, Problems& problems) {
@@ -236,7 +181,7 @@ void check_inside(const std::optional<Vec2>& at, const QuantitySpec& q, Where wh
 /// Stress and flux jump between regions: which side a quantity means.
 void check_side(const QuantitySpec& q, const Study& study, const Part& part, double tolerance, Problems& problems) {
     const std::string user = "quantity." + q.name;
-    check_regions(study, q.inside, user, q.where, part, problems);
+    check_region_names(study, q.inside, user, q.where, part, problems);
     const bool jumps = is_of_stress(q.field) ||
                        (is_of_potential(q.field) && (q.field != Field::potential || !study.resistances.empty()));
     std::vector<int> edges;
@@ -280,7 +225,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
                          problems);
     for (const auto& l : study.loads) {
         if (is_in_volume(l.kind))
-            check_regions(study, l.on, "load." + l.name, l.where, part, problems);
+            check_region_names(study, l.on, "load." + l.name, l.where, part, problems);
         else
             check_names(study, l.on, "load." + l.name, l.where, part, problems);
         if (l.at && l.at_name.empty())
@@ -309,7 +254,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
         }
     }
     for (const auto& [region, t] : study.thickness_of)
-        check_regions(study, {region}, "part.thickness_of", study.part_where, part, problems);
+        check_region_names(study, {region}, "part.thickness_of", study.part_where, part, problems);
     if (study.plane == Plane::axisymmetric && part.box.low[0] < -same_point_share * part.box.diagonal())
         problems.add(study.part_where,
                      fmt::format("the part reaches to x = {:.4g}, but in an axisymmetric study x is the radius",
@@ -348,7 +293,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
                                  "name a boundary");
     }
     for (const auto& q : study.quantities) check_side(q, study, part, tolerance, problems);
-    for (const auto& s : study.series) check_regions(study, s.within, "series." + s.name, s.where, part, problems);
+    for (const auto& s : study.series) check_region_names(study, s.within, "series." + s.name, s.where, part, problems);
     check_paths(study, part, tolerance, problems);
     check_symmetry_is_straight(study, part, problems);
     check_interior(study, part, problems);
@@ -362,11 +307,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
         if (leads_elsewhere(file) && study.path.filename() != study_copy)
             problems.warn({}, fmt::format("the file {} lies outside of the study's folder", file.string()),
                           "results hold a copy of it; beside the study it would travel along");
-    const auto unused = unused_names(study, part);
-    if (unused.size() == 1)
-        problems.warn(study.part_where, fmt::format("the boundary name \"{}\" is used by nothing", unused[0]));
-    else if (!unused.empty())
-        problems.warn(study.part_where, fmt::format("boundary names that nothing uses: {}", quoted_list(unused)));
+    warn_of_unused(study, unused_names(study, part), problems);
 }
 
 StudyAndPart open_study(const std::filesystem::path& path, const std::string& text, Problems& problems) {
@@ -387,6 +328,16 @@ StudyAndPart open_part(Study study, Problems& problems) {
     opened.notes = std::move(built.notes);
     if (problems.count() > before) return opened;
     opened.part.twins = twin_edges(opened.study, opened.part);
+    if (opened.study.solid()) {
+        try {
+            opened.solid = solid_of(opened.study, opened.part);
+        } catch (const InputError& e) {
+            problems.add(opened.study.sweep->where, e.what(), e.remedy());
+            return opened;
+        }
+        check_solid(opened.study, *opened.solid, problems);
+        return opened;
+    }
     resolve_points(opened.study, opened.part, problems);
     check_study(opened.study, opened.part, problems);
     return opened;

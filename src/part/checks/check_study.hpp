@@ -3,6 +3,7 @@
 
 #include "part/build.hpp"
 #include "part/part.hpp"
+#include "part/solid/solid_part.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
@@ -19,7 +20,8 @@ void resolve_points(Study& study, const Part& part, Problems& problems);
 
 struct StudyAndPart {
     Study study;
-    Part part;
+    Part part;                         ///< of a solid the plane that it is made of
+    std::optional<SolidPart> solid;    ///< of a solid study
     std::optional<Part> original;      ///< before the clean-up, if there was one
     std::vector<CleanupItem> cleanup;  ///< what it did
     std::vector<std::string> notes;    ///< what was read from drawings

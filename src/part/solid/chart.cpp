@@ -171,4 +171,20 @@ double Chart::scale(const Vec2& at) const {
     return t > close_enough ? profile.point(at[1])[0] * spread_ / radius(t) : 1;
 }
 
+std::vector<Vec2> ChartedLoops::follow(const std::vector<Vec3>& points) {
+    std::vector<Vec2> out;
+    Box2 box;
+    for (const Vec3& p : points) {
+        out.push_back(chart_.surface().project(p, out.empty() ? Vec2{} : out.back()));
+        box.add(out.back());
+    }
+    Vec2 shift{};
+    const Vec2 period = chart_.surface().periods();
+    for (std::size_t k = 0; k < 2 && !outer_.empty; ++k)
+        if (period[k] > 0) shift[k] = period[k] * std::ceil((outer_.low[k] - box.centre()[k]) / period[k]);
+    if (outer_.empty) outer_ = box;
+    for (Vec2& p : out) p = chart_.flat(p + shift);
+    return out;
+}
+
 }  // namespace dotsift

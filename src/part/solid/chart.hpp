@@ -45,4 +45,17 @@ class Chart {
     std::vector<double> knots_, sums_;
 };
 
+/// Follows the loops of a face over its chart, the outer one first.
+class ChartedLoops {
+  public:
+    explicit ChartedLoops(const Chart& chart) : chart_(chart) {}
+    /// Where the points of a loop lie on the chart. Each is sought beside the one before it, and a hole on that turn of
+    /// the surface on which the outer loop lies.
+    std::vector<Vec2> follow(const std::vector<Vec3>& points);
+
+  private:
+    const Chart& chart_;
+    Box2 outer_;  ///< in the surface's parameters
+};
+
 }  // namespace dotsift

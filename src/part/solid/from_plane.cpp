@@ -255,6 +255,12 @@ SolidPart drawn_solid(const Part& part, double from, double to, const SweepNames
     return solid;
 }
 
+SolidPart solid_of(const Study& study, const Part& part) {
+    const SweepSpec& sweep = *study.sweep;
+    const SweepNames names{sweep.start, sweep.end};
+    return sweep.turned ? turned_solid(part, sweep.angle, names) : drawn_solid(part, sweep.from, sweep.to, names);
+}
+
 SolidPart turned_solid(const Part& part, double angle, const SweepNames& names) {
     return Turning(part, angle, names).run();
 }

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <string>
+#include <type_traits>
 #include <vector>
 
 #include "part/part.hpp"
@@ -52,6 +53,11 @@ struct SolidPart : PartNames {
     /// How a face is called in messages: "\"bore\"" or "face 7".
     [[nodiscard]] std::string name_of_face(int f) const { return name_of_side(face(f).names, "face", f + 1); }
 };
+
+/// A part by the dimension of its space. What does not ask for more than names, vertices and the box is the same of
+/// both.
+template <int D>
+using PartIn = std::conditional_t<D == 2, Part, SolidPart>;
 
 SolidMeasures measure_face(const SolidPart& part, std::size_t face);
 /// By Gauss's theorem, over the faces that bound it.

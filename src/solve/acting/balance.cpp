@@ -17,10 +17,6 @@ constexpr double worst_balance = 1e-8;
 // Where no load acts and nothing flows, or nothing is strained, all forces are rounding: this share of what the
 // equations' entries make of the solution.
 constexpr double rounding_direct = 1e-12, rounding_iterative = 1e-8;
-double rounding_of(const SolverReport& r, const std::vector<double>& applied) {
-    const bool loaded = std::any_of(applied.begin(), applied.end(), [](double f) { return f != 0; });
-    return loaded ? 0 : (r.steps > 0 ? rounding_iterative : rounding_direct) * r.scale;
-}
 /// For each node or slot the supports and ties that hold it, in their order, without repetitions.
 std::vector<std::vector<int>> holders(const std::vector<ConstraintRow>& rows, const FieldLayout& layout) {
     std::vector<std::vector<int>> of(static_cast<std::size_t>(layout.nodes));
@@ -71,8 +67,8 @@ struct Held {
 void share_reaction(const std::vector<Held>& held, const Vec2& force, const Vec2& position, Solution& out) {
     const auto give = [&](int source, const Vec2& f) {
         auto& r = out.reactions[static_cast<std::size_t>(source)];
-        r.force += f;
-        r.moment += cross(position, f);
+        r.force += in_space(f);
+        r.moment += moment_in_space(cross(position, f));
     };
     const Held& first = held.front();
     for (const auto& second : held) {
@@ -86,6 +82,11 @@ void share_reaction(const std::vector<Held>& held, const Vec2& force, const Vec2
 }
 
 }  // namespace
+
+double rounding_of_forces(const SolverReport& r, const std::vector<double>& applied) {
+    const bool loaded = std::any_of(applied.begin(), applied.end(), [](double f) { return f != 0; });
+    return loaded ? 0 : (r.steps > 0 ? rounding_iterative : rounding_direct) * r.scale;
+}
 
 std::vector<double> internal_forces(const PlaneProblem& problem, const Laws& laws, const Solution& s, double& energy) {
     const Mesh& mesh = *problem.mesh;
@@ -173,7 +174,7 @@ void find_reactions(const PlaneProblem& problem, const Study& study, const std::
     const int sources = static_cast<int>(study.supports.size() + study.periodic.size() + study.remotes.size());
     for (int s = 0; s < sources; ++s) {
         const std::string name = source_name(study, s);
-        out.reactions.push_back({name.substr(name.find('.') + 1), {}, 0, 0});
+        out.reactions.push_back({name.substr(name.find('.') + 1), {}, {}, 0});
     }
     auto& b = out.balance;
     std::vector<std::vector<Held>> local(mesh.nodes.size());
@@ -197,8 +198,8 @@ void find_reactions(const PlaneProblem& problem, const Study& study, const std::
             from_joints[static_cast<std::size_t>(dofs[a])] += sum;
             Vec2 at;
             at[static_cast<std::size_t>(layout.component_of(dofs[a]))] = -sum;
-            r.force += at;
-            r.moment += cross(mesh.nodes[static_cast<std::size_t>(layout.node_of(dofs[a]))], at);
+            r.force += in_space(at);
+            r.moment += moment_in_space(cross(mesh.nodes[static_cast<std::size_t>(layout.node_of(dofs[a]))], at));
         }
     }
     std::vector<double> rest(first_of(mesh.nodes.size()));
@@ -207,8 +208,9 @@ void find_reactions(const PlaneProblem& problem, const Study& study, const std::
         const auto dof = static_cast<std::int32_t>(d);
         Vec2 f;
         f[static_cast<std::size_t>(layout.component_of(dof))] = force;
-        out.reactions[source].force += f;
-        out.reactions[source].moment += cross(mesh.nodes[static_cast<std::size_t>(layout.node_of(dof))], f);
+        out.reactions[source].force += in_space(f);
+        out.reactions[source].moment +=
+            moment_in_space(cross(mesh.nodes[static_cast<std::size_t>(layout.node_of(dof))], f));
     });
     const Vec2 zero;
     Box2 box;
@@ -216,13 +218,13 @@ void find_reactions(const PlaneProblem& problem, const Study& study, const std::
         box.add(mesh.nodes[n]);
         const Vec2 f = vector_at(applied, n);
         const Vec2 springs = vector_at(from_joints, n);
-        b.applied += f;
-        b.applied_moment += cross(mesh.nodes[n], f);
+        b.applied += in_space(f);
+        b.applied_moment += moment_in_space(cross(mesh.nodes[n], f));
         b.magnitude += norm(f);
         Vec2 r = vector_at(internal, n) + springs - f;
         if (!(springs == zero)) {
-            b.reaction -= springs;
-            b.reaction_moment -= cross(mesh.nodes[n], springs);
+            b.reaction -= in_space(springs);
+            b.reaction_moment -= moment_in_space(cross(mesh.nodes[n], springs));
             b.magnitude += norm(springs);
         }
         if (tied[n].empty()) continue;
@@ -231,11 +233,11 @@ void find_reactions(const PlaneProblem& problem, const Study& study, const std::
             share_reaction(local[n], left, mesh.nodes[n], out);
         } else {
             auto& reaction = out.reactions[static_cast<std::size_t>(tied[n].front())];
-            reaction.force += left;
-            reaction.moment += cross(mesh.nodes[n], left);
+            reaction.force += in_space(left);
+            reaction.moment += moment_in_space(cross(mesh.nodes[n], left));
         }
-        b.reaction += r;
-        b.reaction_moment += cross(mesh.nodes[n], r);
+        b.reaction += in_space(r);
+        b.reaction_moment += moment_in_space(cross(mesh.nodes[n], r));
         b.magnitude += norm(r);
     }
     // A force at a remote point comes to the part through the tie; what holds the point is the rest.
@@ -244,23 +246,23 @@ void find_reactions(const PlaneProblem& problem, const Study& study, const std::
         const auto d = static_cast<std::size_t>(remote_dof(problem.layout, k));
         const Vec2 f{{applied[d], applied[d + 1]}};
         const double moment = applied[d + 2] * problem.arm + cross(study.remotes[k].at, f);
-        b.applied += f;
-        b.applied_moment += moment;
-        b.reaction -= f;
-        b.reaction_moment -= moment;
+        b.applied += in_space(f);
+        b.applied_moment += moment_in_space(moment);
+        b.reaction -= in_space(f);
+        b.reaction_moment -= moment_in_space(moment);
         b.magnitude += norm(f);
         auto& r = out.reactions[study.supports.size() + study.periodic.size() + k];
-        r.force -= f;
-        r.moment -= moment;
+        r.force -= in_space(f);
+        r.moment -= moment_in_space(moment);
     }
     b.magnitude += thermal;
-    const Vec2 sum = b.applied + b.reaction;
+    const Vec3 sum = b.applied + b.reaction;
     const double arm = std::max(box.diagonal(), norm(box.centre()));
-    if (b.magnitude > rounding_of(out.solver, applied))
+    if (b.magnitude > rounding_of_forces(out.solver, applied))
         b.relative_error = laws_of(study, mesh.region_names).axisymmetric()
                                ? std::fabs(sum[1]) / b.magnitude
                                : std::max({std::fabs(sum[0]), std::fabs(sum[1]),
-                                           std::fabs(b.applied_moment + b.reaction_moment) / arm}) /
+                                           std::fabs((b.applied_moment + b.reaction_moment)[2]) / arm}) /
                                      b.magnitude;
 }
 
@@ -274,7 +276,7 @@ void check_residual(const Constraints& constraints, const std::vector<double>& i
         });
     double worst = 0;
     for (const double r : left) worst = std::max(worst, std::fabs(r));
-    if (!(worst <= worst_balance * magnitude) && !(worst <= rounding_of(solver, applied)) && magnitude > 0)
+    if (!(worst <= worst_balance * magnitude) && !(worst <= rounding_of_forces(solver, applied)) && magnitude > 0)
         throw SolveError(fmt::format("loads and reactions do not balance: they leave {:.2g} of the forces at work",
                                      worst / magnitude),
                          {}, "the part is not held, or its constants differ by too many orders of magnitude");
@@ -309,7 +311,7 @@ void find_flow_reactions(const PlaneProblem& problem, const Study& study, const 
         b.reaction_flow -= back;
         if (j.load >= 0) totals[static_cast<std::size_t>(j.load)].flow -= back;
     }
-    if (b.flow_magnitude > rounding_of(out.solver, applied))
+    if (b.flow_magnitude > rounding_of_forces(out.solver, applied))
         b.relative_error = std::fabs(b.applied_flow + b.reaction_flow) / b.flow_magnitude;
 }
 

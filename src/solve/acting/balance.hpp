@@ -31,6 +31,9 @@ void find_reactions(const PlaneProblem& problem, const Study& study, const std::
 void find_flow_reactions(const PlaneProblem& problem, const Study& study, const std::vector<double>& flow,
                          const std::vector<double>& applied, std::vector<LoadTotal>& totals, Solution& out);
 
+/// Forces below this are rounding, where no load acts.
+double rounding_of_forces(const SolverReport& solver, const std::vector<double>& applied);
+
 double sum_of_magnitudes(const std::vector<double>& values);
 
 }  // namespace dotsift

@@ -53,8 +53,8 @@ class LoadMaker {
         if (force == Vec2{} && remote.moment == 0) return;
         total_ = {};
         total_.name = remote.name;
-        total_.force = force;
-        total_.moment = remote.moment + cross(remote.at, force);
+        total_.force = in_space(force);
+        total_.moment = moment_in_space(remote.moment + cross(remote.at, force));
         total_.magnitude = norm(force) + std::fabs(remote.moment) / arm_of(mesh_);
         now_.assign(static_cast<std::size_t>(layout_.dofs), 0.0);
         if (remote.rigid) {
@@ -89,8 +89,8 @@ class LoadMaker {
   private:
     void put_force(std::int32_t node, const Vec2& f, const Vec2& position) {
         add_at(now_, static_cast<std::size_t>(node), f);
-        total_.force += f;
-        total_.moment += cross(position, f);
+        total_.force += in_space(f);
+        total_.moment += moment_in_space(cross(position, f));
         total_.magnitude += norm(f);
     }
 
@@ -115,8 +115,8 @@ class LoadMaker {
                 const LoadDensity::Density d = density.at(p);
                 const Vec2 f = d.force * area;
                 const double flow = d.flow * area;
-                total_.force += f;
-                total_.moment += cross(p.position, f);
+                total_.force += in_space(f);
+                total_.moment += moment_in_space(cross(p.position, f));
                 total_.flow += flow;
                 total_.magnitude += norm(f) + std::fabs(flow);
                 for (std::size_t i = 0; i < side.count(); ++i) {
@@ -149,8 +149,8 @@ class LoadMaker {
                 if (bubble) inner_[e] += f * bubble_at(p).value;
                 total_.flow += flow;
                 total_.magnitude += norm(f) + std::fabs(flow);
-                total_.force += f;
-                total_.moment += cross(p.position, f);
+                total_.force += in_space(f);
+                total_.moment += moment_in_space(cross(p.position, f));
                 for (std::size_t i = 0; i < static_cast<std::size_t>(node_count(kind)); ++i) {
                     const auto n = static_cast<std::size_t>(nodes[i]);
                     if (layout_.components == 1) {

@@ -16,7 +16,7 @@ constexpr double step_share = 1e-4;
 
 /// act(slot, region) once for each slot that the patterns of regions take; all of them if there are none.
 template <class Act>
-void each_slot(const Mesh& mesh, const std::vector<std::string>& on, Act act) {
+void each_slot(const Topology& mesh, const std::vector<std::string>& on, Act act) {
     std::vector<char> done(mesh.node_of_slot.size(), 0);
     const Meant meant(mesh, on);
     for (std::size_t e = 0; e < mesh.element_count(); ++e) {
@@ -29,16 +29,20 @@ void each_slot(const Mesh& mesh, const std::vector<std::string>& on, Act act) {
     }
 }
 
-std::vector<double> prescribed_change(const Mesh& mesh, const Study& study, const CaseSpec& load_case) {
+template <int D>
+std::vector<double> prescribed_change(const MeshIn<D>& mesh, const Study& study, const CaseSpec& load_case) {
     std::vector<double> change;
     for (const auto& load : study.loads) {
         if (load.kind != LoadKind::temperature_change) continue;
         const double f = load_case.of_load(load.name);
         if (f == 0) continue;
         if (change.empty()) change.assign(mesh.node_of_slot.size(), 0.0);
-        const FormulaEvaluator value(load.components[0], study.path.string());
+        const FormulaEvaluator value(load.components[0], study.path.string(), D == 2 ? place_names() : space_names());
         each_slot(mesh, load.on, [&](std::size_t s, std::size_t) {
-            change[s] += f * value({mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[s])], {}, load.about});
+            FormulaPlaceIn<D> place{mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[s])], {}, {}};
+            place.about[0] = load.about[0];
+            place.about[1] = load.about[1];
+            change[s] += f * value(place);
         });
     }
     return change;
@@ -78,7 +82,7 @@ class RelativeConstant {
 using Constants = std::vector<std::optional<RelativeConstant>>;
 
 template <class AtReference>
-Constants constants_of(const Mesh& mesh, const Study& study, std::optional<Formula> MaterialSpec::*of,
+Constants constants_of(const Topology& mesh, const Study& study, std::optional<Formula> MaterialSpec::*of,
                        AtReference at_reference, bool positive) {
     Constants out;
     bool any = false;
@@ -94,10 +98,13 @@ Constants constants_of(const Mesh& mesh, const Study& study, std::optional<Formu
 
 }  // namespace
 
-ThermalStrain thermal_strain(const Mesh& mesh, const Study& study, const CaseSpec& load_case,
-                             const std::vector<double>& temperature) {
+namespace {
+
+/// `prescribed` by loads.
+ThermalStrain strain_of(const Topology& mesh, const Study& study, std::vector<double> prescribed,
+                        const std::vector<double>& temperature) {
     ThermalStrain out;
-    out.change = prescribed_change(mesh, study, load_case);
+    out.change = std::move(prescribed);
     const double reference = study.conduction.reference;
     if (!temperature.empty()) {
         if (out.change.empty()) out.change.assign(temperature.size(), 0.0);
@@ -132,6 +139,16 @@ ThermalStrain thermal_strain(const Mesh& mesh, const Study& study, const CaseSpe
     });
     return out;
 }
+
+}  // namespace
+
+template <int D>
+ThermalStrain thermal_strain(const MeshIn<D>& mesh, const Study& study, const CaseSpec& load_case,
+                             const std::vector<double>& temperature) {
+    return strain_of(mesh, study, prescribed_change(mesh, study, load_case), temperature);
+}
+template ThermalStrain thermal_strain<2>(const MeshIn<2>&, const Study&, const CaseSpec&, const std::vector<double>&);
+template ThermalStrain thermal_strain<3>(const MeshIn<3>&, const Study&, const CaseSpec&, const std::vector<double>&);
 
 std::vector<double> conductivity_factor(const Mesh& mesh, const Study& study, const std::vector<double>& temperature) {
     const auto constants = constants_of(

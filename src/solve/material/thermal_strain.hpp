@@ -22,7 +22,8 @@ struct ThermalStrain {
 /// slot; empty: none). An expansion over the temperature is the mean from the reference to there, so that the strain is
 /// expansion(T) (T - reference). Throws InputError if a constant is no number, or a modulus not greater than zero, at a
 /// temperature that occurs.
-ThermalStrain thermal_strain(const Mesh& mesh, const Study& study, const CaseSpec& load_case,
+template <int D>
+ThermalStrain thermal_strain(const MeshIn<D>& mesh, const Study& study, const CaseSpec& load_case,
                              const std::vector<double>& temperature);
 
 /// Conductivity over that at the reference, at each slot; empty: 1. Throws InputError as above.

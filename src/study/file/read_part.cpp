@@ -81,6 +81,54 @@ void read_cleanup(const Section& part, Study& study) {
 
 }  // namespace
 
+namespace {
+
+/// The shapes drawn or turned: a solid.
+void read_sweep(const Section& part, Study& study) {
+    if (part.has("extrude") && part.has("revolve"))
+        part.fault("revolve", "stands beside extrude", "use one of them: a part is drawn along z, or turned about y");
+    for (const char* key : {"extrude", "revolve"}) {
+        const auto* table = part.table(key);
+        if (!table) continue;
+        const Section s(part.context(), *table, fmt::format("part.{}", key), fmt::format("part.{}", key));
+        SweepSpec sweep;
+        sweep.where = s.where();
+        sweep.turned = std::string_view(key) == "revolve";
+        sweep.start = s.text("start").value_or("");
+        sweep.end = s.text("end").value_or("");
+        if (sweep.turned) {
+            constexpr double turn = 2 * std::numbers::pi, most = turn * (1 + 1e-9);
+            sweep.angle = s.number("angle", dimension::none).value_or(turn);
+            if (!(sweep.angle > 0) || sweep.angle > most)
+                s.fault(
+                    "angle",
+                    fmt::format("is {:g} radians, but it must be more than none and at most a whole turn", sweep.angle),
+                    "as in: angle = \"90 deg\"");
+            else if (sweep.angle >= turn * (1 - 1e-9) && (s.has("start") || s.has("end")))
+                s.fault(s.has("start") ? "start" : "end", "names a face that a whole turn has not", "remove it");
+        } else {
+            sweep.from = s.number("from", dimension::length).value_or(0);
+            if (!s.has("to")) s.missing("to", "the height to which the shapes are drawn, as in: to = 12");
+            sweep.to = s.number("to", dimension::length).value_or(sweep.from + 1);
+            if (!(sweep.to > sweep.from))
+                s.fault("to", fmt::format("is {:g}, not above from, which is {:g}", sweep.to, sweep.from),
+                        "the solid reaches from the lower to the higher one");
+        }
+        study.sweep = sweep;
+        for (const char* plane : {"plane", "thickness", "thickness_of"})
+            if (part.has(plane))
+                part.fault(plane, fmt::format("has no meaning for a solid, which part.{} makes", key),
+                           fmt::format("remove it, or part.{}", key));
+    }
+}
+
+}  // namespace
+
+bool makes_solid(const toml::table& root) {
+    const auto* part = root["part"].as_table();
+    return part && (part->contains("extrude") || part->contains("revolve"));
+}
+
 void read_part(const Section& top, Study& study) {
     const ReadingContext& context = top.context();
     Problems& problems = *context.problems;
@@ -111,6 +159,7 @@ void read_part(const Section& top, Study& study) {
             if (f && above_zero(*f, label)) study.thickness_of.emplace_back(std::string(key.str()), *f);
         }
     }
+    read_sweep(s, study);
     const auto* shapes = s.node("shape");
     if (!shapes || !shapes->is_array_of_tables()) {
         if (shapes)

@@ -230,10 +230,10 @@ void read_support(const Section& s, const std::string& name, Study& study) {
     support.tangential_stiffness = s.formula("tangential_stiffness", dimension::force_per_volume, true);
     for (const auto* key : {"normal_stiffness", "tangential_stiffness"})
         if (s.has(key) && support.at) s.fault(key, "is per area, so a single point cannot have it", "use on");
-    const bool values = s.has("ux") || s.has("uy") || s.has("normal");
+    const bool values = s.has("ux") || s.has("uy") || s.has("uz") || s.has("normal");
     const bool other = s.has("potential") || support.founded();
     if (s.has("hold") && values) {
-        for (const auto* key : {"ux", "uy", "normal"})
+        for (const auto* key : {"ux", "uy", "uz", "normal"})
             if (s.has(key)) s.fault(key, "stands beside hold", "use one of them");
     } else if (!s.has("hold") && !values && !other) {
         s.context().problems->add(
@@ -242,7 +242,9 @@ void read_support(const Section& s, const std::string& name, Study& study) {
                         s.shown()),
             study.conducts() && !study.elastic() ? "as in: potential = 20" : "as in: hold = \"fixed\"");
     } else if (values) {
-        support.displacement = {s.formula("ux", dimension::length, true), s.formula("uy", dimension::length, true)};
+        support.displacement = {s.formula("ux", dimension::length, true), s.formula("uy", dimension::length, true),
+                                s.formula("uz", dimension::length, true)};
+        if (s.has("uz") && !study.solid()) s.fault("uz", "goes with solids, but this part is plane", "remove it");
         support.normal_displacement = s.formula("normal", dimension::length, true);
         if (support.normal_displacement && support.at)
             s.fault("normal", "is along the normal of a boundary, which a single point has not", "use ux or uy");
@@ -316,7 +318,8 @@ void read_load(const Section& s, const std::string& name, Study& study) {
                        load.kind == LoadKind::point || load.kind == LoadKind::gravity ||
                        load.kind == LoadKind::rotation;
     const auto depends_on_place = [](const Formula& f) { return !f.text.empty() && !f.constant; };
-    if (total && (depends_on_place(load.components[0]) || (key->pair && depends_on_place(load.components[1]))))
+    if (total && (depends_on_place(load.components[0]) ||
+                  (key->pair && (depends_on_place(load.components[1]) || depends_on_place(load.components[2])))))
         s.fault(key->name, "is one for the whole, so it cannot depend on the place",
                 load.kind == LoadKind::force || load.kind == LoadKind::flow ? "use spread for its distribution"
                                                                             : "give a number");

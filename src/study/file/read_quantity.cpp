@@ -135,6 +135,9 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
         if (auto text = s.text("formula")) q.formula = Formula{*text, *text, s.where("formula"), std::nullopt, nullptr};
     } else if (const auto field = s.choice("of", field_names())) {
         q.field = static_cast<Field>(*field);
+        if (study.solid() ? is_of_plane(q.field) : is_of_space(q.field))
+            s.fault("of",
+                    fmt::format("is {}, which a {} part has not", name_of(q.field), study.solid() ? "solid" : "plane"));
         q.on = s.names("on");
         q.inside = s.names("inside");
         q.along = s.text("along").value_or("");
@@ -175,7 +178,7 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
     const PathSpec* path = path_of(study, q.along);
     const bool has_dual =
         !q.relative_to && q.field != Field::turn && q.field != Field::dissipation && !(path && path->on_boundary());
-    q.dual = dual.value_or(q.target && !peak && has_dual);
+    q.dual = dual.value_or(q.target && !peak && has_dual && !study.solid());
     if (dual.value_or(false) && q.formula)
         s.fault("dual", "cannot be had of a formula", "ask for that of the quantities in it");
     if (dual.value_or(false) && !q.formula && !has_dual)

@@ -167,12 +167,13 @@ std::optional<Formula> read_formula_with(const ReadingContext& context, const to
 
 std::optional<Formula> read_formula(const ReadingContext& context, const toml::node& node, Dimension expected,
                                     const std::string& label, bool place_allowed) {
-    auto formula = read_formula_with(context, node, expected, label, place_names());
+    auto formula = read_formula_with(context, node, expected, label, context.in_space ? space_names() : place_names());
     if (!formula || formula->constant || place_allowed) return formula;
     context.problems->add(
         formula->where,
         fmt::format("{} = \"{}\" depends on the place, but one number is wanted", label, formula->source),
-        "x, y, r, theta, nx and ny can stand in loads, supports, thickness and exact_stress only");
+        context.in_space ? "x, y, z, r, theta, nx, ny and nz can stand in loads and supports only"
+                         : "x, y, r, theta, nx and ny can stand in loads, supports, thickness and exact_stress only");
     return std::nullopt;
 }
 
@@ -385,18 +386,30 @@ std::vector<std::string> Section::names(std::string_view key) const {
     return {};
 }
 
-std::optional<std::array<Formula, 2>> Section::formulas(std::string_view key, Dimension dimension) const {
+std::optional<std::array<Formula, 3>> Section::formulas(std::string_view key, Dimension dimension) const {
     const auto* n = table_.get(key);
     if (!n) return std::nullopt;
-    const auto* pair = n->as_array();
-    if (!pair || pair->size() != 2) {
-        fault(key, "must be two numbers or formulas in brackets", "as in [0, -500] or [\"2*x\", 0]");
+    const auto* list = n->as_array();
+    const std::size_t wanted = context_.in_space ? 3 : 2;
+    if (!list || list->size() != wanted) {
+        if (context_.in_space)
+            fault(key, "must be three numbers or formulas in brackets", "as in [0, -500, 0] or [\"2*x\", 0, 0]");
+        else
+            fault(key, "must be two numbers or formulas in brackets", "as in [0, -500] or [\"2*x\", 0]");
         return std::nullopt;
     }
-    const auto a = read_formula(context_, *pair->get(0), dimension, label(key) + "[x]", true);
-    const auto b = read_formula(context_, *pair->get(1), dimension, label(key) + "[y]", true);
-    if (!a || !b) return std::nullopt;
-    return std::array<Formula, 2>{*a, *b};
+    constexpr std::array<const char*, 3> along{"[x]", "[y]", "[z]"};
+    std::array<Formula, 3> out;
+    bool sound = true;
+    for (std::size_t c = 0; c < wanted; ++c) {
+        const auto f = read_formula(context_, *list->get(c), dimension, label(key) + along[c], true);
+        if (f)
+            out[c] = *f;
+        else
+            sound = false;
+    }
+    if (!sound) return std::nullopt;
+    return out;
 }
 
 std::optional<std::vector<double>> Section::numbers(std::string_view key, std::size_t least, std::size_t most,

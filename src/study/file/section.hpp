@@ -34,6 +34,7 @@ struct ReadingContext {
     UnitSystem units;
     std::map<std::string, Formula> variables;
     std::shared_ptr<const std::vector<ValueTable>> tables;
+    bool in_space = false;  ///< of a solid: formulas know z and nz, vectors have three components
     std::map<std::pair<std::string, std::string>, Where>* places = nullptr;  ///< to be noted there, as Study has them
 };
 
@@ -79,7 +80,8 @@ class Section {
     /// One string or an array of them.
     [[nodiscard]] std::vector<std::string> names(std::string_view key) const;
     [[nodiscard]] std::optional<Formula> formula(std::string_view key, Dimension dimension, bool place_allowed) const;
-    [[nodiscard]] std::optional<std::array<Formula, 2>> formulas(std::string_view key, Dimension dimension) const;
+    /// Two in brackets, in space three.
+    [[nodiscard]] std::optional<std::array<Formula, 3>> formulas(std::string_view key, Dimension dimension) const;
     /// One number, or at least `least` and at most `most` in brackets; one stands alone only if least is 1.
     [[nodiscard]] std::optional<std::vector<double>> numbers(std::string_view key, std::size_t least, std::size_t most,
                                                              Dimension dimension) const;

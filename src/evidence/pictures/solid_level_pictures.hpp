@@ -1,0 +1,18 @@
+#pragma once
+// The pictures of a study of a solid: its levels, and a field of each quantity.
+
+#include "evidence/pictures/level_pictures.hpp"
+#include "evidence/pictures/solid_picture.hpp"
+
+namespace dotsift {
+
+/// Mesh, field and error of a level, over ranges that all levels share.
+LevelPictures draw_solid_level(const Study& study, const Level& level, const SharedRanges& ranges, PictureUse use);
+
+/// A field on the finest level, with its extremes marked; or the deformed shape in the colours of the displacement.
+PictureFiles draw_solid_chosen(const Study& study, const Level& level, const PictureSpec& picture, PictureUse use);
+
+/// The solid with its names, as the level's mesh has it.
+PictureFiles draw_solid_part(const Study& study, const Level& level);
+
+}  // namespace dotsift

@@ -1,0 +1,39 @@
+#pragma once
+// Pictures of a mesh of a solid and of fields on it, shaded, with what is hidden left out.
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "evidence/drawing/colour_scale.hpp"
+#include "evidence/drawing/view.hpp"
+#include "mesh/mesh.hpp"
+
+namespace dotsift {
+
+/// A place that a picture marks.
+struct SolidMark {
+    Vec3 at;
+    std::string label;
+    int colour = 0;  ///< category
+};
+
+struct SolidFieldPicture : ColourScale {
+    std::string title, subtitle, length_unit;
+    std::vector<double> slots;        ///< one value a slot of the mesh, or ...
+    std::vector<double> elementwise;  ///< ... one an element
+    std::vector<SolidMark> marks;     ///< the view is chosen so that they are seen, the first ones before others
+    std::vector<Vec3> displacement;   ///< of each node, already enlarged; empty: none
+};
+
+/// The field in the colours of its scale, with the sides of elements where these can be told apart, the edges of the
+/// part, and which way x, y and z go.
+PictureFiles draw_solid_field(const SolidMesh& mesh, const SolidFieldPicture& picture,
+                              PictureUse use = PictureUse::files);
+
+/// The elements, with the named faces in colour and a legend.
+PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, const std::string& subtitle,
+                             const std::string& length_unit, PictureUse use = PictureUse::files);
+
+}  // namespace dotsift

@@ -1,0 +1,212 @@
+#include "part/checks/check_solid.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "part/checks/check_materials.hpp"
+#include "part/checks/check_names.hpp"
+#include "part/checks/solid_motion.hpp"
+#include "study/input_files.hpp"
+
+namespace dotsift {
+
+namespace {
+
+class SolidCheck {
+  public:
+    SolidCheck(const Study& study, const SolidPart& part, Problems& problems)
+        : study_(study), part_(part), problems_(problems) {}
+
+    void run() {
+        what_is_missing();
+        names();
+        sizes();
+        quantities();
+        sides();
+        check_materials(study_, part_, problems_);
+        check_plausible(study_, problems_);
+        if (study_.elastic() && problems_.empty()) check_motion_in_space(study_, part_, problems_);
+        if (study_.conducts() && problems_.empty()) check_level_in_space(study_, part_, problems_);
+        warn_of_unused(study_, unused_boundary_names(study_, part_, names_given(part_, part_.faces)), problems_);
+    }
+
+  private:
+    void names(const std::vector<std::string>& on, const std::string& user, Where where) {
+        check_boundary_names(
+            study_, on, user, where, part_, [&](const std::string& p) { return !part_.faces_named({p}).empty(); },
+            problems_);
+    }
+
+    void names() {
+        for (const auto& s : study_.supports) names(s.on, "support." + s.name, s.where);
+        for (const auto& l : study_.loads) {
+            if (is_in_volume(l.kind))
+                check_region_names(study_, l.on, "load." + l.name, l.where, part_, problems_);
+            else
+                names(l.on, "load." + l.name, l.where);
+        }
+        for (const auto& s : study_.series)
+            check_region_names(study_, s.within, "series." + s.name, s.where, part_, problems_);
+    }
+
+    void sizes() {
+        const double extent = part_.box.diagonal();
+        if (study_.sizes.global && *study_.sizes.global > extent)
+            problems_.add(study_.sizes.where,
+                          fmt::format("size: the global size {:g} exceeds the whole part, which is {:.4g} across",
+                                      *study_.sizes.global, extent),
+                          "is the unit right?");
+        std::vector<std::string> known = part_.boundary_names;
+        for (const auto& p : part_.points) known.push_back(p.name);
+        for (const auto& rule : study_.sizes.local) {
+            const std::string user = "size.local." + rule.name;
+            for (const auto& pattern : rule.on) {
+                if (!part_.points_named({pattern}).empty() || !part_.faces_named({pattern}).empty()) continue;
+                if (!part_.regions_named({pattern}).empty()) {
+                    not_yet(rule.where, user + ": a size in a region", "name the faces round it");
+                    continue;
+                }
+                const std::string near = nearest(pattern, known);
+                problems_.add(study_.place_of(user, pattern, rule.where),
+                              fmt::format("{}: no boundary or point is named \"{}\"", user, pattern),
+                              near.empty() ? fmt::format("names are {}", quoted_list(known))
+                                           : fmt::format("did you mean \"{}\"?", near));
+            }
+        }
+    }
+
+    void quantities() {
+        for (const auto& q : study_.quantities) {
+            const std::string user = "quantity." + q.name;
+            if (is_reaction(q.field)) {
+                std::vector<std::string> known;
+                for (const auto& s : study_.supports) known.push_back(s.name);
+                for (const auto& pattern : q.on)
+                    if (std::none_of(known.begin(), known.end(),
+                                     [&](const auto& n) { return fits_pattern(n, pattern); }))
+                        problems_.add(study_.place_of(user, pattern, q.where),
+                                      fmt::format("{}: no support is named \"{}\"", user, pattern),
+                                      fmt::format("supports are {}", quoted_list(known)));
+                continue;
+            }
+            std::vector<std::string> boundaries;
+            for (const auto& pattern : q.on)
+                if (part_.regions_named({pattern}).empty()) boundaries.push_back(pattern);
+            names(boundaries, user, q.where);
+            if (!boundaries.empty() && boundaries.size() < q.on.size())
+                problems_.add(study_.place_of(user, "on", q.where),
+                              fmt::format("{}: on names regions and boundaries together", user),
+                              "use a quantity for each");
+            check_region_names(study_, q.inside, user, q.where, part_, problems_);
+        }
+    }
+
+    /// Pressure needs a side that is free, and symmetry a plane.
+    void sides() {
+        const auto interior = [&](const std::vector<std::string>& on, const std::string& user, Where where,
+                                  const char* what) {
+            for (const int f : part_.faces_named(on)) {
+                if (!part_.face(f).interior()) continue;
+                problems_.add(
+                    study_.place_of(user, "on", where),
+                    fmt::format("{}: {} on {}, which has material on both sides", user, what, part_.name_of_face(f)),
+                    "use a face of the outside");
+                return;
+            }
+        };
+        for (const auto& l : study_.loads)
+            if (l.kind == LoadKind::pressure) interior(l.on, "load." + l.name, l.where, "pressure");
+        for (const auto& s : study_.supports) {
+            if (s.hold != Hold::symmetry && s.hold != Hold::antisymmetry) continue;
+            const char* what = s.hold == Hold::symmetry ? "symmetry" : "antisymmetry";
+            interior(s.on, "support." + s.name, s.where, what);
+            for (const int f : part_.faces_named(s.on))
+                if (part_.face(f).surface.kind() != Surface::Kind::plane && !flat(f)) {
+                    problems_.add(
+                        s.where,
+                        fmt::format("support.{}: {} on {}, which is curved", s.name, what, part_.name_of_face(f)),
+                        "it needs plane faces");
+                    break;
+                }
+        }
+    }
+    [[nodiscard]] bool flat(int face) const {
+        const Surface& s = part_.face(face).surface;
+        return s.kind() == Surface::Kind::drawn && s.profile().straight();
+    }
+
+    void not_yet(Where where, const std::string& what, const std::string& instead) {
+        problems_.add(where, fmt::format("{} is not possible in solids yet", what), instead);
+    }
+
+    /// What plane studies have and solids do not.
+    void what_is_missing() {
+        const std::string leave = "leave it out, or study a plane part";
+        for (const auto& r : study_.remotes) not_yet(r.where, "remote." + r.name, "load or hold the faces themselves");
+        for (const auto& p : study_.periodic) not_yet(p.where, "periodic." + p.name, leave);
+        for (const auto& r : study_.resistances) not_yet(r.where, "resistance." + r.name, leave);
+        for (const auto& p : study_.paths) not_yet(p.where, "path." + p.name, leave);
+        for (const auto& p : study_.pictures) not_yet(p.where, "picture." + p.name, leave);
+        for (const auto& l : study_.sizes.layers) not_yet(l.where, "size.layers." + l.name, leave);
+        for (const auto& z : study_.mesh.remesh) not_yet(z.rule.where, "mesh.remesh." + z.rule.name, leave);
+        if (study_.mesh.shape != ElementShape::triangles || !study_.mesh.regions.empty())
+            not_yet(study_.mesh.where, "a mesh of other elements than tetrahedra", "leave out mesh.elements");
+        if (study_.exact_stress) not_yet(study_.part_where, "exact_stress", leave);
+        if (study_.error_bound) not_yet(study_.part_where, "an error bound", "leave out error_bound");
+        for (const auto& m : study_.materials) {
+            if (m.orthotropy) not_yet(m.where, fmt::format("material.{}: orthotropic elasticity", m.name), leave);
+            if (m.modulus_of_temperature || m.conductivity_of_temperature || m.expansion_of_temperature)
+                not_yet(m.where, fmt::format("material.{}: a constant that depends on the temperature", m.name),
+                        "give numbers");
+            if (m.nearly_incompressible())
+                not_yet(m.where, fmt::format("material.{}: a Poisson's ratio above 0.45", m.name),
+                        "use a smaller one, or study a plane part");
+        }
+        for (const auto& s : study_.supports) {
+            if (s.at || !s.at_name.empty())
+                not_yet(s.where, fmt::format("support.{}: a single point", s.name), "use on");
+            if (s.founded()) not_yet(s.where, fmt::format("support.{}: an elastic foundation", s.name), leave);
+        }
+        for (const auto& l : study_.loads) {
+            const std::string user = "load." + l.name;
+            if (l.kind == LoadKind::moment) not_yet(l.where, user + ": a moment", "use a traction that makes it");
+            if (l.kind == LoadKind::point) not_yet(l.where, user + ": a force at a point", "use on");
+            if (l.kind == LoadKind::rotation) not_yet(l.where, user + ": rotation", "use a body_force with formulas");
+            if (l.kind == LoadKind::transfer) not_yet(l.where, user + ": transfer", leave);
+            if (l.spread) not_yet(l.where, user + ": spread", "use a traction with formulas");
+        }
+        for (const auto& rule : study_.sizes.local)
+            if (rule.inside || rule.along || rule.demand != SizeDemand::size)
+                not_yet(rule.where,
+                        "size.local." + rule.name + ": anything but a size on faces or points, or everywhere",
+                        "use on and size");
+        for (const auto& s : study_.series) {
+            const std::string user = "series." + s.name;
+            if (!s.start_mesh.empty()) not_yet(s.where, user + ": a mesh to begin with", "leave it out");
+            if (s.keep_rest) not_yet(s.where, user + ": keeping a part of the mesh", "leave it out");
+            if (std::find(s.indicators.begin(), s.indicators.end(), Indicator::residual) != s.indicators.end())
+                not_yet(s.where, user + ": the residual indicator", "use \"recovery\"");
+        }
+        for (const auto& q : study_.quantities) {
+            if (q.dual)
+                not_yet(q.where, fmt::format("quantity.{}: its error by a dual problem", q.name), "set dual = false");
+            if (q.at || !q.at_name.empty() || q.relative_to || !q.relative_to_name.empty())
+                not_yet(q.where, fmt::format("quantity.{}: a value at a point", q.name),
+                        "take the maximum, minimum or mean on a face");
+        }
+    }
+
+    const Study& study_;
+    const SolidPart& part_;
+    Problems& problems_;
+};
+
+}  // namespace
+
+void check_solid(const Study& study, const SolidPart& part, Problems& problems) {
+    SolidCheck(study, part, problems).run();
+}
+
+}  // namespace dotsift

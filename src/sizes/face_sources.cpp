@@ -1,0 +1,108 @@
+#include "sizes/face_sources.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "part/solid/chart.hpp"
+#include "sizes/area_sources.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr double stray_from_face = 0.25;  // a triangle from its surface
+constexpr int most_halvings = 24;
+constexpr int pieces_of_turn = 64;  // of an edge that bends, in a whole turn
+
+/// A triangle on the chart.
+using Triangle = std::array<Vec2, 3>;
+
+class FaceCover {
+  public:
+    FaceCover(const Chart& chart, const std::function<double(const Vec3&, const Vec2&)>& size, double reach, int rule,
+              std::vector<SizeSourceIn<3>>& sources)
+        : chart_(chart), size_(size), reach_(reach), rule_(rule), sources_(sources) {}
+
+    /// Halves the longest side while the surface strays from it.
+    void add(const Triangle& t, int depth) {
+        std::size_t longest = 0;
+        for (std::size_t k = 1; k < 3; ++k)
+            if (distance(t[(k + 1) % 3], t[(k + 2) % 3]) > distance(t[(longest + 1) % 3], t[(longest + 2) % 3]))
+                longest = k;
+        const Vec2 &a = t[(longest + 1) % 3], &b = t[(longest + 2) % 3], middle = (a + b) * 0.5;
+        const Vec2 parameters = chart_.parameters(middle);
+        const Vec3 on_face = chart_.surface().point(parameters);
+        const double stray = distance(on_face, (chart_.point(a) + chart_.point(b)) * 0.5);
+        if (depth < most_halvings && stray > stray_from_face * size_(on_face, parameters)) {
+            add({t[longest], a, middle}, depth + 1);
+            add({t[longest], middle, b}, depth + 1);
+            return;
+        }
+        SizeSourceIn<3> s;
+        s.form = SizeSourceIn<3>::Form::triangle;
+        std::array<double, 3> h{};
+        for (std::size_t k = 0; k < 3; ++k) {
+            const Vec2 p = chart_.parameters(t[k]);
+            s.corners[k] = chart_.surface().point(p);
+            h[k] = size_(s.corners[k], p);
+        }
+        s.size = h[0];
+        const Vec3 u = s.corners[1] - s.corners[0], v = s.corners[2] - s.corners[0];
+        const double uu = dot(u, u), uv = dot(u, v), vv = dot(v, v), det = uu * vv - uv * uv;
+        if (!(det > 0)) return;  // nothing of an area
+        const double hu = h[1] - h[0], hv = h[2] - h[0];
+        s.gradient = u * ((hu * vv - hv * uv) / det) + v * ((hv * uu - hu * uv) / det);
+        s.reach = reach_;
+        s.rule = rule_;
+        sources_.push_back(s);
+    }
+
+  private:
+    const Chart& chart_;
+    const std::function<double(const Vec3&, const Vec2&)>& size_;
+    double reach_;
+    int rule_;
+    std::vector<SizeSourceIn<3>>& sources_;
+};
+
+}  // namespace
+
+void add_face_sources(const SolidPart& part, std::size_t face,
+                      const std::function<double(const Vec3& place, const Vec2& parameters)>& size, bool varies,
+                      double reach, int rule, std::vector<SizeSourceIn<3>>& sources) {
+    const Chart chart(part.faces[face].surface);
+    ChartedLoops loops(chart);
+    SizeArea area;
+    for (const auto& loop : part.faces[face].loops) {
+        std::vector<Vec3> points;
+        for (const EdgeUse& use : loop) {
+            const auto& curve = part.edge(use.edge).curve;
+            // On a chart even a straight edge may bend.
+            const int pieces =
+                4 + static_cast<int>(std::ceil(curve.turning() * pieces_of_turn / (2 * std::numbers::pi)));
+            for (int k = 0; k < pieces; ++k) {
+                const double t = static_cast<double>(k) / pieces;
+                points.push_back(curve.point(use.forward ? t : 1 - t));
+            }
+        }
+        const auto at = loops.follow(points);
+        for (std::size_t k = 0; k < at.size(); ++k) {
+            const Vec2& next = at[(k + 1) % at.size()];
+            if (at[k] == next) continue;
+            area.rim.push_back(Curve::line(at[k], next));
+            area.box.add(at[k]);
+        }
+    }
+    area.size = [&](const Vec2& at) {
+        const Vec2 p = chart.parameters(at);
+        return size(chart.surface().point(p), p) / chart.scale(p);
+    };
+    area.varies = varies;
+    std::vector<SizeSource> flat;
+    add_area_sources(area, flat);
+    FaceCover cover(chart, size, reach, rule, sources);
+    for (const auto& s : flat) cover.add(s.corners, 0);
+}
+
+}  // namespace dotsift

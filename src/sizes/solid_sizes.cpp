@@ -1,0 +1,95 @@
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "base/errors.hpp"
+#include "sizes/curve_sources.hpp"
+#include "sizes/face_sources.hpp"
+#include "sizes/part_sizes.hpp"
+#include "sizes/rule_size.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr double suggested_share = 1.0 / 8;  // of the cube root of the volume
+
+/// The sharpest bend of a surface at a place; infinity: none.
+double sharpest_radius(const Surface& surface, const Vec2& at) {
+    const auto r = surface.curvature_radii(at);
+    return std::min(std::fabs(r[0]), std::fabs(r[1]));
+}
+
+/// The bend is not the same everywhere: along the profile, the only way in which it can change.
+bool bends_differently(const Surface& surface) {
+    const std::size_t along = surface.kind() == Surface::Kind::turned ? 1 : 0;
+    double least = INFINITY, most = 0;
+    for (const double t : {0.03, 0.2, 0.5, 0.8, 0.97}) {
+        Vec2 at{};
+        at[along] = t;
+        const double bend = 1 / sharpest_radius(surface, at);
+        least = std::min(least, bend);
+        most = std::max(most, bend);
+    }
+    return least < 0.99 * most;
+}
+
+}  // namespace
+
+double suggested_size(const SolidPart& part) {
+    return std::cbrt(measure(part).size) * suggested_share;
+}
+
+std::vector<SizeSourceIn<3>> curvature_sources(const SolidPart& part, const SizeSpec& sizes) {
+    std::vector<SizeSourceIn<3>> sources;
+    const int rule = static_cast<int>(sizes.local.size());
+    const auto of_radius = [&](double r) { return 2 * std::numbers::pi * r / sizes.segments_per_circle; };
+    for (const auto& e : part.edges)
+        if (!e.curve.straight())
+            add_curve_sources<3>(
+                e.curve, [&](double t) { return of_radius(e.curve.curvature_radius(t)); }, false, 0, rule, sources);
+    for (std::size_t f = 0; f < part.faces.size(); ++f) {
+        const Surface& surface = part.faces[f].surface;
+        if (surface.kind() == Surface::Kind::plane) continue;
+        const double largest = part.box.diagonal();  // where it does not bend, any size will do
+        if (surface.kind() == Surface::Kind::drawn && surface.profile().straight()) continue;
+        add_face_sources(
+            part, f,
+            [&](const Vec3&, const Vec2& at) { return std::min(of_radius(sharpest_radius(surface, at)), largest); },
+            bends_differently(surface), 0, rule, sources);
+    }
+    sources.erase(std::remove_if(sources.begin(), sources.end(), [](const auto& s) { return !std::isfinite(s.size); }),
+                  sources.end());
+    return sources;
+}
+
+SizingIn<3> sizing_of(const SolidPart& part, const SizeSpec& sizes, const std::filesystem::path& study_file) {
+    std::vector<SizeSourceIn<3>> sources;
+    for (std::size_t i = 0; i < sizes.local.size(); ++i) {
+        const LocalSize& rule = sizes.local[i];
+        const int index = static_cast<int>(i);
+        const auto size = size_of_rule<3>(rule, study_file);
+        const auto on_face = [&](std::size_t f) {
+            add_face_sources(
+                part, f, [&](const Vec3& p, const Vec2&) { return size(p); }, varies(rule), rule.within, index,
+                sources);
+        };
+        for (const int f : part.faces_named(rule.on)) on_face(static_cast<std::size_t>(f));
+        for (const int v : part.points_named(rule.on)) {
+            SizeSourceIn<3> s;
+            s.corners[0] = part.vertices[static_cast<std::size_t>(v)];
+            s.size = size(s.corners[0]);
+            s.reach = rule.within;
+            s.rule = index;
+            sources.push_back(s);
+        }
+    }
+    const auto curved = curvature_sources(part, sizes);
+    sources.insert(sources.end(), curved.begin(), curved.end());
+    const double smallest = sizes.smallest.value_or(smallest_of_diagonal * part.box.diagonal());
+    const double global = sizes.global.value_or(suggested_size(part));
+    const SizingIn<3> sizing{{global, sizes.growth - 1, std::min(smallest, global), std::move(sources)}};
+    return sizing.scaled(sizes.factor);
+}
+
+}  // namespace dotsift
