@@ -172,7 +172,7 @@ Values run(const std::string& text, double factor, bool estimate, const std::map
             continue;
         }
         QuantityValue value;
-        value.position = q.at;
+        if (q.at) value.position = in_space(*q.at);
         const auto goal = estimate_goal(q, value, both.study, mesh, solver, fields);
         if (!goal) continue;
         out.value[q.name] = goal->value;

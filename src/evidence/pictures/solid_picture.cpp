@@ -22,7 +22,7 @@ constexpr double edge_width = 1.7, side_width = 0.7;
 // A line lies on its surface; this much of the picture's width nearer it is still seen.
 constexpr double line_bias = 0.004;
 // Shades tell the shape, but on a field colours have to be read.
-constexpr double dim_on_body = 0.48, dim_on_field = 0.2;
+constexpr double dim_on_body = 0.36, dim_on_field = 0.16;
 const Colour body{0.80, 0.84, 0.88};
 
 /// A side of the outside, or of what is shown, with the number of its entry in `boundary` (-1: none).
