@@ -55,6 +55,7 @@ int mesh_of_solid(Prepared& prepared, double finer, const std::filesystem::path&
         return 0;
     }
     print_lines(stdout, notes_on_tries(prepared.log, length));
+    print_lines(stdout, notes_on_straightened(prepared.log));
     fmt::print(
         "{}\nnodes     {}\nelements  {}\nvolume    {} {}³ (of the true faces: {})\nquality   mean {:.3f}, worst "
         "{:.3f} at {}, smallest angle between sides {:.1f}°\nwritten   {}\n",

@@ -117,7 +117,7 @@ void Output::check_comparable() const {
 
 std::optional<Level> Output::stored(const std::string& series, int index) const {
     if (!resumed_) return {};
-    return stored_level(directory_ / level_folder(series, index), study_, opened_.part);
+    return stored_level(directory_ / level_folder(series, index), opened_);
 }
 
 void Output::write_level(const Level& level) {

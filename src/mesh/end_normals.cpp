@@ -38,4 +38,21 @@ std::vector<std::array<Vec2, 3>> end_normals(const Part& part, const Mesh& mesh)
     return out;
 }
 
+std::vector<std::array<Vec3, most_side_nodes>> end_normals(const SolidPart& part, const SolidMesh& mesh) {
+    std::vector<std::array<Vec3, most_side_nodes>> out;
+    out.reserve(mesh.boundary.size());
+    for (const auto& side : mesh.boundary) {
+        const Surface& surface = part.face(side.edge).surface;
+        const auto e = static_cast<std::size_t>(side.element);
+        const auto& local = side_nodes(mesh.kinds[e], side.side);
+        const auto x = mesh.positions(e);
+        const Vec3 outward = cross(x[local[1]] - x[local[0]], x[local[2]] - x[local[0]]);
+        const Vec3 centre = (x[local[0]] + x[local[1]] + x[local[2]]) / 3;
+        const double way = dot(outward, surface.normal(surface.project(centre))) > 0 ? 1 : -1;
+        auto& normals = out.emplace_back();
+        for (std::size_t k = 0; k < local.size(); ++k) normals[k] = surface.normal(surface.project(x[local[k]])) * way;
+    }
+    return out;
+}
+
 }  // namespace dotsift

@@ -27,6 +27,10 @@ struct MeshingLog {
     };
     std::vector<Try> tries;
     std::vector<ThinnedPlace> thinned;  ///< rows of layers that are thinner than asked
+    /// Edges of a solid's elements that are straight though their face bends: else an element would be spoilt, however
+    /// small, as at the tip of a cone.
+    std::size_t straightened = 0;
+    Vec3 straightened_at;  ///< one of them
 };
 
 }  // namespace dotsift

@@ -28,6 +28,14 @@ std::vector<std::string> notes_on_tries(const MeshingLog& log, const std::string
     return lines;
 }
 
+std::vector<std::string> notes_on_straightened(const MeshingLog& log) {
+    if (log.straightened == 0) return {};
+    return {
+        fmt::format("{} edges of elements are straight though their face bends, near {}: smaller ones would be bent "
+                    "as much there",
+                    log.straightened, place_of(log.straightened_at))};
+}
+
 std::vector<std::string> notes_on_retries(const std::vector<FailedTry>& failed, const Study& study, bool made) {
     std::vector<std::string> lines;
     const auto changes = [&](double sizes, double merge_points) {

@@ -13,6 +13,8 @@ namespace dotsift {
 
 /// A line for each try that led to no mesh.
 std::vector<std::string> notes_on_tries(const MeshingLog& log, const std::string& length);
+/// A line where edges of a solid's elements do not follow their face.
+std::vector<std::string> notes_on_straightened(const MeshingLog& log);
 /// The same for tries with other sizes and another part; if one led to a mesh, also what was changed in it. `study` is
 /// that of the last try.
 std::vector<std::string> notes_on_retries(const std::vector<FailedTry>& failed, const Study& study, bool made);

@@ -280,6 +280,7 @@ Level solve_level(const Study& study, const SolidPart& part, const std::vector<S
             fields->mesh = std::move(made.mesh);
             fields->wanted_size = std::move(made.wanted);
             l.notes = notes_on_tries(log, study.units.label(dimension::length));
+            for (auto& line : notes_on_straightened(log)) l.notes.push_back(std::move(line));
             l.mesh = summarise(fields->mesh);
         });
         const SolidMesh& mesh = fields->mesh;

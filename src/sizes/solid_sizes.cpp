@@ -20,6 +20,14 @@ double sharpest_radius(const Surface& surface, const Vec2& at) {
     return std::min(std::fabs(r[0]), std::fabs(r[1]));
 }
 
+/// Towards the tip of a cone the bend has no end; nearer to it than this share of its largest radius it counts as
+/// there.
+constexpr double tip_share = 1.0 / 8;
+double least_radius(const Surface& surface) {
+    if (surface.kind() != Surface::Kind::turned || !surface.profile().straight()) return 0;
+    return tip_share * std::max(surface.profile().start()[0], surface.profile().end()[0]);
+}
+
 /// The bend is not the same everywhere: along the profile, the only way in which it can change.
 bool bends_differently(const Surface& surface) {
     const std::size_t along = surface.kind() == Surface::Kind::turned ? 1 : 0;
@@ -55,7 +63,9 @@ std::vector<SizeSourceIn<3>> curvature_sources(const SolidPart& part, const Size
         if (surface.kind() == Surface::Kind::drawn && surface.profile().straight()) continue;
         add_face_sources(
             part, f,
-            [&](const Vec3&, const Vec2& at) { return std::min(of_radius(sharpest_radius(surface, at)), largest); },
+            [&](const Vec3&, const Vec2& at) {
+                return std::min(of_radius(std::max(sharpest_radius(surface, at), least_radius(surface))), largest);
+            },
             bends_differently(surface), 0, rule, sources);
     }
     sources.erase(std::remove_if(sources.begin(), sources.end(), [](const auto& s) { return !std::isfinite(s.size); }),

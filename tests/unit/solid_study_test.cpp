@@ -24,7 +24,8 @@ namespace {
 using std::numbers::pi;
 
 std::string rectangle(double x, double y, double w, double h, const std::string& more = "") {
-    return fmt::format("[[part.shape]]\nadd = \"rectangle\"\ncorner = [{}, {}]\nsize = [{}, {}]\n{}\n", x, y, w, h, more);
+    return fmt::format("[[part.shape]]\nadd = \"rectangle\"\ncorner = [{}, {}]\nsize = [{}, {}]\n{}\n", x, y, w, h,
+                       more);
 }
 
 const std::string bar_sides = "names = { left = \"left\", right = \"right\", top = \"top\", bottom = \"bottom\" }";
@@ -61,10 +62,12 @@ double value(const Level& level, const std::string& name) {
 }
 
 /// A bar of 4 x 1 x 2, its ends named left and right.
-const std::string bar = "extrude = { from = -1, to = 1, start = \"below\", end = \"above\" }\n" + rectangle(0, 0, 4, 1, bar_sides);
+const std::string bar =
+    "extrude = { from = -1, to = 1, start = \"below\", end = \"above\" }\n" + rectangle(0, 0, 4, 1, bar_sides);
 /// Three planes of symmetry hold it.
-const std::string held = "[support.x]\non = \"left\"\nux = 0\n[support.y]\non = \"bottom\"\nhold = \"symmetry\"\n"
-                         "[support.z]\non = \"below\"\nuz = 0\n";
+const std::string held =
+    "[support.x]\non = \"left\"\nux = 0\n[support.y]\non = \"bottom\"\nhold = \"symmetry\"\n"
+    "[support.z]\non = \"below\"\nuz = 0\n";
 
 }  // namespace
 
@@ -74,12 +77,12 @@ TEST_CASE("a bar under tension, its own weight, heat, and prescribed ends") {
     SUBCASE("tension by traction, force and pressure alike") {
         for (const std::string load : {"traction = [3, 0, 0]", "force = [6, 0, 0]", "pressure = -3"}) {
             CAPTURE(load);
-            const auto both = opened(bar, steel + held + "[load.l]\non = \"right\"\n" + load +
-                                              "\n[size]\nglobal = 1\n" + series +
-                                              "[quantity.s]\nof = \"sxx\"\ntake = \"mean\"\n[quantity.u]\nof = \"ux\"\non = "
-                                              "\"right\"\ntake = \"mean\"\n[quantity.w]\nof = \"uz\"\non = \"above\"\n"
-                                              "[quantity.e]\nof = \"strain_energy\"\n[quantity.r]\nof = \"reaction_x\"\n"
-                                              "[quantity.peak]\nof = \"von_mises\"\n");
+            const auto both =
+                opened(bar, steel + held + "[load.l]\non = \"right\"\n" + load + "\n[size]\nglobal = 1\n" + series +
+                                "[quantity.s]\nof = \"sxx\"\ntake = \"mean\"\n[quantity.u]\nof = \"ux\"\non = "
+                                "\"right\"\ntake = \"mean\"\n[quantity.w]\nof = \"uz\"\non = \"above\"\n"
+                                "[quantity.e]\nof = \"strain_energy\"\n[quantity.r]\nof = \"reaction_x\"\n"
+                                "[quantity.peak]\nof = \"von_mises\"\n");
             const Level l = solved(both);
             CHECK(value(l, "s") == doctest::Approx(3).epsilon(1e-9));
             CHECK(value(l, "u") == doctest::Approx(4 * 3 / 1000.0).epsilon(1e-9));
@@ -97,9 +100,10 @@ TEST_CASE("a bar under tension, its own weight, heat, and prescribed ends") {
         }
     }
     SUBCASE("weight: stress that grows along the bar") {
-        const auto both = opened(bar, steel + held + "[load.g]\ngravity = [5, 0, 0]\n[size]\nglobal = 1\n" + series +
-                                          "[quantity.u]\nof = \"ux\"\non = \"right\"\ntake = \"mean\"\n[quantity.r]\nof = "
-                                          "\"reaction_x\"\non = \"x\"\n");
+        const auto both =
+            opened(bar, steel + held + "[load.g]\ngravity = [5, 0, 0]\n[size]\nglobal = 1\n" + series +
+                            "[quantity.u]\nof = \"ux\"\non = \"right\"\ntake = \"mean\"\n[quantity.r]\nof = "
+                            "\"reaction_x\"\non = \"x\"\n");
         const Level l = solved(both);
         CHECK(value(l, "r") == doctest::Approx(-2 * 5 * 8).epsilon(1e-9));
         // Poisson's effect is hindered by nothing: rho g L^2 / (2 E).
@@ -107,10 +111,10 @@ TEST_CASE("a bar under tension, its own weight, heat, and prescribed ends") {
     }
     SUBCASE("heated and free: no stress; heated and held: all of it") {
         for (const bool free : {true, false}) {
-            const auto both =
-                opened(bar, steel + held + (free ? "" : "[support.end]\non = \"right\"\nux = 0\n") +
-                                "[load.warm]\ntemperature_change = \"10 + 0 * z\"\n[size]\nglobal = 1\n" + series +
-                                "[quantity.s]\nof = \"sxx\"\ntake = \"mean\"\n[quantity.w]\nof = \"uz\"\non = \"above\"\n");
+            const auto both = opened(
+                bar, steel + held + (free ? "" : "[support.end]\non = \"right\"\nux = 0\n") +
+                         "[load.warm]\ntemperature_change = \"10 + 0 * z\"\n[size]\nglobal = 1\n" + series +
+                         "[quantity.s]\nof = \"sxx\"\ntake = \"mean\"\n[quantity.w]\nof = \"uz\"\non = \"above\"\n");
             const Level l = solved(both);
             CHECK(std::fabs(value(l, "s") - (free ? 0 : -10)) < 1e-7);
             CHECK(value(l, "w") == doctest::Approx(2 * (0.01 + (free ? 0 : 0.3 * 10 / 1000))).epsilon(1e-9));
@@ -118,12 +122,14 @@ TEST_CASE("a bar under tension, its own weight, heat, and prescribed ends") {
         }
     }
     SUBCASE("an end moved by a formula of all coordinates; two cases") {
-        const auto both =
-            opened(bar, steel + held + "[support.end]\non = \"right\"\nux = \"0.004 * (1 + 0 * y * z)\"\n"
-                                       "[load.l]\non = \"above\"\npressure = 1\n[case.pull]\nfactors = { end = 1 }\n[case.press]\nfactors = { l = 2, end = 0 }\n[size]\nglobal = 1\n" +
-                            series +
-                            "[quantity.s]\nof = \"sxx\"\ntake = \"mean\"\ncase = \"pull\"\n[quantity.t]\nof = \"szz\"\ntake = "
-                            "\"mean\"\ncase = \"press\"\n");
+        const auto both = opened(
+            bar, steel + held +
+                     "[support.end]\non = \"right\"\nux = \"0.004 * (1 + 0 * y * z)\"\n"
+                     "[load.l]\non = \"above\"\npressure = 1\n[case.pull]\nfactors = { end = 1 "
+                     "}\n[case.press]\nfactors = { l = 2, end = 0 }\n[size]\nglobal = 1\n" +
+                     series +
+                     "[quantity.s]\nof = \"sxx\"\ntake = \"mean\"\ncase = \"pull\"\n[quantity.t]\nof = \"szz\"\ntake = "
+                     "\"mean\"\ncase = \"press\"\n");
         const Level l = solved(both);
         CHECK(value(l, "s") == doctest::Approx(1).epsilon(1e-9));
         CHECK(value(l, "t") == doctest::Approx(-2).epsilon(1e-9));
@@ -134,18 +140,21 @@ TEST_CASE("a thick tube under pressure, as a drawn and as a turned sector") {
     // Lame: radii 1 and 2, pressure 3 inside; plane strain.
     const double a = 1, b = 2, p = 3, hoop = p * (a * a + b * b) / (b * b - a * a);
     const std::string quantities =
-        "[quantity.hoop]\nof = \"max_principal\"\non = \"bore\"\n[quantity.radial]\nof = \"min_principal\"\non = \"bore\"\n";
-    const std::string turned = "revolve = { angle = \"60 deg\", start = \"one\", end = \"two\" }\n" +
-                               rectangle(a, 0, b - a, 0.5, "names = { left = \"bore\", top = \"top\", bottom = \"foot\" }");
-    const std::string drawn = "extrude = { to = 0.5, start = \"foot\", end = \"top\" }\n"
-                              "[[part.shape]]\nadd = \"outline\"\nstart = [1, 0]\npieces = [{ to = [2, 0], name = \"one\" }, "
-                              "{ to = [0, 2], centre = [0, 0] }, { to = [0, 1], name = \"two\" }, { to = [1, 0], centre = [0, "
-                              "0], clockwise = true, name = \"bore\" }]\n";
+        "[quantity.hoop]\nof = \"max_principal\"\non = \"bore\"\n[quantity.radial]\nof = \"min_principal\"\non = "
+        "\"bore\"\n";
+    const std::string turned =
+        "revolve = { angle = \"60 deg\", start = \"one\", end = \"two\" }\n" +
+        rectangle(a, 0, b - a, 0.5, "names = { left = \"bore\", top = \"top\", bottom = \"foot\" }");
+    const std::string drawn =
+        "extrude = { to = 0.5, start = \"foot\", end = \"top\" }\n"
+        "[[part.shape]]\nadd = \"outline\"\nstart = [1, 0]\npieces = [{ to = [2, 0], name = \"one\" }, "
+        "{ to = [0, 2], centre = [0, 0] }, { to = [0, 1], name = \"two\" }, { to = [1, 0], centre = [0, "
+        "0], clockwise = true, name = \"bore\" }]\n";
     for (const auto& part : {turned, drawn}) {
-        const auto both =
-            opened(part, steel + "[support.s]\non = [\"one\", \"two\", \"foot\", \"top\"]\nhold = \"symmetry\"\n" +
-                             fmt::format("[load.p]\non = \"bore\"\npressure = {}\n", p) +
-                             "[size]\nglobal = 0.2\n[series.own]\nkind = \"adaptive\"\nerror_target = 0.01\n" + quantities);
+        const auto both = opened(
+            part, steel + "[support.s]\non = [\"one\", \"two\", \"foot\", \"top\"]\nhold = \"symmetry\"\n" +
+                      fmt::format("[load.p]\non = \"bore\"\npressure = {}\n", p) +
+                      "[size]\nglobal = 0.2\n[series.own]\nkind = \"adaptive\"\nerror_target = 0.01\n" + quantities);
         Silent silent;
         const Level l = run_study(both, silent).series.front().levels.back();
         CHECK(value(l, "hoop") == doctest::Approx(hoop).epsilon(5e-3));
@@ -164,13 +173,15 @@ TEST_CASE("heat through two regions, and the strain that it makes") {
         "[material.a]\non = \"a\"\nconductivity = 2\nyoungs_modulus = 100\npoissons_ratio = 0.3\nexpansion = 1e-3\n"
         "[material.b]\non = \"b\"\nconductivity = 6\nyoungs_modulus = 100\npoissons_ratio = 0.3\nexpansion = 1e-3\n";
     const auto both = opened(
-        part, materials + "[support.cold]\non = \"cold\"\npotential = 0\nux = 0\n[support.warm]\non = \"warm\"\npotential = 80\n"
-                          "[support.y]\non = [\"ya\", \"yb\"]\nuy = 0\n[support.z]\non = [\"below\", \"above\"]\nuz = 0\n"
-                          "[size]\nglobal = 0.5\n" +
-                  series +
-                  "[quantity.middle]\nof = \"potential\"\non = \"a_and_b\"\ntake = \"mean\"\n[quantity.flow]\nof = "
-                  "\"reaction_flow\"\non = \"warm\"\n[quantity.q]\nof = \"flux_x\"\ntake = \"mean\"\n[quantity.d]\nof = "
-                  "\"dissipation\"\n");
+        part,
+        materials +
+            "[support.cold]\non = \"cold\"\npotential = 0\nux = 0\n[support.warm]\non = \"warm\"\npotential = 80\n"
+            "[support.y]\non = [\"ya\", \"yb\"]\nuy = 0\n[support.z]\non = [\"below\", \"above\"]\nuz = 0\n"
+            "[size]\nglobal = 0.5\n" +
+            series +
+            "[quantity.middle]\nof = \"potential\"\non = \"a_and_b\"\ntake = \"mean\"\n[quantity.flow]\nof = "
+            "\"reaction_flow\"\non = \"warm\"\n[quantity.q]\nof = \"flux_x\"\ntake = \"mean\"\n[quantity.d]\nof = "
+            "\"dissipation\"\n");
     const Level l = solved(both);
     CHECK(value(l, "middle") == doctest::Approx(60).epsilon(1e-9));
     CHECK(value(l, "flow") == doctest::Approx(120).epsilon(1e-9));
@@ -180,11 +191,13 @@ TEST_CASE("heat through two regions, and the strain that it makes") {
 }
 
 TEST_CASE("series of solids: uniform, local and adaptive go down, and all agree on what they share") {
-    const std::string body = steel + "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\ntraction = [0, "
-                                     "0, -1]\n[size]\nglobal = 0.7\n[size.local.root]\non = \"left\"\nsize = 0.4\n"
-                                     "[series.even]\nkind = \"uniform\"\nmost_levels = 3\n[series.root]\nkind = \"local\"\nrules "
-                                     "= \"root\"\nmost_levels = 2\n[series.own]\nkind = \"adaptive\"\nerror_target = 0.04\n"
-                                     "[quantity.tip]\nof = \"uz\"\non = \"right\"\ntake = \"mean\"\ntarget = \"3 %\"\n";
+    const std::string body =
+        steel +
+        "[support.wall]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\ntraction = [0, "
+        "0, -1]\n[size]\nglobal = 0.7\n[size.local.root]\non = \"left\"\nsize = 0.4\n"
+        "[series.even]\nkind = \"uniform\"\nmost_levels = 3\n[series.root]\nkind = \"local\"\nrules "
+        "= \"root\"\nmost_levels = 2\n[series.own]\nkind = \"adaptive\"\nerror_target = 0.04\n"
+        "[quantity.tip]\nof = \"uz\"\non = \"right\"\ntake = \"mean\"\ntarget = \"3 %\"\n";
     const auto both = opened(bar, body);
     Silent silent;
     const StudyResult result = run_study(both, silent);
@@ -197,7 +210,8 @@ TEST_CASE("series of solids: uniform, local and adaptive go down, and all agree 
         CHECK(s.levels.back().unknowns > s.levels.front().unknowns);
     }
     CHECK(result.series[2].levels.back().estimated_error <= 0.04);
-    const double even = value(result.series[0].levels.back(), "tip"), own = value(result.series[2].levels.back(), "tip");
+    const double even = value(result.series[0].levels.back(), "tip"),
+                 own = value(result.series[2].levels.back(), "tip");
     CHECK(even == doctest::Approx(own).epsilon(0.02));
     for (const auto& m : result.shared) {
         CAPTURE(m.name);
@@ -224,20 +238,24 @@ TEST_CASE("the study of a solid is answered with all its faults") {
     CHECK(has(both(bar, rest + "[load.m]\non = \"rigth\"\npressure = 1\n"), "did you mean \"right\"?"));
     CHECK(has(both(bar, rest + "[load.m]\non = \"right\"\nmoment = 1\n"), "not possible in solids yet"));
     CHECK(has(both(bar, rest + "[quantity.t]\nof = \"turn\"\non = \"right\"\n"), "which a solid part has not"));
-    CHECK(has(faults("plane = \"stress\"\n" + rectangle(0, 0, 4, 1, bar_sides),
-                     steel + "[support.s]\non = \"left\"\nuz = 0\nhold = \"fixed\"\n[load.l]\non = \"right\"\npressure = 1\n" + series),
-              "uz"));
+    CHECK(has(
+        faults("plane = \"stress\"\n" + rectangle(0, 0, 4, 1, bar_sides),
+               steel +
+                   "[support.s]\non = \"left\"\nuz = 0\nhold = \"fixed\"\n[load.l]\non = \"right\"\npressure = 1\n" +
+                   series),
+        "uz"));
     CHECK(has(faults(rectangle(0, 0, 4, 1, bar_sides),
-                     steel + "[support.s]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\npressure = 1\n" + series +
-                         "[quantity.u]\nof = \"uz\"\n"),
+                     steel + "[support.s]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\npressure = 1\n" +
+                         series + "[quantity.u]\nof = \"uz\"\n"),
               "which a plane part has not"));
     // Rigid motions, in words.
     const std::string load = steel + "[load.l]\non = \"right\"\ntraction = [1, 0, 0]\n" + series;
     CHECK(has(both(bar, load + "[support.x]\non = \"left\"\nux = 0\n"), "move along y, move along z and turn about x"));
     CHECK(has(both(bar, load + "[support.x]\non = [\"left\", \"bottom\"]\nhold = \"symmetry\"\n"), "move along z"));
-    CHECK(has(both("revolve = { angle = \"360 deg\" }\n" + rectangle(1, 0, 1, 2, bar_sides),
-                   load + "[support.x]\non = \"bottom\"\nhold = \"symmetry\"\n[support.r]\non = \"right\"\nnormal = 0\n"),
-              "turn about y"));
+    CHECK(
+        has(both("revolve = { angle = \"360 deg\" }\n" + rectangle(1, 0, 1, 2, bar_sides),
+                 load + "[support.x]\non = \"bottom\"\nhold = \"symmetry\"\n[support.r]\non = \"right\"\nnormal = 0\n"),
+            "turn about y"));
     CHECK(has(both("revolve = { angle = 2 }\n" + rectangle(1, 0, 1, 2, bar_sides),
                    load + "[support.x]\non = \"left\"\nhold = \"symmetry\"\n"),
               "which is curved"));
@@ -247,10 +265,12 @@ TEST_CASE("the study of a solid is answered with all its faults") {
 }
 
 TEST_CASE("solids are inspected: measures, masses, names, expected elements") {
-    const auto both = opened("revolve = { }\n" + rectangle(1, 0, 1, 2, "name = \"skin\""),
-                             steel + "[support.s]\non = \"skin\"\nhold = \"fixed\"\n[load.g]\ngravity = [0, -1, 0]\n[size]\n"
-                                     "global = 0.25\n" +
-                                 series);
+    const auto both =
+        opened("revolve = { }\n" + rectangle(1, 0, 1, 2, "name = \"skin\""),
+               steel +
+                   "[support.s]\non = \"skin\"\nhold = \"fixed\"\n[load.g]\ngravity = [0, -1, 0]\n[size]\n"
+                   "global = 0.25\n" +
+                   series);
     const PartReport r = inspect_part(both);
     REQUIRE(r.solid);
     CHECK(r.solid->volume.size == doctest::Approx(2 * pi * 3).epsilon(1e-9));
@@ -266,11 +286,13 @@ TEST_CASE("solids are inspected: measures, masses, names, expected elements") {
 }
 
 TEST_CASE("a solid's sizes hold on its faces, points and bends") {
-    const auto both = opened("extrude = { to = 1 }\n[[part.shape]]\nadd = \"circle\"\nradius = 2\nname = \"rim\"\n[[part.shape]]\n"
-                             "mark = \"point\"\nat = [0, 0]\nname = \"heart\"\n",
-                             steel + "[support.s]\non = \"rim\"\nhold = \"fixed\"\n[load.g]\ngravity = [0, -1, 0]\n[size]\nglobal = "
-                                     "2\nsegments_per_circle = 8\n[size.local.rim]\non = \"rim\"\nsize = \"0.2 + 0.1 * z\"\n" +
-                                 series);
+    const auto both = opened(
+        "extrude = { to = 1 }\n[[part.shape]]\nadd = \"circle\"\nradius = 2\nname = \"rim\"\n[[part.shape]]\n"
+        "mark = \"point\"\nat = [0, 0]\nname = \"heart\"\n",
+        steel +
+            "[support.s]\non = \"rim\"\nhold = \"fixed\"\n[load.g]\ngravity = [0, -1, 0]\n[size]\nglobal = "
+            "2\nsegments_per_circle = 8\n[size.local.rim]\non = \"rim\"\nsize = \"0.2 + 0.1 * z\"\n" +
+            series);
     const auto field = sizing_of(*both.solid, both.study.sizes, "").field;
     for (double angle = 0.1; angle < 6; angle += 0.7)
         for (const double z : {0.05, 0.5, 0.95}) {

@@ -9,6 +9,7 @@
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "evidence/levels/level_json.hpp"
+#include "evidence/levels/stored_solid.hpp"
 #include "evidence/levels/vtu.hpp"
 #include "evidence/levels/vtu_file.hpp"
 #include "evidence/levels/vtu_read.hpp"
@@ -151,12 +152,13 @@ void verify_level(const std::filesystem::path& folder) {
     }
 }
 
-std::optional<Level> stored_level(const std::filesystem::path& folder, const Study& study, const Part& part) {
+namespace {
+
+/// read() reads the level if it is there.
+template <class Read>
+std::optional<Level> if_stored(const std::filesystem::path& folder, Read read) {
     std::error_code code;
     if (!std::filesystem::exists(folder / "level.json", code)) return {};
-    if (study.solid())
-        throw InputError("levels of a solid cannot be read back yet", place_in(study.path, study.sweep->where),
-                         "run the study into an empty directory, or with --replace");
     const auto damaged = [&](const char* file, const std::string& what) {
         Place place;
         place.file = (folder / file).string();
@@ -164,7 +166,7 @@ std::optional<Level> stored_level(const std::filesystem::path& folder, const Stu
                           "remove this level's folder to have it solved again, or choose another directory with -o");
     };
     try {
-        Level level = read_level(folder, study, part);
+        Level level = read();
         if (folder.filename() != fmt::format("level-{}", level.index) ||
             folder.parent_path().filename() != level.series)
             throw damaged("level.json", fmt::format("it is level {} of series {}", level.index, level.series));
@@ -178,6 +180,22 @@ std::optional<Level> stored_level(const std::filesystem::path& folder, const Stu
     } catch (const std::exception& e) {  // of the JSON library
         throw damaged("level.json", e.what());
     }
+}
+
+}  // namespace
+
+std::optional<Level> stored_level(const std::filesystem::path& folder, const Study& study, const Part& part) {
+    return if_stored(folder, [&] { return read_level(folder, study, part); });
+}
+std::optional<Level> stored_level(const std::filesystem::path& folder, const Study& study, const SolidPart& part) {
+    return if_stored(folder, [&] {
+        check_sums(folder);
+        return read_solid_level(folder, study, part);
+    });
+}
+std::optional<Level> stored_level(const std::filesystem::path& folder, const StudyAndPart& opened) {
+    return opened.solid ? stored_level(folder, opened.study, *opened.solid)
+                        : stored_level(folder, opened.study, opened.part);
 }
 
 }  // namespace dotsift

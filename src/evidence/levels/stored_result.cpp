@@ -19,7 +19,7 @@ class Reading final : public StudyObserver {
   public:
     Reading(const fs::path& directory, const StudyAndPart& opened) : directory_(directory), opened_(opened) {}
     std::optional<Level> stored(const std::string& series, int index) override {
-        return stored_level(directory_ / level_folder(series, index), opened_.study, opened_.part);
+        return stored_level(directory_ / level_folder(series, index), opened_);
     }
     bool may_solve() override { return false; }
 

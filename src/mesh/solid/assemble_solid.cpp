@@ -6,6 +6,7 @@
 
 #include "mesh/elements/element.hpp"
 #include "mesh/elements/jacobian_bound.hpp"
+#include "mesh/end_normals.hpp"
 #include "mesh/order.hpp"
 
 namespace dotsift {
@@ -71,6 +72,7 @@ class Assembly {
         }
         connect(mesh_);
         mesh_.names_of_edge = names_of_sides(part_.faces);
+        mesh_.end_normals = end_normals(part_, mesh_);
         return std::move(mesh_);
     }
 
@@ -127,9 +129,6 @@ class Assembly {
         const bool behind = dot(out, true_normal) > 0;
         if (e.n[opposite] >= 0 && !behind) return;
         mesh_.boundary.push_back({{-1, -1, -1}, element, side, e.wall[opposite]});
-        auto& normals = mesh_.end_normals.emplace_back();
-        for (std::size_t k = 0; k < local.size(); ++k)
-            normals[k] = face.surface.normal(face.surface.project(at(k))) * (behind ? 1.0 : -1.0);
     }
 
     const SolidPart& part_;
@@ -148,22 +147,47 @@ SolidMesh assemble_solid(const SolidPart& part, const BodyMesh& bodies, const st
     return Assembly(part, bodies, pieces, point, degree).run(point);
 }
 
+namespace {
+
+/// The edges of an element that bends too far, if it does: act(edge of its kind, end, end, middle node).
+template <class Act>
+void each_bent_edge(const SolidMesh& mesh, std::size_t e, Act act) {
+    const auto positions = mesh.positions(e);
+    const auto nodes = std::span(positions).first(static_cast<std::size_t>(node_count(mesh.kinds[e])));
+    if (polynomial_degree(mesh.kinds[e]) == 1 || is_straight(mesh.kinds[e], nodes)) return;
+    if (jacobian_bound(mesh.kinds[e], nodes) >= least_jacobian_share) return;
+    const KindTable& table = table_of(mesh.kinds[e]);
+    for (std::size_t k = 0; k < table.edges; ++k) {
+        const Vec3 &a = positions[table.edge[k][0]], &b = positions[table.edge[k][1]];
+        if (norm((a + b) * 0.5 - positions[table.corners + k]) > 0) act(a, b, mesh.element(e)[table.corners + k]);
+    }
+}
+
+}  // namespace
+
 void find_bent(const SolidPart& part, const SolidMesh& mesh, CoarsePlaces& coarse) {
     std::vector<int> face(mesh.element_count(), -1);
     for (const auto& side : mesh.boundary) face[static_cast<std::size_t>(side.element)] = side.edge;
-    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
-        const auto positions = mesh.positions(e);
-        const auto nodes = std::span(positions).first(static_cast<std::size_t>(node_count(mesh.kinds[e])));
-        if (polynomial_degree(mesh.kinds[e]) == 1 || is_straight(mesh.kinds[e], nodes)) continue;
-        if (jacobian_bound(mesh.kinds[e], nodes) >= least_jacobian_share) continue;
-        const KindTable& table = table_of(mesh.kinds[e]);
-        for (std::size_t k = 0; k < table.edges; ++k) {
-            const Vec3 &a = positions[table.edge[k][0]], &b = positions[table.edge[k][1]];
-            if (norm((a + b) * 0.5 - positions[4 + k]) > 0)
-                coarse.add(a, b, "the faces bend too much within one element",
-                           face[e] < 0 ? "the inside" : part.name_of_face(face[e]));
-        }
+    for (std::size_t e = 0; e < mesh.element_count(); ++e)
+        each_bent_edge(mesh, e, [&](const Vec3& a, const Vec3& b, std::int32_t) {
+            coarse.add(a, b, "the faces bend too much within one element",
+                       face[e] < 0 ? "the inside" : part.name_of_face(face[e]));
+        });
+}
+
+std::size_t straighten_bent(SolidMesh& mesh, Vec3& at) {
+    constexpr int most_rounds_of_neighbours = 8;
+    std::size_t count = 0;
+    for (int round = 0; round < most_rounds_of_neighbours; ++round) {
+        const std::size_t before = count;
+        for (std::size_t e = 0; e < mesh.element_count(); ++e)
+            each_bent_edge(mesh, e, [&](const Vec3& a, const Vec3& b, std::int32_t middle) {
+                at = mesh.nodes[static_cast<std::size_t>(middle)] = (a + b) * 0.5;
+                ++count;
+            });
+        if (count == before) break;
     }
+    return count;
 }
 
 }  // namespace dotsift

@@ -14,4 +14,7 @@ SolidMesh assemble_solid(const SolidPart& part, const BodyMesh& bodies, const st
 /// Edges of elements that curved faces would spoil, though with straight edges they are sound.
 void find_bent(const SolidPart& part, const SolidMesh& mesh, CoarsePlaces& coarse);
 
+/// Puts the middle nodes of such edges halfway between their ends. Returns how many, and leaves one of them in `at`.
+std::size_t straighten_bent(SolidMesh& mesh, Vec3& at);
+
 }  // namespace dotsift

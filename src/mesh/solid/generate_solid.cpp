@@ -17,6 +17,7 @@ namespace dotsift {
 namespace {
 
 constexpr int most_tries = 16;
+constexpr int most_bent_tries = 2;  // then edges of bent elements become straight: at a tip smaller ones are bent alike
 
 void check_edges(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most) {
     double pieces = 0;
@@ -29,8 +30,8 @@ void check_edges(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_
 }
 
 /// The mesh, unless something turns out too coarse.
-SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree,
-                   CoarsePlaces& coarse) {
+SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree, bool straighten,
+                   CoarsePlaces& coarse, MeshingLog* log) {
     SurfaceMesh surface = mesh_surface(part, sizes, static_cast<std::size_t>(most), coarse);
     if (!coarse.finer.empty()) return {};
     std::vector<std::int32_t> vertex;
@@ -44,6 +45,14 @@ SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int6
     improve_bodies(bodies, [&](std::int32_t a, std::int32_t b) { return on_edges.count(pair_of(a, b)) > 0; });
     const auto point = bodies.compact();
     SolidMesh mesh = assemble_solid(part, bodies, surface.pieces, point, degree);
+    if (straighten) {
+        Vec3 at{};
+        const std::size_t count = straighten_bent(mesh, at);
+        if (log) {
+            log->straightened = count;
+            log->straightened_at = at;
+        }
+    }
     find_bent(part, mesh, coarse);
     return mesh;
 }
@@ -56,10 +65,12 @@ SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std
     check_element_limit(part, sizes, most);
     SizeFieldIn<3> field = sizes;
     MeshingLog::Try last;
+    int bent_tries = 0;
     for (int round = 0; round < most_tries; ++round) {
         CoarsePlaces coarse;
-        SolidMesh mesh = try_once(part, field, most, degree, coarse);
+        SolidMesh mesh = try_once(part, field, most, degree, bent_tries >= most_bent_tries, coarse, log);
         if (coarse.finer.empty()) return mesh;
+        if (mesh.element_count() > 0) ++bent_tries;
         last = {coarse.reason, coarse.where, coarse.position, coarse.finer.size(), coarse.finer.front().size};
         for (const auto& s : coarse.finer) last.size = std::min(last.size, s.size);
         if (log) log->tries.push_back(last);
