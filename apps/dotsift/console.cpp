@@ -117,7 +117,7 @@ StudyAndPart load_plane(const std::string& path, const std::string& command) {
     if (opened.solid)
         throw InputError(fmt::format("dotsift {} does not work on solids yet", command),
                          place_in(opened.study.path, opened.study.sweep->where),
-                         "check, inspect, mesh and run do; or study a plane part, without extrude or revolve");
+                         "check, inspect, mesh, run, vary, picture, report, compare and archive do");
     return opened;
 }
 

@@ -194,7 +194,9 @@ Comparison compare_levels(const std::vector<fs::path>& paths) {
         if (c.levels[k].level->unknowns > c.levels[c.finest].level->unknowns) c.finest = k;
         all.levels.push_back(*c.levels[k].level);
     }
-    c.shared = shared_measures(c.study(), c.results.front().opened.part, {all});
+    const StudyAndPart& whole = c.results.front().opened;
+    c.shared =
+        whole.solid ? shared_measures(c.study(), *whole.solid, {all}) : shared_measures(c.study(), whole.part, {all});
     return c;
 }
 
@@ -265,7 +267,8 @@ ComparisonPictures draw_comparison(const Comparison& c) {
             // Each level has its own study's order of quantities; the view is that of the finest one.
             const Study& finest = c.levels[c.finest].result->opened.study;
             const std::size_t there = position_of(finest, name);
-            if (!is_peak(finest.quantities[there]) || !value_of(c.levels[c.finest], name).position) continue;
+            if (l.level->solid || !is_peak(finest.quantities[there]) || !value_of(c.levels[c.finest], name).position)
+                continue;
             CloseUp view = close_up_of(finest, *c.levels[c.finest].level, there);
             view.quantity = position_of(l.result->opened.study, name);
             out.levels[k].close_ups.emplace_back(name, draw_close_up(l.result->opened.study, *l.level, view, places));

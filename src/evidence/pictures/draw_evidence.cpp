@@ -37,8 +37,7 @@ PictureFiles drawn_or_told(const std::string& name, const std::function<PictureF
 LevelPictures draw_or_say(const Study& study, const Level& level, const SharedRanges& ranges, const Level* before,
                           PictureUse use) {
     try {
-        return level.solid ? draw_solid_level(study, level, ranges, use)
-                           : draw_level(study, level, ranges, before, use);
+        return draw_level(study, level, ranges, before, use);
     } catch (const std::exception& e) {
         LevelPictures out;
         out.mesh = out.field = out.error = not_drawn(fmt::format("{}, level {}", level.series, level.index), e.what());
@@ -128,7 +127,6 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
         charts = std::async(std::launch::deferred, [&] { draw_charts(study, result, pictures); });
     }
     auto wanted = wanted_pictures(study);
-    const Level* finest = finest_level(result);
     if (opened.solid)  // what several load cases have together is not drawn on solids yet
         std::erase_if(wanted, [](const PictureSpec& p) { return p.envelope != CaseEnvelope::none; });
     std::vector<LevelPictures> of_levels(levels.size());
@@ -140,7 +138,6 @@ ReportPictures draw_evidence(const fs::path& directory, const StudyAndPart& open
         drawings.emplace_back([&, k] {
             const bool asked_for = wanted[k].where.line > 0;
             chosen[k] = drawn_or_told(wanted[k].name, [&] {
-                if (opened.solid) return draw_solid_chosen(study, *finest, wanted[k], use_of_fields(study));
                 return draw_chosen(study, result, wanted[k], asked_for ? PictureUse::files : use_of_fields(study));
             });
             add_page_copy(chosen[k]);

@@ -8,6 +8,7 @@
 #include "base/numbers.hpp"
 #include "base/parallel.hpp"
 #include "evidence/pictures/chart.hpp"
+#include "evidence/pictures/solid_level_pictures.hpp"
 #include "evidence/statistics_files.hpp"
 #include "evidence/summary.hpp"
 #include "solve/carry_over.hpp"
@@ -234,6 +235,7 @@ std::vector<double> change_of(Field field, const LevelFields& before, const Leve
 }
 
 PictureFiles draw_change(const Study& study, const Level& level, const SharedRanges& ranges, const Level& before) {
+    if (level.solid) return draw_solid_change(study, level, ranges, before);
     FieldPicture d;
     d.title = level_title(study, level);
     d.subtitle = fmt::format("difference to series {}, level {}, which has {} elements", before.series, before.index,
@@ -308,6 +310,7 @@ PictureFiles draw_close_up(const Study& study, const Level& level, const CloseUp
 
 LevelPictures draw_level(const Study& study, const Level& l, const SharedRanges& ranges, const Level* before,
                          PictureUse use) {
+    if (l.solid) return draw_solid_level(study, l, ranges, before, use);
     const LevelFields& f = *l.fields;
     const std::string length = study.units.label(dimension::length);
     const PictureUse of_fields = use == PictureUse::files ? use_of_fields(study) : use;

@@ -7,6 +7,7 @@
 
 #include "base/numbers.hpp"
 #include "evidence/summary.hpp"
+#include "solve/carry_over.hpp"
 
 namespace dotsift {
 
@@ -14,6 +15,42 @@ namespace {
 
 // The largest displacement of a deformed shape, of the part's diagonal, where no factor is asked for.
 constexpr double seen_share = 0.06;
+// A difference is shown up to the value that this share of the elements stays below.
+constexpr double shown_share = 0.999;
+
+/// What fields are made from, on another mesh, component by component.
+CaseFieldsIn<3> carried(const LevelFieldsIn<3>& from, const SolidMesh& to) {
+    const CaseFieldsIn<3>& fields = from.cases.front();
+    CaseFieldsIn<3> out;
+    const auto carry = [&](std::size_t components, auto at, auto put) {
+        for (std::size_t c = 0; c < components; ++c) {
+            std::vector<double> values(from.mesh.node_of_slot.size());
+            for (std::size_t s = 0; s < values.size(); ++s) values[s] = at(s, c);
+            const auto there = carry_slots(from.mesh, values, to, CarryRule::consistent);
+            for (std::size_t s = 0; s < there.size(); ++s) put(s, c, there[s]);
+        }
+    };
+    if (!fields.solution.displacement.empty())
+        out.solution.displacement = carry_nodes(from.mesh, fields.solution.displacement, to);
+    if (!fields.solution.potential.empty())
+        out.solution.potential = carry_slots(from.mesh, fields.solution.potential, to, CarryRule::consistent);
+    if (!fields.solution.temperature_change.empty())
+        out.solution.temperature_change =
+            carry_slots(from.mesh, fields.solution.temperature_change, to, CarryRule::consistent);
+    if (!fields.stress.slots.empty()) {
+        out.stress.slots.resize(to.node_of_slot.size());
+        carry(
+            6, [&](std::size_t s, std::size_t c) { return fields.stress.slots[s][c]; },
+            [&](std::size_t s, std::size_t c, double v) { out.stress.slots[s][c] = v; });
+    }
+    if (!fields.flux.slots.empty()) {
+        out.flux.slots.resize(to.node_of_slot.size());
+        carry(
+            3, [&](std::size_t s, std::size_t c) { return fields.flux.slots[s][c]; },
+            [&](std::size_t s, std::size_t c, double v) { out.flux.slots[s][c] = v; });
+    }
+    return out;
+}
 
 SolidFieldPicture field_of(const Study& study, const Level& l, Field field, std::size_t load_case) {
     SolidFieldPicture p;
@@ -34,7 +71,36 @@ SolidFieldPicture field_of(const Study& study, const Level& l, Field field, std:
 
 }  // namespace
 
-LevelPictures draw_solid_level(const Study& study, const Level& l, const SharedRanges& ranges, PictureUse use) {
+PictureFiles draw_solid_change(const Study& study, const Level& level, const SharedRanges& ranges,
+                               const Level& before) {
+    const LevelFieldsIn<3>& now = *level.solid;
+    const CaseFieldsIn<3> old = carried(*before.solid, now.mesh);
+    SolidFieldPicture d;
+    d.title = level_title(study, level);
+    d.subtitle = fmt::format("difference to series {}, level {}, which has {} elements", before.series, before.index,
+                             grouped(static_cast<long long>(before.mesh.elements)));
+    d.legend = "difference of " + title_of(study, ranges.field);
+    d.unit = unit_of(study, ranges.field);
+    d.length_unit = study.units.label(dimension::length);
+    d.map = ColourMap::swing;
+    d.slots = slot_field(ranges.field, now.source());
+    const auto old_values = slot_field(ranges.field, FieldSourceIn<3>{now.mesh, now.laws, old, {}});
+    std::vector<double> sizes;
+    for (std::size_t k = 0; k < d.slots.size(); ++k) {
+        d.slots[k] -= old_values[k];
+        sizes.push_back(std::fabs(d.slots[k]));
+    }
+    const double largest = *std::max_element(sizes.begin(), sizes.end());
+    const auto most = sizes.begin() + static_cast<std::ptrdiff_t>(shown_share * static_cast<double>(sizes.size() - 1));
+    std::nth_element(sizes.begin(), most, sizes.end());
+    d.high = *most > 0 ? *most : std::max(largest, 1e-300);
+    d.low = -d.high;
+    d.clipped = largest > d.high;
+    return draw_solid_field(now.mesh, d, use_of_fields(study));
+}
+
+LevelPictures draw_solid_level(const Study& study, const Level& l, const SharedRanges& ranges, const Level* before,
+                               PictureUse use) {
     LevelPictures out;
     const SolidMesh& mesh = l.solid->mesh;
     const std::string length = study.units.label(dimension::length);
@@ -62,28 +128,35 @@ LevelPictures draw_solid_level(const Study& study, const Level& l, const SharedR
     e.high = ranges.error_high;
     e.logarithmic = true;
     out.error = draw_solid_field(mesh, e, of_fields);
+    if (before) out.change = draw_solid_change(study, l, ranges, *before);
     return out;
 }
 
 PictureFiles draw_solid_chosen(const Study& study, const Level& level, const PictureSpec& picture, PictureUse use) {
     const LevelFieldsIn<3>& f = *level.solid;
-    SolidFieldPicture p = field_of(study, level, picture.field, place_of_case(f.cases, picture.load_case));
+    const std::size_t load_case = place_of_case(f.cases, picture.load_case);
+    SolidFieldPicture p = field_of(study, level, picture.field, load_case);
     p.title = fmt::format("{}: {}", study.title, title_of(study, picture.field));
+    p.subtitle = fmt::format("{}, level {}", level.series, level.index);
+    if (!study.cases.empty()) p.subtitle += ", load case " + f.cases[load_case].solution.load_case;
+    p.sides = picture.sides;
     const ColourRange range = colour_range(f.mesh, p.slots);
-    p.low = range.low;
-    p.high = range.high;
-    p.clipped = range.clipped;
+    p.low = picture.range ? (*picture.range)[0] : range.low;
+    p.high = picture.range ? (*picture.range)[1] : range.high;
+    p.clipped = picture.range ? p.low > range.lowest || p.high < range.highest : range.clipped;
     if (!picture.deformed) return draw_solid_field(f.mesh, p, use);
-    const auto& u = f.cases[place_of_case(f.cases, picture.load_case)].solution.displacement;
+    const auto& u = f.cases[load_case].solution.displacement;
     Box<3> box;
     double largest = 0;
     for (std::size_t n = 0; n < u.size(); ++n) {
         box.add(f.mesh.nodes[n]);
         largest = std::max(largest, norm(u[n]));
     }
-    const double factor = largest > 0 ? seen_share * box.diagonal() / largest : 1;
+    const double factor = *picture.deformed > 0 ? *picture.deformed
+                          : largest > 0         ? seen_share * box.diagonal() / largest
+                                                : 1;
     for (const Vec3& d : u) p.displacement.push_back(d * factor);
-    p.subtitle = fmt::format("{}; displacements drawn {} times as large", level_counts(level), sensible(factor, 2));
+    p.subtitle += fmt::format("; displacements {} times as large as they are", sensible(factor, 2));
     p.marks.clear();  // their places are those of the part as it was
     return draw_solid_field(f.mesh, p, use);
 }

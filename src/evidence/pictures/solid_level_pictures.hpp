@@ -6,10 +6,14 @@
 
 namespace dotsift {
 
-/// Mesh, field and error of a level, over ranges that all levels share.
-LevelPictures draw_solid_level(const Study& study, const Level& level, const SharedRanges& ranges, PictureUse use);
+/// Mesh, field and error of a level, over ranges that all levels share; and the change from the one before, if there
+/// is.
+LevelPictures draw_solid_level(const Study& study, const Level& level, const SharedRanges& ranges, const Level* before,
+                               PictureUse use);
+/// The difference of the shown field to another level, carried over to this level's mesh.
+PictureFiles draw_solid_change(const Study& study, const Level& level, const SharedRanges& ranges, const Level& before);
 
-/// A field on the finest level, with its extremes marked; or the deformed shape in the colours of the displacement.
+/// A field of a level, with its extremes marked, or on the deformed shape.
 PictureFiles draw_solid_chosen(const Study& study, const Level& level, const PictureSpec& picture, PictureUse use);
 
 /// The solid with its names, as the level's mesh has it.

@@ -72,7 +72,7 @@ class SolidView {
     using ColourAt = std::function<Colour(const ShownSide&, const std::vector<std::size_t>& nodes,
                                           const std::array<double, 3>& shares)>;
 
-    void paint(const ColourAt& colour) {
+    void paint(const ColourAt& colour, bool with_sides = true) {
         raster_.emplace(Box2{field_area.low - picture_margin, field_area.high + picture_margin, false}, scale_);
         for (const auto& s : sides_) {
             const auto& local = side_nodes(mesh_.kinds[s.element], s.side);
@@ -99,7 +99,7 @@ class SolidView {
                 });
             }
         }
-        draw_lines();
+        draw_lines(with_sides);
     }
 
     void draw(Canvas& c) {
@@ -200,7 +200,7 @@ class SolidView {
     }
 
     /// Sides of elements where they can be told apart, and the edges of the part.
-    void draw_lines() {
+    void draw_lines(bool with_sides) {
         struct Line {
             Vec3 a, m, b;
             std::array<int, 2> faces{-1, -1};
@@ -242,7 +242,7 @@ class SolidView {
             std::nth_element(lengths.begin(), middle, lengths.end());
             median = *middle * scale_;
         }
-        const double opacity = std::clamp((median - 3) / 12, 0.0, 0.55);
+        const double opacity = with_sides ? std::clamp((median - 3) / 12, 0.0, 0.45) : 0;
         const double bias = line_bias * field_area.size()[0];
         for (const bool edges : {false, true})
             for (const auto& [pair, line] : lines) {
@@ -270,14 +270,16 @@ class SolidView {
 PictureFiles draw_solid_field(const SolidMesh& mesh, const SolidFieldPicture& p, PictureUse use) {
     SolidView view(mesh, p.displacement, p.marks, dim_on_field, use);
     const ColourLookup lookup(p.map);
-    view.paint([&](const ShownSide& s, const std::vector<std::size_t>& nodes, const std::array<double, 3>& shares) {
-        if (!p.elementwise.empty()) return lookup(p.position(p.elementwise[s.element]));
-        const auto& local = side_nodes(mesh.kinds[s.element], s.side);
-        double value = 0;
-        for (std::size_t k = 0; k < 3; ++k)
-            value += shares[k] * p.slots[static_cast<std::size_t>(mesh.slots_of(s.element)[local[nodes[k]]])];
-        return lookup(p.position(value));
-    });
+    view.paint(
+        [&](const ShownSide& s, const std::vector<std::size_t>& nodes, const std::array<double, 3>& shares) {
+            if (!p.elementwise.empty()) return lookup(p.position(p.elementwise[s.element]));
+            const auto& local = side_nodes(mesh.kinds[s.element], s.side);
+            double value = 0;
+            for (std::size_t k = 0; k < 3; ++k)
+                value += shares[k] * p.slots[static_cast<std::size_t>(mesh.slots_of(s.element)[local[nodes[k]]])];
+            return lookup(p.position(value));
+        },
+        p.sides);
     return both_formats(
         [&](Canvas& c) {
             heading(c, p.title, p.subtitle);

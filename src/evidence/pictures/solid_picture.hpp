@@ -23,6 +23,7 @@ struct SolidFieldPicture : ColourScale {
     std::string title, subtitle, length_unit;
     std::vector<double> slots;        ///< one value a slot of the mesh, or ...
     std::vector<double> elementwise;  ///< ... one an element
+    bool sides = true;                ///< of the elements are drawn
     std::vector<SolidMark> marks;     ///< the view is chosen so that they are seen, the first ones before others
     std::vector<Vec3> displacement;   ///< of each node, already enlarged; empty: none
 };

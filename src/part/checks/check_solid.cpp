@@ -148,7 +148,11 @@ class SolidCheck {
         for (const auto& p : study_.periodic) not_yet(p.where, "periodic." + p.name, leave);
         for (const auto& r : study_.resistances) not_yet(r.where, "resistance." + r.name, leave);
         for (const auto& p : study_.paths) not_yet(p.where, "path." + p.name, leave);
-        for (const auto& p : study_.pictures) not_yet(p.where, "picture." + p.name, leave);
+        for (const auto& p : study_.pictures) {
+            const std::string user = "picture." + p.name;
+            if (p.box) not_yet(p.where, user + ".box: a part of the view", "leave it out: the whole solid is shown");
+            if (p.envelope != CaseEnvelope::none) not_yet(p.where, user + ": several load cases in one", "use case");
+        }
         for (const auto& l : study_.sizes.layers) not_yet(l.where, "size.layers." + l.name, leave);
         for (const auto& z : study_.mesh.remesh) not_yet(z.rule.where, "mesh.remesh." + z.rule.name, leave);
         if (study_.mesh.shape != ElementShape::triangles || !study_.mesh.regions.empty())
