@@ -70,7 +70,8 @@ std::optional<NextLevel> next_level(const SeriesSpec& spec, const SeriesResult& 
     for (const auto& v : series.verdicts) {
         const Convergence& c = v.convergence;
         const double order = std::isfinite(c.used_order) ? c.used_order : c.expected_order;
-        next.half_widths.push_back(v.interval.relative() * std::pow(growth, -order / 2));
+        next.half_widths.push_back(v.interval.relative() *
+                                   std::pow(growth, -order / dimension_of(topology_of(series.levels.back()))));
     }
     return next;
 }

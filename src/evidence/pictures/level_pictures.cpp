@@ -186,6 +186,7 @@ SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& 
         else
             look(*l->fields);
     }
+    if (!levels.empty() && levels.back()->solid) r.camera = view_of_extremes(*levels.back(), r.field);
     const ColourRange range = seen.range();
     r.low = range.low;
     r.high = range.high;
@@ -444,10 +445,10 @@ PictureFiles draw_error_chart(const Study& study, const StudyResult& result, Cos
         chart.curves.push_back(std::move(curve));
     }
     if (!by_time) {
-        // Of degree p in the plane: error ~ h^p ~ N^(-p/2).
-        const double slope = -study.mesh.order / 2.0;
+        // Of degree p in a space of d dimensions: error ~ h^p ~ N^(-p/d).
+        const double slope = -study.mesh.order / (study.solid() ? 3.0 : 2.0);
         chart.slope = slope;
-        chart.slope_label = fmt::format("theory: {:g}", slope);
+        chart.slope_label = fmt::format("theory: {:.3g}", slope);
     }
     return draw_chart(chart);
 }

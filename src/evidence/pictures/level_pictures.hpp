@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "evidence/drawing/camera.hpp"
 #include "evidence/pictures/picture.hpp"
 #include "series/run.hpp"
 #include "study/study.hpp"
@@ -24,6 +25,7 @@ struct SharedRanges {
     bool clipped = false;  ///< values beyond the range exist: a few hot spots would leave the rest without colour
     double error_low = 1e-6, error_high = 1;  ///< elements' share of the energy norm
     std::vector<SingularPlace> places;        ///< where an extreme has no value to believe
+    std::optional<Camera> camera;             ///< of solids: from where the extremes of the last level are seen
 };
 
 /// What the colours of a field should span: all of its values, unless a few hot spots would leave the rest without

@@ -71,6 +71,13 @@ SolidFieldPicture field_of(const Study& study, const Level& l, Field field, std:
 
 }  // namespace
 
+Camera view_of_extremes(const Level& level, Field field) {
+    FieldSourceIn<3> source = level.solid->source();
+    source.finest = true;
+    return view_of_marks(level.solid->mesh, {{find_extreme(field, true, source, {}).position, {}, 1},
+                                             {find_extreme(field, false, source, {}).position, {}, 0}});
+}
+
 PictureFiles draw_solid_change(const Study& study, const Level& level, const SharedRanges& ranges,
                                const Level& before) {
     const LevelFieldsIn<3>& now = *level.solid;
@@ -82,6 +89,7 @@ PictureFiles draw_solid_change(const Study& study, const Level& level, const Sha
     d.legend = "difference of " + title_of(study, ranges.field);
     d.unit = unit_of(study, ranges.field);
     d.length_unit = study.units.label(dimension::length);
+    d.camera = ranges.camera;
     d.map = ColourMap::swing;
     d.slots = slot_field(ranges.field, now.source());
     const auto old_values = slot_field(ranges.field, FieldSourceIn<3>{now.mesh, now.laws, old, {}});
@@ -112,6 +120,7 @@ LevelPictures draw_solid_level(const Study& study, const Level& l, const SharedR
                     l.mesh.mean_quality, l.mesh.smallest_angle),
         length, of_fields);
     SolidFieldPicture field = field_of(study, l, ranges.field, 0);
+    field.camera = ranges.camera;
     field.low = ranges.low;
     field.high = ranges.high;
     field.clipped = ranges.clipped;
@@ -122,6 +131,7 @@ LevelPictures draw_solid_level(const Study& study, const Level& l, const SharedR
     e.legend = "error density";
     e.unit = "share of whole";
     e.length_unit = length;
+    e.camera = ranges.camera;
     e.map = ColourMap::heat;
     e.elementwise = error_density(l);
     e.low = ranges.error_low;

@@ -6,6 +6,9 @@
 
 namespace dotsift {
 
+/// From where the extremes of a field on a level are seen.
+Camera view_of_extremes(const Level& level, Field field);
+
 /// Mesh, field and error of a level, over ranges that all levels share; and the change from the one before, if there
 /// is.
 LevelPictures draw_solid_level(const Study& study, const Level& level, const SharedRanges& ranges, const Level* before,

@@ -62,10 +62,20 @@ std::vector<std::array<std::size_t, 3>> pieces_of(std::size_t nodes) {
 
 class SolidView {
   public:
-    SolidView(const SolidMesh& mesh, const std::vector<Vec3>& displacement, const std::vector<SolidMark>& marks,
-              double dim, PictureUse use)
+    SolidView(const SolidMesh& mesh, const std::vector<Vec3>& displacement, double dim, PictureUse use)
         : mesh_(mesh), displacement_(displacement), sides_(outside_of(mesh)), dim_(dim), scale_(scale_for(use)) {
-        choose(marks);
+        set(common_views().front());
+    }
+
+    void set(const Camera& camera) {
+        camera_ = camera;
+        Box2 box;
+        for (const auto& s : sides_)
+            for (const auto local : side_nodes(mesh_.kinds[s.element], s.side)) {
+                const Vec3 c = camera_(place(s.element, local));
+                box.add(Vec2{{c[0], c[1]}});
+            }
+        view_.emplace(box, field_area);
     }
 
     /// colour(side, shares): at a place of a side, by the shares of its nodes.
@@ -139,41 +149,8 @@ class SolidView {
     }
     [[nodiscard]] const View& view() const { return *view_; }
 
-  private:
-    [[nodiscard]] Vec3 place(std::size_t element, std::size_t local) const {
-        const auto n = static_cast<std::size_t>(mesh_.element(element)[local]);
-        return displacement_.empty() ? mesh_.nodes[n] : mesh_.nodes[n] + displacement_[n];
-    }
-    /// On the picture, and towards the eye in its unit.
-    [[nodiscard]] Vec3 on_canvas(const Vec3& p) const {
-        const Vec3 c = camera_(p);
-        const Vec2 at = (*view_)(Vec2{{c[0], c[1]}});
-        return {{at[0], at[1], c[2] * view_->scale()}};
-    }
-    [[nodiscard]] Vec3 normal(const ShownSide& s, std::size_t node, const Vec3& flat) const {
-        if (s.boundary < 0 || mesh_.end_normals.empty() || !displacement_.empty()) return flat;
-        const Vec3& n = mesh_.end_normals[static_cast<std::size_t>(s.boundary)][node];
-        return dot(n, flat) < 0 ? -n : n;
-    }
-    /// From over the left shoulder, and a little from everywhere.
-    [[nodiscard]] double light_on(const Vec3& n) const {
-        const Vec3 sun = camera_.eye * 0.75 + camera_.up * 0.55 - camera_.right * 0.35;
-        return 1 - dim_ + dim_ * std::max(0.0, dot(n, sun) / (norm(n) * norm(sun)));
-    }
-
-    void set(const Camera& camera) {
-        camera_ = camera;
-        Box2 box;
-        for (const auto& s : sides_)
-            for (const auto local : side_nodes(mesh_.kinds[s.element], s.side)) {
-                const Vec3 c = camera_(place(s.element, local));
-                box.add(Vec2{{c[0], c[1]}});
-            }
-        view_.emplace(box, field_area);
-    }
-
     /// The first view in which all marks are seen, or the most of them, the first ones before the others.
-    void choose(const std::vector<SolidMark>& marks) {
+    Camera choose(const std::vector<SolidMark>& marks) {
         double best = -1;
         Camera chosen = common_views().front();
         for (const Camera& camera : common_views()) {
@@ -196,7 +173,29 @@ class SolidView {
             best = seen;
             chosen = camera;
         }
-        set(chosen);
+        return chosen;
+    }
+
+  private:
+    [[nodiscard]] Vec3 place(std::size_t element, std::size_t local) const {
+        const auto n = static_cast<std::size_t>(mesh_.element(element)[local]);
+        return displacement_.empty() ? mesh_.nodes[n] : mesh_.nodes[n] + displacement_[n];
+    }
+    /// On the picture, and towards the eye in its unit.
+    [[nodiscard]] Vec3 on_canvas(const Vec3& p) const {
+        const Vec3 c = camera_(p);
+        const Vec2 at = (*view_)(Vec2{{c[0], c[1]}});
+        return {{at[0], at[1], c[2] * view_->scale()}};
+    }
+    [[nodiscard]] Vec3 normal(const ShownSide& s, std::size_t node, const Vec3& flat) const {
+        if (s.boundary < 0 || mesh_.end_normals.empty() || !displacement_.empty()) return flat;
+        const Vec3& n = mesh_.end_normals[static_cast<std::size_t>(s.boundary)][node];
+        return dot(n, flat) < 0 ? -n : n;
+    }
+    /// From over the left shoulder, and a little from everywhere.
+    [[nodiscard]] double light_on(const Vec3& n) const {
+        const Vec3 sun = camera_.eye * 0.75 + camera_.up * 0.55 - camera_.right * 0.35;
+        return 1 - dim_ + dim_ * std::max(0.0, dot(n, sun) / (norm(n) * norm(sun)));
     }
 
     /// Sides of elements where they can be told apart, and the edges of the part.
@@ -267,8 +266,14 @@ class SolidView {
 
 }  // namespace
 
+Camera view_of_marks(const SolidMesh& mesh, const std::vector<SolidMark>& marks) {
+    const std::vector<Vec3> still;
+    return SolidView(mesh, still, dim_on_field, PictureUse::page).choose(marks);
+}
+
 PictureFiles draw_solid_field(const SolidMesh& mesh, const SolidFieldPicture& p, PictureUse use) {
-    SolidView view(mesh, p.displacement, p.marks, dim_on_field, use);
+    SolidView view(mesh, p.displacement, dim_on_field, use);
+    view.set(p.camera ? *p.camera : view.choose(p.marks));
     const ColourLookup lookup(p.map);
     view.paint(
         [&](const ShownSide& s, const std::vector<std::size_t>& nodes, const std::array<double, 3>& shares) {
@@ -295,7 +300,7 @@ PictureFiles draw_solid_field(const SolidMesh& mesh, const SolidFieldPicture& p,
 PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, const std::string& subtitle,
                              const std::string& length_unit, PictureUse use) {
     const std::vector<Vec3> still;
-    SolidView view(mesh, still, {}, dim_on_body, use);
+    SolidView view(mesh, still, dim_on_body, use);
     // The first name of a face gives it its colour, softened so that the elements can be seen.
     const auto colour_of_name = [](int name) {
         constexpr double share = 0.55;

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "evidence/drawing/camera.hpp"
 #include "evidence/drawing/colour_scale.hpp"
 #include "evidence/drawing/view.hpp"
 #include "mesh/mesh.hpp"
@@ -25,8 +26,12 @@ struct SolidFieldPicture : ColourScale {
     std::vector<double> elementwise;  ///< ... one an element
     bool sides = true;                ///< of the elements are drawn
     std::vector<SolidMark> marks;     ///< the view is chosen so that they are seen, the first ones before others
+    std::optional<Camera> camera;     ///< from where it is seen; nothing: chosen by the marks
     std::vector<Vec3> displacement;   ///< of each node, already enlarged; empty: none
 };
+
+/// The first of the common views in which all marks are seen, or the most of them, the first ones before the others.
+Camera view_of_marks(const SolidMesh& mesh, const std::vector<SolidMark>& marks);
 
 /// The field in the colours of its scale, with the sides of elements where these can be told apart, the edges of the
 /// part, and which way x, y and z go.

@@ -80,9 +80,11 @@ class Report {
         const bool met = result_.all_targets_met() && result_.all_limits_kept();
         constexpr std::array planes{"Plane stress", "Plane strain", "Generalised plane strain", "Axisymmetric"};
         std::string what = planes[static_cast<std::size_t>(study_.plane)];
-        if (!study_.elastic())
+        if (study_.solid())
+            what = study_.elastic() ? "Solid" : "Conduction in a solid";
+        else if (!study_.elastic())
             what = study_.plane == Plane::axisymmetric ? "Axisymmetric conduction" : "Plane conduction";
-        if (study_.plane != Plane::axisymmetric)
+        if (study_.plane != Plane::axisymmetric && !study_.solid())
             what += study_.thickness.constant ? fmt::format(", thickness {:g} {}", *study_.thickness.constant,
                                                             study_.units.label(dimension::length))
                                               : fmt::format(", thickness {}", study_.thickness.source);
@@ -228,19 +230,19 @@ class Report {
 
     void consistency() {
         begin("The same part under the same loads");
-        out_ +=
-            "<p class=\"faint\">Areas and lengths of every mesh "
-            "against the part's true curves: the gap is the error of the geometry, which falls with the elements "
-            "on the curves and is none of the error of the fields. Loads and reactions with force and moment, so that "
-            "their line of action counts; reactions may differ by what the errors of the fields explain.</p>\n" +
-            html_table(shared_table(study_, result_.shared));
+        out_ += std::string(study_.solid()
+                                ? "<p class=\"faint\">Volumes and areas of every mesh against the part's true faces"
+                                : "<p class=\"faint\">Areas and lengths of every mesh against the part's true curves") +
+                ": the gap is the error of the geometry, which falls with the elements there and is none of the error "
+                "of the fields. Loads and reactions with force and moment, so that "
+                "their line of action counts; reactions may differ by what the errors of the fields explain.</p>\n" +
+                html_table(shared_table(study_, result_.shared));
     }
 
     void singular() {
         begin("Singular places");
         if (result_.singular_places.empty())
-            out_ +=
-                "<p>None: no corner, support end, junction of materials or load makes a stress or flux infinite.</p>\n";
+            out_ += fmt::format("<p>{}</p>\n", escaped(no_singular_places(study_)));
         else
             out_ +=
                 "<p class=\"faint\">There the exact stress or flux rises as r<sup>λ-1</sup> without limit: a peak that "

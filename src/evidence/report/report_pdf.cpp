@@ -32,15 +32,15 @@ class Document {
         levels();
         paper_.heading("The same part under the same loads");
         paper_.paragraph(
-            "Areas and lengths of every mesh against the part's true curves: the gap is the error of the geometry and "
-            "none "
-            "of the error of the fields. Loads with force and moment, so that their line of action counts.",
+            std::string(study_.solid() ? "Volumes and areas of every mesh against the part's true faces"
+                                       : "Areas and lengths of every mesh against the part's true curves") +
+                ": the gap is the error of the geometry and "
+                "none "
+                "of the error of the fields. Loads with force and moment, so that their line of action counts.",
             faint, 8.5);
         paper_.table(shared_table(study_, result_.shared));
         paper_.heading("Singular places");
-        if (result_.singular_places.empty())
-            paper_.paragraph(
-                "None: no corner, support end, junction of materials or load makes a stress or flux infinite.");
+        if (result_.singular_places.empty()) paper_.paragraph(no_singular_places(study_));
         paper_.table(singular_table(study_, result_));
         paper_.heading("Loads and reactions");
         paper_.table(loads_table(study_, result_));

@@ -348,9 +348,12 @@ Table loads_table(const Study& study, const StudyResult& result) {
     if (!finest) return {};
     Headings headings{{"name", ""}};
     if (study.elastic())
-        headings.insert(headings.end(), {{"along x", study.units.label(dimension::force)},
-                                         {"along y", study.units.label(dimension::force)},
-                                         {"moment", study.units.label(dimension::moment)}});
+        for (const char* axis : study.solid() ? std::vector{"x", "y", "z"} : std::vector{"x", "y"})
+            headings.push_back({fmt::format("along {}", axis), study.units.label(dimension::force)});
+    if (study.elastic())
+        for (const char* moment :
+             study.solid() ? std::vector{"moment about x", "about y", "about z"} : std::vector{"moment"})
+            headings.push_back({moment, study.units.label(dimension::moment)});
     if (study.conducts()) headings.push_back({"flow into the part", unit_of(study, Field::reaction_flow)});
     double scale = 0, moment_scale = 0, flow_scale = 0;
     const auto see = [&](const auto& t) {
@@ -364,9 +367,11 @@ Table loads_table(const Study& study, const StudyResult& result) {
     const auto add = [&](const char* kind, const auto& t) {
         std::vector<TableCell> row{text_cell(fmt::format("{} {}", kind, t.name))};
         if (study.elastic())
-            row.insert(row.end(), {number_cell(t.force[0], shown_beside(t.force[0], scale)),
-                                   number_cell(t.force[1], shown_beside(t.force[1], scale)),
-                                   number_cell(t.moment[2], shown_beside(t.moment[2], moment_scale))});
+            for (std::size_t c = 0; c < (study.solid() ? 3U : 2U); ++c)
+                row.push_back(number_cell(t.force[c], shown_beside(t.force[c], scale)));
+        if (study.elastic())
+            for (std::size_t c = study.solid() ? 0 : 2; c < 3; ++c)
+                row.push_back(number_cell(t.moment[c], shown_beside(t.moment[c], moment_scale)));
         if (study.conducts()) row.push_back(number_cell(t.flow, shown_beside(t.flow, flow_scale)));
         rows.push_back(std::move(row));
     };
@@ -465,25 +470,34 @@ Table sizes_table(const Study& study) {
 }
 
 Table quality_table(const Study& study, const StudyResult& result) {
+    const std::string length = study.units.label(dimension::length);
+    Headings headings{{"mesh", ""}, {"elements", ""}};
+    if (!study.solid()) headings.push_back({"quadrilaterals among them", ""});
+    headings.insert(headings.end(), {{"mean quality", ""},
+                                     {"worst quality", ""},
+                                     {"where", length},
+                                     {study.solid() ? "smallest angle between sides" : "smallest angle", ""}});
     Rows rows;
     for (const auto& s : result.series)
-        for (const auto& l : s.levels)
-            rows.push_back({text_cell(fmt::format("{}, level {}", s.name, l.index)),
-                            count_cell(static_cast<long long>(l.mesh.elements)),
-                            count_cell(static_cast<long long>(l.mesh.quadrilaterals)),
-                            sensible_cell(l.mesh.mean_quality, 3), sensible_cell(l.mesh.worst_quality, 3),
-                            text_cell(study.solid() ? told_point(l.mesh.worst_position)
-                                                    : told_point(in_plane(l.mesh.worst_position))),
-                            number_cell(l.mesh.smallest_angle, fmt::format("{:.1f}°", l.mesh.smallest_angle))});
-    return {"",
-            {{"mesh", ""},
-             {"elements", ""},
-             {"quadrilaterals among them", ""},
-             {"mean quality", ""},
-             {"worst quality", ""},
-             {"where", study.units.label(dimension::length)},
-             {"smallest angle", ""}},
-            rows};
+        for (const auto& l : s.levels) {
+            auto& row = rows.emplace_back();
+            row = {text_cell(fmt::format("{}, level {}", s.name, l.index)),
+                   count_cell(static_cast<long long>(l.mesh.elements))};
+            if (!study.solid()) row.push_back(count_cell(static_cast<long long>(l.mesh.quadrilaterals)));
+            const Vec3& worst = l.mesh.worst_position;
+            row.insert(row.end(), {sensible_cell(l.mesh.mean_quality, 3), sensible_cell(l.mesh.worst_quality, 3),
+                                   text_cell(study.solid() ? told_point(worst) : told_point(in_plane(worst))),
+                                   number_cell(l.mesh.smallest_angle, fmt::format("{:.1f}°", l.mesh.smallest_angle))});
+        }
+    return {"", std::move(headings), std::move(rows)};
+}
+
+std::string no_singular_places(const Study& study) {
+    return study.solid()
+               ? "Not looked for: along edges at which faces meet inwards, at the rims of held faces and where "
+                 "materials meet on the outside a stress or flux of a solid is infinite. Every quantity is judged as "
+                 "if there were such an edge; a peak that sits on one grows with every finer mesh."
+               : "None: no corner, support end, junction of materials or load makes a stress or flux infinite.";
 }
 
 }  // namespace dotsift

@@ -36,4 +36,7 @@ Table sizes_table(const Study& study);
 /// Shape of the elements on every level.
 Table quality_table(const Study& study, const StudyResult& result);
 
+/// What is said where no singular place is known.
+std::string no_singular_places(const Study& study);
+
 }  // namespace dotsift
