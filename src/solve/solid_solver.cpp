@@ -17,6 +17,9 @@ namespace dotsift {
 
 namespace {
 
+// In space a factor grows faster: from so many unknowns on the iteration is quicker (measured: docs/performance.md).
+constexpr std::int64_t many_unknowns_in_space = 10'000;
+
 /// Which supports contradict each other, and where.
 [[noreturn]] void tell_contradiction(const Study& study, const SolidMesh& mesh, const ConstraintRow& row,
                                      const ConstraintRow& earlier, int components) {
@@ -46,7 +49,7 @@ void solve_potential(const SolidMesh& mesh, const Study& study, const SolidLaws&
             tell_contradiction(study, mesh, row, earlier, 1);
         });
     SolidLoads loads = solid_flows(mesh, study, problem.layout, cases);
-    FieldSystem system(problem, loads.force, study.solver);
+    FieldSystem system(problem, loads.force, study.solver, many_unknowns_in_space);
     for (std::size_t c = 0; c < cases.size(); ++c) {
         SolutionIn<3>& s = out[c];
         s.potential = system.solve(c, c < start.size() ? start[c].potential : std::vector<double>());
@@ -80,7 +83,7 @@ void solve_displacement(const SolidMesh& mesh, const Study& study, const SolidLa
         const auto held = solid_internal_forces(mesh, laws, s, energy);
         for (std::size_t d = 0; d < held.size(); ++d) forces[c][d] -= held[d];
     }
-    FieldSystem system(problem, forces, study.solver);
+    FieldSystem system(problem, forces, study.solver, many_unknowns_in_space);
     for (std::size_t c = 0; c < cases.size(); ++c) {
         SolutionIn<3>& s = out[c];
         std::vector<double> guess;
