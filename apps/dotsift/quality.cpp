@@ -40,7 +40,7 @@ Judged open_judged(const cxxopts::ParseResult& given) {
     const double finer = given["finer"].as<double>();
     if (!(finer > 0)) throw InputError(fmt::format("--finer is {:g}, but it must be greater than zero", finer));
     Prepared prepared;
-    prepared.opened = load(file.string());
+    prepared.opened = load_plane(file.string(), "quality");
     MadeMesh made = first_mesh_telling(prepared, finer);
     j.opened = std::move(prepared.opened);
     const Study& study = j.opened->study;

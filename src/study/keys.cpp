@@ -434,14 +434,16 @@ constexpr Key table[] = {
         "\"srt\", "
         "\"von_mises\", \"max_principal\", \"min_principal\", \"max_shear\", \"exx\", \"eyy\", \"ezz\", \"exy\", "
         "\"potential\", \"flux_x\", \"flux_y\", \"flux\", \"reaction_x\", \"reaction_y\", \"reaction_flow\", "
-        "\"section_force_x\", \"section_force_y\", \"section_moment\", \"strain_energy\", \"dissipation\", \"turn\"",
+        "\"section_force_x\", \"section_force_y\", \"section_moment\", \"strain_energy\", \"dissipation\", \"turn\", "
+        "\"uz\", \"syz\", \"szx\", \"eyz\", \"ezx\", \"flux_z\", \"reaction_z\"",
         "this or formula",
         "What is watched. Stresses, strains and fluxes are recovered ones. Principal stresses are those in the plane; "
         "the largest shear is that of all planes. r and t are radial and tangential about the point about. A section "
         "force is what the side to the left of a path does to the one on its right; its moment is about the path's "
         "middle. The dissipation of conduction is the integral of flux times falling gradient over the part. The turn "
         "of a "
-        "boundary, in radians, is that of the rigid motion nearest to its own."},
+        "boundary, in radians, is that of the rigid motion nearest to its own. uz, syz, szx, eyz, ezx, flux_z and "
+        "reaction_z are of solids, sections and turn of plane parts."},
     Key{"quantity.NAME", "take",
         "\"maximum\", \"minimum\", \"mean\", \"value\", \"integral\", \"membrane\", \"linearised\"",
         "\"maximum\"; of min_principal \"minimum\"; with at: \"value\"",

@@ -70,6 +70,21 @@ std::string faults_by_schema(const nlohmann::json& document) {
 
 TEST_SUITE_BEGIN("evidence");
 
+TEST_CASE("the summary of a solid fits the schema") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file(
+        "s.toml",
+        "format = 1\n[part]\nextrude = { to = 1 }\n[[part.shape]]\nadd = \"rectangle\"\nsize = [2, 1]\nnames = { left "
+        "= "
+        "\"left\", right = \"right\" }\n[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\nconductivity = "
+        "2\n[support.s]\non = \"left\"\nhold = \"fixed\"\npotential = 1\n[load.l]\non = \"right\"\ntraction = [1, 2, "
+        "3]\n[load.q]\non = \"right\"\nflux = 3\n[size]\nglobal = 0.5\n[series.u]\nkind = \"uniform\"\nmost_levels = "
+        "2\n[quantity.p]\nof = \"von_mises\"\n[quantity.t]\nof = \"potential\"\non = \"right\"\ntake = \"mean\"\n");
+    CHECK(run({"run", study, "-o", (folder / "out").string(), "--quiet", "--pictures", "none"}).status == 0);
+    const auto summary = nlohmann::json::parse(content_of(folder / "out/summary.json"));
+    CHECK(faults_by_schema(summary) == "");
+}
+
 TEST_CASE("the two published examples come back to their printed digits") {
     const TemporaryFolder folder;
     // Celik et al. 2008, table 1: cells of plane meshes, whose sizes have the ratios 1.5 and 1.333.

@@ -49,6 +49,7 @@ HeldNodes held_nodes(const SolidMesh& mesh, const std::vector<std::string>& on, 
 
 std::vector<double> each_case(double value, const std::string& support, const std::vector<CaseSpec>& cases) {
     std::vector<double> out;
+    out.reserve(cases.size());
     for (const auto& c : cases) out.push_back(value == 0 ? 0 : value * c.of_other(support));
     return out;
 }

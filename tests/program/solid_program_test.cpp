@@ -1,0 +1,176 @@
+// Solids through the program: from study file to report, and back.
+
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+#include "support/program.hpp"
+
+using namespace dotsift::test;
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace {
+
+/// A plate with a hole, drawn; both regions of a sleeve, turned.
+const std::string plate = R"(format = 1
+title = "Plate"
+units = { length = "mm", force = "N" }
+[variables]
+deep = 4
+[part]
+extrude = { to = "deep", start = "below", end = "above" }
+names_for_others = ["below", "above"]
+[[part.shape]]
+add = "rectangle"
+size = [30, 20]
+names = { left = "wall", right = "pull" }
+[[part.shape]]
+cut = "circle"
+centre = [15, 10]
+radius = 4
+name = "bore"
+[material.steel]
+youngs_modulus = "200 GPa"
+poissons_ratio = 0.3
+[support.wall]
+on = "wall"
+hold = "fixed"
+[load.pull]
+on = "pull"
+traction = [10, 0, 0]
+[size]
+global = 4
+[series.uniform]
+kind = "uniform"
+most_levels = 2
+[series.adaptive]
+kind = "adaptive"
+error_target = "4 %"
+most_levels = 3
+[quantity.stretch]
+of = "ux"
+on = "pull"
+take = "mean"
+target = "2 %"
+[quantity.peak]
+of = "von_mises"
+on = "bore"
+)";
+
+json parsed(const fs::path& file) {
+    return json::parse(content_of(file));
+}
+
+}  // namespace
+
+TEST_SUITE_BEGIN("series");
+
+TEST_CASE("a solid goes from its study to a report; what was written is read back bit for bit") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file("plate.toml", plate);
+    const fs::path out = folder / "out";
+    const auto done = run({"run", study, "-o", out.string(), "--quiet"});
+    CHECK(done.status == 0);
+    CHECK(has(done.out, "Grid independence is shown"));
+    const json summary = parsed(out / "summary.json");
+    CHECK(summary["part"]["volume"].get<double>() == doctest::Approx(4 * (600 - 16 * 3.14159265)).epsilon(1e-7));
+    CHECK(summary["part"]["high"].size() == 3);
+    const json level = parsed(out / "adaptive/level-2/level.json");
+    CHECK(level["loads"][0]["force"].size() == 3);
+    CHECK(level["loads"][0]["force"][0].get<double>() == doctest::Approx(800));
+    CHECK(level["reactions"][0]["force"][0].get<double>() == doctest::Approx(-800));
+    CHECK(level["volume"].get<double>() == doctest::Approx(4 * (600 - 16 * 3.14159265)).epsilon(1e-4));
+    const std::string page = content_of(out / "report.html");
+    for (const char* text : {"Solid.", "volume", "about z", "Not looked for", "bore"}) {
+        CAPTURE(text);
+        CHECK(has(page, text));
+    }
+    CHECK(!has(page, "Plane stress"));
+    CHECK(!has(page, "quadrilaterals"));
+    for (const char* picture :
+         {"part.png", "uniform/level-1/mesh.png", "uniform/level-2/error.png", "uniform/level-2/change.png",
+          "pictures/deformed.png", "pictures/von_mises.png", "charts/peak.png", "report.pdf"}) {
+        CAPTURE(picture);
+        CHECK(fs::exists(out / picture));
+    }
+    // Cut off after the first level, and gone on with: the same files.
+    const fs::path cut = folder / "cut";
+    fs::copy(out, cut, fs::copy_options::recursive);
+    fs::remove_all(cut / "uniform/level-2");
+    fs::remove_all(cut / "adaptive/level-2");
+    if (fs::exists(cut / "adaptive/level-3")) fs::remove_all(cut / "adaptive/level-3");
+    CHECK(run({"run", study, "-o", cut.string(), "--resume", "--quiet"}).status == 0);
+    for (const char* file : {"uniform/level-2/mesh.vtu", "adaptive/level-2/mesh.vtu"}) {
+        CAPTURE(file);
+        CHECK(content_of(out / file) == content_of(cut / file));
+    }
+    // A report made anew, a comparison, a picture, an archive.
+    const std::string before = content_of(out / "report.html");
+    CHECK(run({"report", out.string()}).status == 0);
+    CHECK(content_of(out / "report.html") == before);
+    const auto compared = run({"compare", (out / "uniform/level-1").string(), (out / "uniform/level-2").string(), "-o",
+                               (folder / "both").string()});
+    CHECK(compared.status == 0);
+    CHECK(fs::exists(folder / "both/1-difference.png"));
+    CHECK(run({"picture", out.string(), "--of", "uz", "--deformed", "visibly", "-o", (folder / "uz.png").string()})
+              .status == 0);
+    CHECK(has(run({"picture", out.string(), "--of", "uz", "--box", "0,0,1,1", "-o", (folder / "b.png").string()}).err,
+              "not possible in solids yet"));
+    CHECK(run({"archive", out.string(), "-o", (folder / "all.zip").string()}).status == 0);
+    // A level that was changed is refused.
+    const std::string mesh = content_of(out / "uniform/level-2/mesh.vtu");
+    folder.file("out/uniform/level-2/mesh.vtu", mesh.substr(0, mesh.size() / 2));
+    CHECK(run({"report", out.string()}).status == 2);
+}
+
+TEST_CASE("a solid is checked, inspected, meshed and varied; other commands say that they do not work on it yet") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file("plate.toml", plate + "[vary.depth]\nvalues = { deep = [3, 5] }\n");
+    const auto checked = run({"check", study});
+    CHECK(checked.status == 0);
+    CHECK(has(checked.out, "30.00 x 20.00 x 4.000 mm"));
+    const json as_json = json::parse(run({"check", study, "--json"}).out);
+    CHECK(as_json["faces"] == 7);
+    const fs::path part = folder / "part";
+    const auto inspected = run({"inspect", study, "-o", part.string()});
+    CHECK(inspected.status == 0);
+    CHECK(has(inspected.out, "volume 2198.94 mm³"));
+    CHECK(fs::exists(part / "part.png"));
+    CHECK(parsed(part / "inspection.json")["boundaries"].size() == 5);
+    const fs::path mesh = folder / "mesh";
+    const auto meshed = run({"mesh", study, "-o", mesh.string(), "--finer", "1.5", "--json"});
+    CHECK(meshed.status == 0);
+    const json counts = json::parse(meshed.out);
+    CHECK(counts["smallest_angle"].get<double>() > 9);
+    CHECK(counts["mean_quality"].get<double>() > 0.75);
+    CHECK(has(content_of(mesh / "mesh.vtu"), "boundary.bore"));
+    CHECK(fs::exists(mesh / "mesh.svg"));
+    const auto varied = run({"vary", study, "-o", (folder / "varied").string(), "--quiet"});
+    CHECK(varied.status == 0);
+    CHECK(has(varied.out, "deep"));
+    for (const std::string command : {"sizes", "remesh", "quality"}) {
+        CAPTURE(command);
+        std::vector<std::string> arguments{command, study, "-o", (folder / "x").string()};
+        if (command == "remesh") arguments.insert(arguments.begin() + 2, (mesh / "mesh.vtu").string());
+        const auto refused = run(arguments);
+        CHECK(refused.status == 2);
+        CHECK(has(refused.err, "does not work on solids yet"));
+    }
+    const std::string wrong = folder.file("wrong.toml", plate +
+                                                            "[load.more]\non = \"bor\"\nmoment = 3\n[path.p]\npoints = "
+                                                            "[[0, 0], [1, 1]]\n");
+    const auto told = run({"check", wrong});
+    CHECK(told.status == 2);
+    for (const char* text :
+         {"did you mean \"bore\"?", "a moment is not possible in solids yet", "path.p is not possible"}) {
+        CAPTURE(text);
+        CHECK(has(told.err, text));
+    }
+    const std::string fine = folder.file("fine.toml", plate + "[size.local.all]\non = \"*\"\nsize = 0.001\n");
+    CHECK(has(run({"check", fine}).err, "more than the limit"));
+}
+
+TEST_SUITE_END();
