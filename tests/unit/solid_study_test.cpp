@@ -164,6 +164,43 @@ TEST_CASE("a thick tube under pressure, as a drawn and as a turned sector") {
     }
 }
 
+TEST_CASE(
+    "a hollow ball under pressure, and a spherical hole under tension: the peaks at the target of an adaptive series") {
+    const std::string own = "[series.own]\nkind = \"adaptive\"\nerror_target = 0.015\n";
+    Silent silent;
+    SUBCASE("hollow ball") {
+        // Lame: p (2 a^3 + b^3) / (2 (b^3 - a^3)) at the inside, an eighth of it.
+        const double a = 1, b = 2, p = 3, hoop = p * (2 * a * a * a + b * b * b) / (2 * (b * b * b - a * a * a));
+        const auto both = opened(
+            "revolve = { angle = \"90 deg\", start = \"one\", end = \"two\" }\n[[part.shape]]\nadd = "
+            "\"outline\"\nstart = [1, "
+            "0]\npieces = [{ to = [2, 0], name = \"foot\" }, { to = [0, 2], centre = [0, 0] }, { to = [0, 1] }, { to = "
+            "[1, 0], "
+            "centre = [0, 0], clockwise = true, name = \"bore\" }]\n",
+            steel + "[support.s]\non = [\"one\", \"two\", \"foot\"]\nhold = \"symmetry\"\n" +
+                fmt::format("[load.p]\non = \"bore\"\npressure = {}\n", p) + "[size]\nglobal = 0.3\n" + own +
+                "[quantity.hoop]\nof = \"max_principal\"\non = \"bore\"\n");
+        const Level l = run_study(both, silent).series.front().levels.back();
+        CHECK(value(l, "hoop") == doctest::Approx(hoop).epsilon(5e-3));
+    }
+    SUBCASE("spherical hole in a large block") {
+        // Goodier: (27 - 15 nu) / (2 (7 - 5 nu)) times the tension far away; the block is ten radii wide.
+        const double factor = (27 - 15 * 0.3) / (2 * (7 - 5 * 0.3));
+        const auto both = opened(
+            "revolve = { angle = \"90 deg\", start = \"one\", end = \"two\" }\n[[part.shape]]\nadd = "
+            "\"outline\"\nstart = [1, "
+            "0]\npieces = [{ to = [10, 0], name = \"foot\" }, { to = [10, 10] }, { to = [0, 10], name = \"top\" }, { "
+            "to = [0, 1] "
+            "}, { to = [1, 0], centre = [0, 0], clockwise = true, name = \"hole\" }]\n",
+            steel +
+                "[support.s]\non = [\"one\", \"two\", \"foot\"]\nhold = \"symmetry\"\n[load.p]\non = "
+                "\"top\"\ntraction = [0, 1, 0]\n[size]\nglobal = 3\n" +
+                own + "[quantity.peak]\nof = \"max_principal\"\non = \"hole\"\n");
+        const Level l = run_study(both, silent).series.front().levels.back();
+        CHECK(value(l, "peak") == doctest::Approx(factor).epsilon(1e-2));
+    }
+}
+
 TEST_CASE("heat through two regions, and the strain that it makes") {
     // Conductivities 2 and 6 in series, 0 and 80 degrees at the ends: 60 degrees over the first half.
     const std::string part = "extrude = { to = 1, start = \"below\", end = \"above\" }\n" +
