@@ -30,8 +30,8 @@ void print_series(const Study& study, const SeriesResult& s) {
         if (study.error_bound) row.push_back(l.error_bound ? percent(*l.error_bound) : "-");
         if (l.true_error) {
             row.push_back(percent(l.true_error->relative()));
-            row.push_back(
-                l.true_error->error2 > 0 ? sensible(std::sqrt(l.fields->error.error2 / l.true_error->error2), 3) : "-");
+            const auto index = effectivity(l);
+            row.push_back(index ? sensible(*index, 3) : "-");
         }
         for (std::size_t q = 0; q < l.quantities.size(); ++q) {
             row.push_back(shown_value(l.quantities[q], 6));

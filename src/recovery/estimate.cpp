@@ -267,4 +267,38 @@ TrueError true_error(const Mesh& mesh, const Laws& laws, const Solution& solutio
     return sum;
 }
 
+TrueError true_error(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& solution,
+                     const ExactStress& exact, const std::string& file) {
+    constexpr std::size_t piece = 1024;
+    TrueError sum;
+    sum.element_error2.resize(mesh.element_count());
+    std::vector<double> energies(mesh.element_count());
+    in_parallel_pieces(mesh.element_count(), piece, [&](std::size_t begin, std::size_t end) {
+        std::vector<FormulaEvaluator> truth;  // in the order of a stress
+        for (const Formula* f :
+             {&exact.components[0], &exact.components[1], &exact.components[2], &*exact.szz, &*exact.syz, &*exact.szx})
+            truth.emplace_back(*f, file, space_names());
+        const Vec3 about = in_space(exact.about);
+        for (std::size_t e = begin; e < end; ++e) {
+            const ElasticLawIn<3>& law = laws.of(mesh.region[e]).elastic;
+            const auto positions = mesh.positions(e);
+            for (const auto& q : tabulated<3>(mesh.kinds[e], quadrature<3>(mesh.kinds[e], 6))) {
+                const auto p = evaluate<3>(mesh.kinds[e], positions, q);
+                Stress3 stress;
+                for (std::size_t c = 0; c < stress.size(); ++c)
+                    stress[c] = truth[c](FormulaPlaceIn<3>{p.position, {}, about});
+                const double w = q.weight * p.jacobian / stiffness_at(mesh, solution, e, p);
+                sum.element_error2[e] +=
+                    w * law.energy_norm2(difference(stress, stress_at(mesh, laws, solution, e, p)));
+                energies[e] += w * law.energy_norm2(stress);
+            }
+        }
+    });
+    for (std::size_t e = 0; e < mesh.element_count(); ++e) {
+        sum.error2 += sum.element_error2[e];
+        sum.energy2 += energies[e];
+    }
+    return sum;
+}
+
 }  // namespace dotsift

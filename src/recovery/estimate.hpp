@@ -37,5 +37,8 @@ struct TrueError {
 /// The stress zz follows from the others as the plane demands (not known in an axisymmetric body: see ExactStress).
 TrueError true_error(const Mesh& mesh, const Laws& laws, const Solution& solution, const ExactStress& exact,
                      const std::string& file);
+/// Of solids, by a rule of degree 6 in each element: the exact field has to be smooth.
+TrueError true_error(const SolidMesh& mesh, const SolidLaws& laws, const SolutionIn<3>& solution,
+                     const ExactStress& exact, const std::string& file);
 
 }  // namespace dotsift

@@ -1,6 +1,7 @@
 #pragma once
 // One solved mesh of a study.
 
+#include <cmath>
 #include <memory>
 #include <optional>
 #include <string>
@@ -64,6 +65,17 @@ const std::shared_ptr<const LevelFieldsIn<D>>& fields_of(const Level& level) {
 /// What a level's mesh is made of, without its places.
 inline const Topology& topology_of(const Level& level) {
     return level.solid ? static_cast<const Topology&>(level.solid->mesh) : level.fields->mesh;
+}
+
+/// The estimated errors of a level's elements.
+inline const ErrorMap& errors_of(const Level& level) {
+    return level.solid ? level.solid->error : level.fields->error;
+}
+
+/// The estimated error over the true one, in the energy norm; nothing where that is not known, or zero.
+inline std::optional<double> effectivity(const Level& level) {
+    if (!level.true_error || !(level.true_error->error2 > 0)) return {};
+    return std::sqrt(errors_of(level).error2 / level.true_error->error2);
 }
 
 }  // namespace dotsift

@@ -296,6 +296,9 @@ Level solve_level(const Study& study, const SolidPart& part, const std::vector<S
             l.quantities = evaluate_quantities<3>(study, mesh, fields->laws, fields->cases);
             l.goals.resize(study.quantities.size());
         });
+        if (study.exact_stress && study.elastic())
+            work.level().true_error = true_error(mesh, fields->laws, fields->cases.front().solution,
+                                                 *study.exact_stress, study.path.string());
         work.take(fields->cases.front().solution);
     });
     level.solid = std::move(fields);

@@ -532,7 +532,10 @@ constexpr Key table[] = {
         "A stress field known in closed form: the results then show the true error and the effectivity index."},
     Key{"exact_stress", "syy", "formula", "required", "Its second component."},
     Key{"exact_stress", "sxy", "formula", "required", "Its shear."},
-    Key{"exact_stress", "szz", "formula", "from the others", "Stress through the thickness, or round the axis."},
+    Key{"exact_stress", "szz", "formula", "from the others",
+        "Stress through the thickness, or round the axis. Required of solids, and if plane = \"axisymmetric\"."},
+    Key{"exact_stress", "syz", "formula", "required", "Of solids."},
+    Key{"exact_stress", "szx", "formula", "required", "Of solids."},
     Key{"exact_stress", "about", "[x, y]", "[0, 0]", "Origin of r and theta."},
 };
 

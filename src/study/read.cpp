@@ -150,6 +150,16 @@ class StudyReader {
         }
         exact.szz = s.formula("szz", dimension::stress, true);
         if (study_.plane == Plane::axisymmetric && !exact.szz) s.missing("szz", "the hoop stress");
+        if (study_.solid()) {
+            exact.syz = s.formula("syz", dimension::stress, true);
+            exact.szx = s.formula("szx", dimension::stress, true);
+            if (!exact.szz) s.missing("szz");
+            if (!exact.syz) s.missing("syz");
+            if (!exact.szx) s.missing("szx");
+        } else {
+            for (const auto* key : {"syz", "szx"})
+                if (s.has(key)) s.fault(key, "is of solids only", "leave it out");
+        }
         study_.exact_stress = std::move(exact);
     }
 

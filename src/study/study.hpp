@@ -498,7 +498,8 @@ struct SolverSpec {
 struct ExactStress {
     Where where;
     std::array<Formula, 3> components;  ///< sxx, syy, sxy
-    std::optional<Formula> szz;         ///< axisymmetric: the hoop stress
+    std::optional<Formula> szz;         ///< axisymmetric: the hoop stress; of solids always there
+    std::optional<Formula> syz, szx;    ///< of solids
     Vec2 about{};
 };
 

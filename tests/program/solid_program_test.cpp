@@ -126,6 +126,30 @@ TEST_CASE("a solid goes from its study to a report; what was written is read bac
     CHECK(run({"report", out.string()}).status == 2);
 }
 
+TEST_CASE("a solid whose stress is known in closed form shows its true errors, and every component is asked for") {
+    const TemporaryFolder folder;
+    std::string ball = content_of(fs::path(DOTSIFT_SOURCE) / "examples/verification/hollow-ball.toml");
+    const auto from = ball.find("[series.uniform]"), to = ball.find("[quantity.hoop]");
+    REQUIRE((from != std::string::npos && to != std::string::npos));
+    ball.replace(from, to - from, "[series.uniform]\nkind = \"uniform\"\nmost_levels = 2\n");
+    const std::string study = folder.file("ball.toml", ball);
+    const fs::path out = folder / "out";
+    CHECK(run({"run", study, "-o", out.string(), "--quiet"}).status == 0);
+    const json level = parsed(out / "uniform/level-2/level.json");
+    const double truth = level["true_error"].get<double>(), estimate = level["estimated_error"].get<double>();
+    CHECK(estimate == doctest::Approx(truth).epsilon(0.3));
+    CHECK(level["effectivity"].get<double>() == doctest::Approx(estimate / truth).epsilon(0.02));
+    CHECK(has(content_of(out / "report.html"), "effectivity"));
+    CHECK(has(content_of(out / "levels.csv"), "true_error"));
+    const std::string before = content_of(out / "report.html");
+    CHECK(run({"report", out.string()}).status == 0);
+    CHECK(content_of(out / "report.html") == before);
+    const auto at = ball.find("szx = ");
+    const auto faulty = run({"check", folder.file("faulty.toml", ball.substr(0, at))});
+    CHECK(faulty.status == 2);
+    CHECK(has(faulty.err, "szx"));
+}
+
 TEST_CASE("a solid is checked, inspected, meshed and varied; other commands say that they do not work on it yet") {
     const TemporaryFolder folder;
     const std::string study = folder.file("plate.toml", plate + "[vary.depth]\nvalues = { deep = [3, 5] }\n");

@@ -171,6 +171,14 @@ TEST_CASE(
     SUBCASE("hollow ball") {
         // Lame: p (2 a^3 + b^3) / (2 (b^3 - a^3)) at the inside, an eighth of it.
         const double a = 1, b = 2, p = 3, hoop = p * (2 * a * a * a + b * b * b) / (2 * (b * b * b - a * a * a));
+        // p a^3 / (b^3 - a^3) = 3 / 7: the stress across the radius, and less 36 / 7 / R^3 of it along the radius.
+        const auto component = [&](const char* name, const std::string& of, bool across) {
+            return fmt::format("{} = \"{} - 36 / 7 / (x^2 + y^2 + z^2)^1.5 * {} / (x^2 + y^2 + z^2)\"\n", name,
+                               across ? "(3 / 7 * (1 + 4 / (x^2 + y^2 + z^2)^1.5))" : "0", of);
+        };
+        const std::string exact = "[exact_stress]\n" + component("sxx", "x^2", true) + component("syy", "y^2", true) +
+                                  component("szz", "z^2", true) + component("sxy", "x * y", false) +
+                                  component("syz", "y * z", false) + component("szx", "z * x", false);
         const auto both = opened(
             "revolve = { angle = \"90 deg\", start = \"one\", end = \"two\" }\n[[part.shape]]\nadd = "
             "\"outline\"\nstart = [1, "
@@ -179,9 +187,14 @@ TEST_CASE(
             "centre = [0, 0], clockwise = true, name = \"bore\" }]\n",
             steel + "[support.s]\non = [\"one\", \"two\", \"foot\"]\nhold = \"symmetry\"\n" +
                 fmt::format("[load.p]\non = \"bore\"\npressure = {}\n", p) + "[size]\nglobal = 0.3\n" + own +
-                "[quantity.hoop]\nof = \"max_principal\"\non = \"bore\"\n");
+                "[quantity.hoop]\nof = \"max_principal\"\non = \"bore\"\n[quantity.energy]\nof = \"strain_energy\"\n" +
+                exact);
         const Level l = run_study(both, silent).series.front().levels.back();
         CHECK(value(l, "hoop") == doctest::Approx(hoop).epsilon(5e-3));
+        REQUIRE(l.true_error);
+        CHECK(l.estimated_error == doctest::Approx(l.true_error->relative()).epsilon(0.1));
+        const double energy = value(l, "energy");
+        CHECK(l.true_error->energy2 == doctest::Approx(2 * energy).epsilon(1e-3));
     }
     SUBCASE("spherical hole in a large block") {
         // Goodier: (27 - 15 nu) / (2 (7 - 5 nu)) times the tension far away; the block is ten radii wide.

@@ -190,7 +190,7 @@ ordered_json level_json(const Study& study, const Level& l) {
         j["true_error"] = l.true_error->relative();
         j["true_error_squared"] = l.true_error->error2;
         j["true_energy_squared"] = l.true_error->energy2;
-        j["effectivity"] = l.true_error->error2 > 0 ? std::sqrt(l.fields->error.error2 / l.true_error->error2) : 0.0;
+        j["effectivity"] = effectivity(l).value_or(0);
     }
     for (std::size_t q = 0; q < l.quantities.size(); ++q) {
         ordered_json value{{"name", l.quantities[q].name},
@@ -212,7 +212,7 @@ ordered_json level_json(const Study& study, const Level& l) {
     for (const auto& t : l.loads) j["loads"].push_back(load_json(t, study));
     for (const auto& r : l.reactions) j["reactions"].push_back(reaction_json(r, study));
     if (l.fields || l.solid) {
-        const ErrorMap& error = l.solid ? l.solid->error : l.fields->error;
+        const ErrorMap& error = errors_of(l);
         j["error_squared"] = error.error2;
         j["energy_squared"] = error.energy2;
         j["error_shares"] = ordered_json::array();

@@ -104,8 +104,7 @@ Table levels_table(const Study& study, const SeriesResult& s) {
         if (study.error_bound) row.push_back(percent_cell(l.error_bound.value_or(NAN)));
         if (l.true_error) {
             row.push_back(percent_cell(l.true_error->relative()));
-            row.push_back(sensible_cell(
-                l.true_error->error2 > 0 ? std::sqrt(l.fields->error.error2 / l.true_error->error2) : NAN, 3));
+            row.push_back(sensible_cell(effectivity(l).value_or(NAN), 3));
         }
         rows.push_back(std::move(row));
     }

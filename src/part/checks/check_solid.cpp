@@ -157,7 +157,6 @@ class SolidCheck {
         for (const auto& z : study_.mesh.remesh) not_yet(z.rule.where, "mesh.remesh." + z.rule.name, leave);
         if (study_.mesh.shape != ElementShape::triangles || !study_.mesh.regions.empty())
             not_yet(study_.mesh.where, "a mesh of other elements than tetrahedra", "leave out mesh.elements");
-        if (study_.exact_stress) not_yet(study_.part_where, "exact_stress", leave);
         if (study_.error_bound) not_yet(study_.part_where, "an error bound", "leave out error_bound");
         for (const auto& m : study_.materials) {
             if (m.orthotropy) not_yet(m.where, fmt::format("material.{}: orthotropic elasticity", m.name), leave);

@@ -172,7 +172,7 @@ std::optional<Formula> read_formula(const ReadingContext& context, const toml::n
     context.problems->add(
         formula->where,
         fmt::format("{} = \"{}\" depends on the place, but one number is wanted", label, formula->source),
-        context.in_space ? "x, y, z, r, theta, nx, ny and nz can stand in loads and supports only"
+        context.in_space ? "x, y, z, r, theta, nx, ny and nz can stand in loads, supports and exact_stress only"
                          : "x, y, r, theta, nx and ny can stand in loads, supports, thickness and exact_stress only");
     return std::nullopt;
 }
