@@ -534,8 +534,8 @@ constexpr Key table[] = {
     Key{"exact_stress", "sxy", "formula", "required", "Its shear."},
     Key{"exact_stress", "szz", "formula", "from the others",
         "Stress through the thickness, or round the axis. Required of solids, and if plane = \"axisymmetric\"."},
-    Key{"exact_stress", "syz", "formula", "required", "Of solids."},
-    Key{"exact_stress", "szx", "formula", "required", "Of solids."},
+    Key{"exact_stress", "syz", "formula", "-", "Of solids, where it is required."},
+    Key{"exact_stress", "szx", "formula", "-", "Of solids, where it is required."},
     Key{"exact_stress", "about", "[x, y]", "[0, 0]", "Origin of r and theta."},
 };
 

@@ -3,10 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
-#include <numeric>
 
 #include "base/dense.hpp"
+#include "part/checks/connected.hpp"
 #include "study/read.hpp"
 
 namespace dotsift {
@@ -38,31 +39,18 @@ std::vector<Vec2> held_directions(const SupportSpec& support, const Curve& curve
 }
 
 /// Faces that share an edge hang together: for each face the number of its piece.
-std::vector<int> connected_pieces(const Part& part) {
-    std::vector<int> piece(part.faces.size());
-    std::iota(piece.begin(), piece.end(), 0);
-    for (bool again = true; again;) {
-        again = false;
-        for (const auto& e : part.edges) {
-            if (!e.interior()) continue;
-            int &a = piece[static_cast<std::size_t>(e.left)], &b = piece[static_cast<std::size_t>(e.right)];
-            if (a == b) continue;
-            a = b = std::min(a, b);
-            again = true;
-        }
-    }
-    std::vector<int> numbers = piece;
-    std::sort(numbers.begin(), numbers.end());
-    numbers.erase(std::unique(numbers.begin(), numbers.end()), numbers.end());
-    for (auto& p : piece) p = static_cast<int>(std::lower_bound(numbers.begin(), numbers.end(), p) - numbers.begin());
-    return piece;
+std::vector<int> pieces_of(const Part& part) {
+    std::vector<std::array<int, 2>> joined;
+    for (const auto& e : part.edges)
+        if (e.interior()) joined.push_back({e.left, e.right});
+    return connected_pieces(part.faces.size(), joined);
 }
 
 }  // namespace
 
 /// The rigid motions (a + b turned) that no support hinders, told in words.
 void check_rigid_motion(const Study& study, const Part& part, Problems& problems) {
-    const auto piece_of_face = connected_pieces(part);
+    const auto piece_of_face = pieces_of(part);
     const int pieces = piece_of_face.empty() ? 0 : *std::max_element(piece_of_face.begin(), piece_of_face.end()) + 1;
     const auto piece_of_edge = [&](const PartEdge& e) {
         return piece_of_face[static_cast<std::size_t>(e.left >= 0 ? e.left : e.right)];
@@ -170,7 +158,7 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
 
 /// Every piece of the part needs something that fixes the level of its potential.
 void check_level(const Study& study, const Part& part, Problems& problems) {
-    const auto piece_of_face = connected_pieces(part);
+    const auto piece_of_face = pieces_of(part);
     const int pieces = piece_of_face.empty() ? 0 : *std::max_element(piece_of_face.begin(), piece_of_face.end()) + 1;
     std::vector<char> held(static_cast<std::size_t>(pieces), 0);
     const auto hold = [&](const std::vector<std::string>& on) {

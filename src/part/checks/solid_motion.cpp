@@ -5,9 +5,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <numeric>
 
 #include "base/dense.hpp"
+#include "part/checks/connected.hpp"
 #include "part/solid/face_integral.hpp"
 
 namespace dotsift {
@@ -21,23 +21,10 @@ constexpr double alike = 1e-5;
 
 /// Bodies that share a face hang together: for each the number of its piece.
 std::vector<int> pieces_of(const SolidPart& part) {
-    std::vector<int> piece(part.bodies.size());
-    std::iota(piece.begin(), piece.end(), 0);
-    for (bool again = true; again;) {
-        again = false;
-        for (const auto& f : part.faces) {
-            if (!f.interior()) continue;
-            int &a = piece[static_cast<std::size_t>(f.behind)], &b = piece[static_cast<std::size_t>(f.before)];
-            if (a == b) continue;
-            a = b = std::min(a, b);
-            again = true;
-        }
-    }
-    std::vector<int> numbers = piece;
-    std::sort(numbers.begin(), numbers.end());
-    numbers.erase(std::unique(numbers.begin(), numbers.end()), numbers.end());
-    for (auto& p : piece) p = static_cast<int>(std::lower_bound(numbers.begin(), numbers.end(), p) - numbers.begin());
-    return piece;
+    std::vector<std::array<int, 2>> joined;
+    for (const auto& f : part.faces)
+        if (f.interior()) joined.push_back({f.behind, f.before});
+    return connected_pieces(part.bodies.size(), joined);
 }
 
 int piece_of(const SolidFace& face, const std::vector<int>& pieces) {
