@@ -15,7 +15,8 @@ constexpr int most_coarse_rounds = 8;
 constexpr double elements_a_tetrahedron = 0.97;
 // The size on a piece of the part that changes by less than this share is taken from its middle.
 constexpr double size_change = 0.3;
-constexpr int most_halvings = 60;
+// Seven in each direction: sizes that change within less than a 128th of a coarse element are taken from its middle.
+constexpr int most_halvings = 21;
 
 double count_in(const std::array<Vec3, 4>& t, const SizeFieldIn<3>& sizes, double enough, int depth) {
     const double volume = dot(cross(t[1] - t[0], t[2] - t[0]), t[3] - t[0]) / 6;
