@@ -29,16 +29,36 @@ struct MeshMeasures {
     std::vector<double> regions, boundaries;  ///< areas and lengths, of solids volumes and areas
 };
 
-MeshMeasures measures_of(const Part& part, const Mesh& mesh) {
+double measure_of_side(const Mesh& mesh, const BoundarySide& side) {
+    double length = 0;
+    for (const auto& p : side_points(mesh, side)) length += p.length;
+    return length;
+}
+
+double measure_of_side(const SolidMesh& mesh, const BoundarySide& side) {
+    double area = 0;
+    for (const auto& p : points_on_side(mesh, {side.element, side.side})) area += p.weight;
+    return area;
+}
+
+const std::vector<int>& names_of_boundary(const Part& part, int boundary) {
+    return part.edge(boundary).names;
+}
+
+const std::vector<int>& names_of_boundary(const SolidPart& part, int boundary) {
+    return part.face(boundary).names;
+}
+
+template <int D>
+MeshMeasures measures_of(const PartIn<D>& part, const MeshIn<D>& mesh) {
     MeshMeasures m;
     m.regions.assign(part.regions.size(), 0.0);
     m.boundaries.assign(part.boundary_names.size(), 0.0);
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
         m.regions[static_cast<std::size_t>(mesh.region[e])] += mesh.measure_of(e);
     for (const auto& side : mesh.boundary) {
-        double length = 0;
-        for (const auto& p : side_points(mesh, side)) length += p.length;
-        for (const int n : part.edge(side.edge).names) m.boundaries[static_cast<std::size_t>(n)] += length;
+        const double measure = measure_of_side(mesh, side);
+        for (const int n : names_of_boundary(part, side.edge)) m.boundaries[static_cast<std::size_t>(n)] += measure;
     }
     return m;
 }
@@ -51,20 +71,6 @@ MeshMeasures measures_of(const Part& part) {
         m.regions[static_cast<std::size_t>(part.faces[f].region)] += part.area_of_face(f);
     for (const auto& edge : part.edges)
         for (const int n : edge.names) m.boundaries[static_cast<std::size_t>(n)] += edge.curve.length();
-    return m;
-}
-
-MeshMeasures measures_of(const SolidPart& part, const SolidMesh& mesh) {
-    MeshMeasures m;
-    m.regions.assign(part.regions.size(), 0.0);
-    m.boundaries.assign(part.boundary_names.size(), 0.0);
-    for (std::size_t e = 0; e < mesh.element_count(); ++e)
-        m.regions[static_cast<std::size_t>(mesh.region[e])] += mesh.measure_of(e);
-    for (const auto& side : mesh.boundary) {
-        double area = 0;
-        for (const auto& p : points_on_side(mesh, {side.element, side.side})) area += p.weight;
-        for (const int n : part.face(side.edge).names) m.boundaries[static_cast<std::size_t>(n)] += area;
-    }
     return m;
 }
 
@@ -106,7 +112,7 @@ class Checker {
         for (const auto& s : series)
             for (const auto& l : s.levels) {
                 levels_.push_back(&l);
-                of_levels_.push_back(measures_of(part, fields_of<D>(l)->mesh));
+                of_levels_.push_back(measures_of<D>(part, fields_of<D>(l)->mesh));
                 if (!finest_ || l.unknowns > finest_->unknowns) {
                     finest_ = &l;
                     of_finest_ = levels_.size() - 1;

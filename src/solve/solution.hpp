@@ -1,6 +1,7 @@
 #pragma once
 // What solving gives: displacement, potential, and the sums that belong to them.
 
+#include <cmath>
 #include <string>
 #include <vector>
 
@@ -20,6 +21,15 @@ struct LoadTotal {
     double flow = 0;           ///< into the part
     double boundary_area = 0;  ///< length times depth of where it acts
     double magnitude = 0;      ///< integral of the magnitudes of force and flow, which do not cancel
+    /// In a load case that takes it times a factor.
+    [[nodiscard]] LoadTotal times(double factor) const {
+        LoadTotal t = *this;
+        t.force *= factor;
+        t.moment *= factor;
+        t.flow *= factor;
+        t.magnitude *= std::fabs(factor);
+        return t;
+    }
 };
 
 struct SupportReaction {

@@ -39,12 +39,7 @@ class LoadMaker {
             const double f =
                 load.kind == LoadKind::transfer ? cases_[c].of_other(load.name) : cases_[c].of_load(load.name);
             for (std::size_t d = 0; d < now_.size(); ++d) out_.force[c][d] += f * now_[d];
-            LoadTotal t = total_;
-            t.force *= f;
-            t.moment *= f;
-            t.flow *= f;
-            t.magnitude *= std::fabs(f);
-            out_.totals[c].push_back(t);
+            out_.totals[c].push_back(total_.times(f));
         }
     }
 
@@ -76,11 +71,7 @@ class LoadMaker {
         for (std::size_t c = 0; c < cases_.size(); ++c) {
             const double f = cases_[c].of_other(remote.name);
             for (std::size_t d = 0; d < now_.size(); ++d) out_.force[c][d] += f * now_[d];
-            LoadTotal t = total_;
-            t.force *= f;
-            t.moment *= f;
-            t.magnitude *= std::fabs(f);
-            out_.totals[c].push_back(t);
+            out_.totals[c].push_back(total_.times(f));
         }
     }
 

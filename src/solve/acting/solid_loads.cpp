@@ -78,12 +78,7 @@ class SolidLoadMaker {
         for (std::size_t c = 0; c < cases_.size(); ++c) {
             const double f = cases_[c].of_load(load.name);
             for (std::size_t d = 0; d < now.size(); ++d) out_.force[c][d] += f * now[d];
-            LoadTotal t = total;
-            t.force *= f;
-            t.moment *= f;
-            t.flow *= f;
-            t.magnitude *= std::fabs(f);
-            out_.totals[c].push_back(t);
+            out_.totals[c].push_back(total.times(f));
         }
     }
 
