@@ -143,23 +143,19 @@ class StudyReader {
         ExactStress exact;
         exact.where = s.where();
         exact.about = s.point("about").value_or(Vec2{});
-        constexpr std::array<const char*, 3> keys{"sxx", "syy", "sxy"};
-        for (std::size_t i = 0; i < 3; ++i) {
-            if (!s.has(keys[i])) s.missing(keys[i]);
-            if (auto f = s.formula(keys[i], dimension::stress, true)) exact.components[i] = *f;
-        }
-        exact.szz = s.formula("szz", dimension::stress, true);
-        if (study_.plane == Plane::axisymmetric && !exact.szz) s.missing("szz", "the hoop stress");
-        if (study_.solid()) {
-            exact.syz = s.formula("syz", dimension::stress, true);
-            exact.szx = s.formula("szx", dimension::stress, true);
-            if (!exact.szz) s.missing("szz");
-            if (!exact.syz) s.missing("syz");
-            if (!exact.szx) s.missing("szx");
-        } else {
-            for (const auto* key : {"syz", "szx"})
-                if (s.has(key)) s.fault(key, "is of solids only", "leave it out");
-        }
+        const bool solid = study_.solid();
+        const auto component = [&](const char* key, bool required, const char* what = "") {
+            if (required && !s.has(key)) s.missing(key, what);
+            return s.formula(key, dimension::stress, true);
+        };
+        constexpr std::array<const char*, 3> in_plane{"sxx", "syy", "sxy"};
+        for (std::size_t i = 0; i < in_plane.size(); ++i)
+            exact.components[i] = component(in_plane[i], true).value_or(Formula{});
+        exact.szz = component("szz", solid || study_.plane == Plane::axisymmetric, solid ? "" : "the hoop stress");
+        exact.syz = component("syz", solid);
+        exact.szx = component("szx", solid);
+        for (const auto* key : {"syz", "szx"})
+            if (!solid && s.has(key)) s.fault(key, "is of solids only", "leave it out");
         study_.exact_stress = std::move(exact);
     }
 

@@ -273,21 +273,21 @@ TEST_CASE("series of solids: uniform, local and adaptive go down, and all agree 
 
 TEST_CASE("the study of a solid is answered with all its faults") {
     const std::string rest = steel + held + "[load.l]\non = \"right\"\ntraction = [1, 0, 0]\n" + series;
-    const auto both = [&](const std::string& part, const std::string& body) { return faults(part, body); };
     CHECK(faults(bar, rest).empty());
-    CHECK(has(both("thickness = 2\nplane = \"strain\"\n" + bar, rest), "plane has no meaning for a solid"));
-    CHECK(has(both("thickness = 2\nplane = \"strain\"\n" + bar, rest), "thickness has no meaning for a solid"));
-    CHECK(has(both("extrude = { to = 0 }\n" + rectangle(0, 0, 4, 1, bar_sides), rest), "not above from"));
-    CHECK(has(both("extrude = { }\n" + rectangle(0, 0, 4, 1, bar_sides), rest), "to"));
-    CHECK(has(both("revolve = { angle = 9 }\n" + rectangle(0, 0, 4, 1, bar_sides), rest), "at most a whole turn"));
-    CHECK(has(both("revolve = { start = \"s\" }\n" + rectangle(0, 0, 4, 1, bar_sides), rest), "a whole turn has not"));
-    CHECK(has(both("revolve = { angle = 1 }\n" + rectangle(-1, 0, 4, 1, bar_sides), rest), "crosses the axis"));
-    CHECK(has(both("extrude = { to = 1 }\nrevolve = { angle = 1 }\n" + rectangle(0, 0, 4, 1, bar_sides), rest),
+    CHECK(has(faults("thickness = 2\nplane = \"strain\"\n" + bar, rest), "plane has no meaning for a solid"));
+    CHECK(has(faults("thickness = 2\nplane = \"strain\"\n" + bar, rest), "thickness has no meaning for a solid"));
+    CHECK(has(faults("extrude = { to = 0 }\n" + rectangle(0, 0, 4, 1, bar_sides), rest), "not above from"));
+    CHECK(has(faults("extrude = { }\n" + rectangle(0, 0, 4, 1, bar_sides), rest), "to"));
+    CHECK(has(faults("revolve = { angle = 9 }\n" + rectangle(0, 0, 4, 1, bar_sides), rest), "at most a whole turn"));
+    CHECK(
+        has(faults("revolve = { start = \"s\" }\n" + rectangle(0, 0, 4, 1, bar_sides), rest), "a whole turn has not"));
+    CHECK(has(faults("revolve = { angle = 1 }\n" + rectangle(-1, 0, 4, 1, bar_sides), rest), "crosses the axis"));
+    CHECK(has(faults("extrude = { to = 1 }\nrevolve = { angle = 1 }\n" + rectangle(0, 0, 4, 1, bar_sides), rest),
               "stands beside extrude"));
-    CHECK(has(both(bar, rest + "[load.m]\non = \"right\"\ntraction = [1, 0]\n"), "three numbers"));
-    CHECK(has(both(bar, rest + "[load.m]\non = \"rigth\"\npressure = 1\n"), "did you mean \"right\"?"));
-    CHECK(has(both(bar, rest + "[load.m]\non = \"right\"\nmoment = 1\n"), "not possible in solids yet"));
-    CHECK(has(both(bar, rest + "[quantity.t]\nof = \"turn\"\non = \"right\"\n"), "which a solid part has not"));
+    CHECK(has(faults(bar, rest + "[load.m]\non = \"right\"\ntraction = [1, 0]\n"), "three numbers"));
+    CHECK(has(faults(bar, rest + "[load.m]\non = \"rigth\"\npressure = 1\n"), "did you mean \"right\"?"));
+    CHECK(has(faults(bar, rest + "[load.m]\non = \"right\"\nmoment = 1\n"), "not possible in solids yet"));
+    CHECK(has(faults(bar, rest + "[quantity.t]\nof = \"turn\"\non = \"right\"\n"), "which a solid part has not"));
     CHECK(has(
         faults("plane = \"stress\"\n" + rectangle(0, 0, 4, 1, bar_sides),
                steel +
@@ -298,16 +298,28 @@ TEST_CASE("the study of a solid is answered with all its faults") {
                      steel + "[support.s]\non = \"left\"\nhold = \"fixed\"\n[load.l]\non = \"right\"\npressure = 1\n" +
                          series + "[quantity.u]\nof = \"uz\"\n"),
               "which a plane part has not"));
+    // One fault each: an angle that is none leaves the names of its faces, a formula that is wrong is not missing.
+    const std::string turned =
+        faults("revolve = { angle = \"400 deg\", start = \"one\" }\n" + rectangle(1, 0, 1, 2, bar_sides),
+               rest + "[support.one]\non = \"one\"\nhold = \"symmetry\"\n");
+    CHECK(has(turned, "is 400 degrees"));
+    CHECK(!has(turned, "no boundary is named \"one\""));
+    const std::string exact = "[exact_stress]\nsxx = 1\nsyy = 0\nszz = 0\nsxy = 0\nsyz = \"oops\"\n";
+    CHECK(has(faults(bar, rest + exact), "lacks the key \"szx\""));
+    CHECK(has(faults(bar, rest + exact), "exact_stress.syz: \"oops\""));
+    CHECK(!has(faults(bar, rest + exact), "lacks the key \"syz\""));
+    CHECK(has(faults(rectangle(0, 0, 4, 1, bar_sides), rest + exact), "exact_stress.syz is of solids only"));
     // Rigid motions, in words.
     const std::string load = steel + "[load.l]\non = \"right\"\ntraction = [1, 0, 0]\n" + series;
-    CHECK(has(both(bar, load + "[support.x]\non = \"left\"\nux = 0\n"), "move along y, move along z and turn about x"));
-    CHECK(has(both(bar, load + "[support.x]\non = [\"left\", \"bottom\"]\nhold = \"symmetry\"\n"), "move along z"));
     CHECK(
-        has(both("revolve = { angle = \"360 deg\" }\n" + rectangle(1, 0, 1, 2, bar_sides),
-                 load + "[support.x]\non = \"bottom\"\nhold = \"symmetry\"\n[support.r]\non = \"right\"\nnormal = 0\n"),
-            "turn about y"));
-    CHECK(has(both("revolve = { angle = 2 }\n" + rectangle(1, 0, 1, 2, bar_sides),
-                   load + "[support.x]\non = \"left\"\nhold = \"symmetry\"\n"),
+        has(faults(bar, load + "[support.x]\non = \"left\"\nux = 0\n"), "move along y, move along z and turn about x"));
+    CHECK(has(faults(bar, load + "[support.x]\non = [\"left\", \"bottom\"]\nhold = \"symmetry\"\n"), "move along z"));
+    CHECK(has(
+        faults("revolve = { angle = \"360 deg\" }\n" + rectangle(1, 0, 1, 2, bar_sides),
+               load + "[support.x]\non = \"bottom\"\nhold = \"symmetry\"\n[support.r]\non = \"right\"\nnormal = 0\n"),
+        "turn about y"));
+    CHECK(has(faults("revolve = { angle = 2 }\n" + rectangle(1, 0, 1, 2, bar_sides),
+                     load + "[support.x]\non = \"left\"\nhold = \"symmetry\"\n"),
               "which is curved"));
     // What contradicts itself is seen when it is solved.
     const auto contradicts = opened(bar, rest + "[support.more]\non = \"left\"\nux = 1\n[size]\nglobal = 1\n");

@@ -99,12 +99,13 @@ void read_sweep(const Section& part, Study& study) {
         if (sweep.turned) {
             constexpr double turn = 2 * std::numbers::pi, most = turn * (1 + 1e-9);
             sweep.angle = s.number("angle", dimension::none).value_or(turn);
-            if (!(sweep.angle > 0) || sweep.angle > most)
-                s.fault(
-                    "angle",
-                    fmt::format("is {:g} radians, but it must be more than none and at most a whole turn", sweep.angle),
-                    "as in: angle = \"90 deg\"");
-            else if (sweep.angle >= turn * (1 - 1e-9) && (s.has("start") || s.has("end")))
+            if (!(sweep.angle > 0) || sweep.angle > most) {
+                s.fault("angle",
+                        fmt::format("is {:g} degrees, but it must be more than none and at most a whole turn",
+                                    sweep.angle * 360 / turn),
+                        "as in: angle = \"90 deg\"");
+                sweep.angle = turn / 4;  // which has the faces that other keys may name
+            } else if (sweep.angle >= turn * (1 - 1e-9) && (s.has("start") || s.has("end")))
                 s.fault(s.has("start") ? "start" : "end", "names a face that a whole turn has not", "remove it");
         } else {
             sweep.from = s.number("from", dimension::length).value_or(0);
