@@ -16,6 +16,7 @@
 #include "base/numbers.hpp"
 #include "evidence/pictures/failure_picture.hpp"
 #include "mesh/plane/generate.hpp"
+#include "mesh/solid/generate_solid.hpp"
 #include "series/meshing_notes.hpp"
 #include "sizes/part_sizes.hpp"
 
@@ -116,7 +117,7 @@ StudyAndPart load_plane(const std::string& path, const std::string& command) {
     StudyAndPart opened = load(path);
     if (opened.solid)
         throw InputError(fmt::format("dotsift {} does not work on solids yet", command),
-                         place_in(opened.study.path, opened.study.sweep->where),
+                         place_in(opened.study.path, opened.study.part_where),
                          "check, inspect, mesh, run, vary, picture, report, compare and archive do");
     return opened;
 }
@@ -176,8 +177,13 @@ void choose_pictures(const cxxopts::ParseResult& given, Study& study) {
     study.pictured = static_cast<PicturedLevels>(found - words.begin());
 }
 
-void check_sizes(const Study& study, const Part& part) {
-    check_element_limit(part, sizing_of(part, study.sizes, study.path), study.sizes.most_elements);
+void check_sizes(const StudyAndPart& opened) {
+    const SizeSpec& sizes = opened.study.sizes;
+    if (opened.solid)
+        check_element_limit(*opened.solid, sizing_of(*opened.solid, sizes, opened.study.path).field,
+                            sizes.most_elements);
+    else
+        check_element_limit(opened.part, sizing_of(opened.part, sizes, opened.study.path), sizes.most_elements);
 }
 
 std::string solver_libraries() {

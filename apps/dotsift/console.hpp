@@ -46,7 +46,7 @@ void show_failure(const StudyAndPart& opened, const Error& error, const std::fil
 void choose_pictures(const cxxopts::ParseResult& given, Study& study);
 
 /// Refuses sizes that ask for more elements than the study allows, before anything is written. Throws InputError.
-void check_sizes(const Study& study, const Part& part);
+void check_sizes(const StudyAndPart& opened);
 
 /// Libraries that only the solver's module sees, with their versions.
 std::string solver_libraries();

@@ -84,9 +84,8 @@ int run(const std::vector<std::string>& arguments) {
     choose_pictures(given, prepared.opened.study);
     const StudyAndPart& opened = prepared.opened;
     const Study& study = opened.study;
-    const Part& part = opened.part;
     Output output(given["output"].as<std::string>(), opened, provenance_now(study, solver_libraries()));
-    check_sizes(study, part);
+    check_sizes(opened);
     output.begin(earlier_of(given));
     const StudyResult result = run_into(prepared, output, given.count("quiet") > 0);
     if (given.count("json")) {

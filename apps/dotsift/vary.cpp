@@ -33,7 +33,7 @@ VariedRun run_one(const Study& base, const VarySpec& spec, const std::vector<std
         prepared.opened = open_study(base.path, with_values(base.source, values), problems);
         problems.throw_if_any();
         choose_pictures(given, prepared.opened.study);
-        check_sizes(prepared.opened.study, prepared.opened.part);
+        check_sizes(prepared.opened);
     } catch (const Error& e) {
         failed(e);
         return run;

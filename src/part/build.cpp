@@ -296,7 +296,7 @@ BuiltPart build_part(const Study& study, Problems& problems) {
     if (!part) return built;
     built.notes = builder.notes();
     built.part = std::move(*part);
-    name_interfaces(study, built.part, problems);
+    if (study.space_shapes.empty()) name_interfaces<2>(study, built.part, problems);  // else the solid's are named
     apply_selections(study, built.part, problems);
     if (problems.count() == before && study.cleanup.any()) {
         built.original = built.part;

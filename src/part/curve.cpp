@@ -44,6 +44,30 @@ Affine Affine::mirror(const Vec2& point, const Vec2& along) {
     return a;
 }
 
+AffineIn<3> AffineIn<3>::after(const AffineIn& inner) const {
+    return {{turned(inner.column[0]), turned(inner.column[1]), turned(inner.column[2])}, (*this)(inner.shift)};
+}
+AffineIn<3> AffineIn<3>::move(const Vec3& by) {
+    AffineIn a;
+    a.shift = by;
+    return a;
+}
+AffineIn<3> AffineIn<3>::rotation(double angle, const std::array<Vec3, 2>& about) {
+    const Vec3 k = (about[1] - about[0]) / norm(about[1] - about[0]);
+    const double c = std::cos(angle), s = std::sin(angle);
+    AffineIn a;  // Rodrigues' formula
+    for (Vec3& e : a.column) e = e * c + cross(k, e) * s + k * (dot(k, e) * (1 - c));
+    a.shift = about[0] - a.turned(about[0]);
+    return a;
+}
+AffineIn<3> AffineIn<3>::mirror(const std::array<Vec3, 3>& points) {
+    const Vec3 across = cross(points[1] - points[0], points[2] - points[0]), n = across / norm(across);
+    AffineIn a;
+    for (Vec3& e : a.column) e = e - n * (2 * dot(n, e));
+    a.shift = points[0] - a.turned(points[0]);
+    return a;
+}
+
 template <int D>
 CurveIn<D> CurveIn<D>::line(const Vec<D>& start, const Vec<D>& end) {
     CurveIn c;

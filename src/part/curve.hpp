@@ -42,6 +42,15 @@ struct AffineIn<3> {
 
     [[nodiscard]] Vec3 turned(const Vec3& d) const { return column[0] * d[0] + column[1] * d[1] + column[2] * d[2]; }
     [[nodiscard]] Vec3 operator()(const Vec3& p) const { return turned(p) + shift; }
+    /// < 0 where left and right change places.
+    [[nodiscard]] double determinant() const { return dot(cross(column[0], column[1]), column[2]); }
+    [[nodiscard]] AffineIn after(const AffineIn& inner) const;
+
+    static AffineIn move(const Vec3& by);
+    /// About the line through both points, the right-handed way as seen from the first to the second.
+    static AffineIn rotation(double angle, const std::array<Vec3, 2>& about);
+    /// Mirrors at the plane through the points.
+    static AffineIn mirror(const std::array<Vec3, 3>& points);
 };
 
 /// A straight line, an arc of an ellipse (a circle is one with equal radii), a piece of a rational B-spline, or a chain

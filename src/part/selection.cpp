@@ -263,7 +263,7 @@ class Selector {
 namespace {
 
 /// Names that mean two things would be taken for the wrong one sooner or later.
-void check_double_names(const Study& study, const Part& part, Problems& problems) {
+void check_double_names(const Study& study, const PartNames& part, Problems& problems) {
     const auto& taken = part.boundary_names;
     const auto is_taken = [&](const std::string& name) {
         return std::find(taken.begin(), taken.end(), name) != taken.end();
@@ -294,14 +294,33 @@ void check_double_names(const Study& study, const Part& part, Problems& problems
 
 }  // namespace
 
-void name_interfaces(const Study& study, Part& part, Problems& problems) {
+namespace {
+
+/// Edges of a plane part, faces of a solid, and the regions on both of their sides.
+std::vector<PartEdge>& sides_of(Part& part) {
+    return part.edges;
+}
+std::vector<SolidFace>& sides_of(SolidPart& part) {
+    return part.faces;
+}
+std::array<int, 2> regions_beside(const Part& part, const PartEdge& edge) {
+    return {part.faces[static_cast<std::size_t>(edge.left)].region,
+            part.faces[static_cast<std::size_t>(edge.right)].region};
+}
+std::array<int, 2> regions_beside(const SolidPart& part, const SolidFace& face) {
+    return {part.bodies[static_cast<std::size_t>(face.behind)].region,
+            part.bodies[static_cast<std::size_t>(face.before)].region};
+}
+
+}  // namespace
+
+template <int D>
+void name_interfaces(const Study& study, PartIn<D>& part, Problems& problems) {
     check_double_names(study, part, problems);
     std::vector<char> used(study.interfaces.size(), 0);
-    for (std::size_t e = 0; e < part.edges.size(); ++e) {
-        const auto& edge = part.edges[e];
-        if (!edge.interior()) continue;
-        int a = part.faces[static_cast<std::size_t>(edge.left)].region,
-            b = part.faces[static_cast<std::size_t>(edge.right)].region;
+    for (auto& side : sides_of(part)) {
+        if (!side.interior()) continue;
+        auto [a, b] = regions_beside(part, side);
         if (a == b) continue;
         if (a > b) std::swap(a, b);
         const auto &first = part.regions[static_cast<std::size_t>(a)],
@@ -311,10 +330,10 @@ void name_interfaces(const Study& study, Part& part, Problems& problems) {
             const auto& between = study.interfaces[i].between;
             if (!((between[0] == first && between[1] == second) || (between[0] == second && between[1] == first)))
                 continue;
-            part.name_edge(static_cast<int>(e), study.interfaces[i].name);
+            part.add_name(study.interfaces[i].name, side.names);
             used[i] = named = true;
         }
-        if (!named) part.name_edge(static_cast<int>(e), fmt::format("{}_and_{}", first, second));
+        if (!named) part.add_name(fmt::format("{}_and_{}", first, second), side.names);
     }
     for (std::size_t i = 0; i < study.interfaces.size(); ++i) {
         if (used[i]) continue;
@@ -324,11 +343,13 @@ void name_interfaces(const Study& study, Part& part, Problems& problems) {
             if (std::find(part.regions.begin(), part.regions.end(), name) == part.regions.end())
                 remedy = fmt::format("\"{}\" is no region; regions are {}", name, quoted_list(part.regions));
         problems.add(x.where,
-                     fmt::format("part.interface.{}: no edge lies between \"{}\" and \"{}\"", x.name, x.between[0],
-                                 x.between[1]),
+                     fmt::format("part.interface.{}: no {} lies between \"{}\" and \"{}\"", x.name,
+                                 D == 2 ? "edge" : "face", x.between[0], x.between[1]),
                      remedy);
     }
 }
+template void name_interfaces<2>(const Study&, Part&, Problems&);
+template void name_interfaces<3>(const Study&, SolidPart&, Problems&);
 
 void apply_selections(const Study& study, Part& part, Problems& problems) {
     for (const auto& s : study.selections) Selector(study, s, part, problems).run();

@@ -37,8 +37,8 @@ constexpr Key table[] = {
         "energies "
         "are for this thickness (axisymmetric: for the whole turn)."},
     Key{"part", "thickness_of", "table region = length or formula", "-", "Another thickness in single regions."},
-    Key{"part", "extrude", "table", "-", "Makes a solid: the shapes drawn along z."},
-    Key{"part", "revolve", "table", "-", "Makes a solid: the shapes, at x >= 0, turned about the axis y."},
+    Key{"part", "extrude", "table", "-", "Makes a solid: the plane shapes drawn along z."},
+    Key{"part", "revolve", "table", "-", "Makes a solid: the plane shapes, at x >= 0, turned about the axis y."},
     Key{"part", "names_for_others", "name or names", "-",
         "Boundary names that nothing in the study uses, and that are meant for readers of its meshes: no warning."},
     Key{"part", "shape", "array of tables", "required",
@@ -58,7 +58,9 @@ constexpr Key table[] = {
 
     Key{"part.shape", "add", "a shape, see below", "one of these six required",
         "Adds a shape to what stands above. Shapes: \"rectangle\", \"circle\", \"ellipse\", \"polygon\", \"slot\", "
-        "\"outline\", \"drawing\"."},
+        "\"outline\", \"drawing\"; of space: \"box\", \"cylinder\", \"cone\", \"sphere\", \"ring\", and plane shapes "
+        "with "
+        "extrude or revolve of their own. cut, intersect and split also know a \"plane\"."},
     Key{"part.shape", "cut", "a shape", "", "Cuts a shape out of what stands above."},
     Key{"part.shape", "intersect", "a shape", "", "Keeps of what stands above only what lies in this shape."},
     Key{"part.shape", "split", "a shape or \"line\"", "",
@@ -67,6 +69,8 @@ constexpr Key table[] = {
         "Its edges or point are kept inside; the mesh follows them."},
     Key{"part.shape", "change", "\"round\", \"bevel\", \"mirror\", \"move\", \"rotate\", \"repeat\"", "",
         "Changes all that stands above: rounds or bevels corners, puts the part elsewhere, or adds copies of it."},
+    Key{"part.shape", "extrude", "table as part.extrude", "-", "A plane shape, drawn along z by itself."},
+    Key{"part.shape", "revolve", "table as part.revolve", "-", "A plane shape, turned about y by itself."},
     Key{"part.shape", "region", "name", "part.name",
         "add: the region that the shape becomes. Where regions overlap, the later shape takes the place."},
     Key{"part.shape", "priority", "whole number", "0",
@@ -78,27 +82,35 @@ constexpr Key table[] = {
     Key{"part.shape", "names", "table side = name", "-",
         "Names single sides. rectangle: left, right, top, bottom, corners, corner1 to corner4 (from bottom left, "
         "anticlockwise). polygon: side1 (from the first corner to the second), ..., corner1, ..., corners. slot: "
-        "flanks, ends. Several sides may share a name."},
-    Key{"part.shape", "corner", "[x, y]", "[0, 0]", "rectangle: its bottom left corner."},
-    Key{"part.shape", "size", "[width, height]", "-", "rectangle: its sides."},
+        "flanks, ends. box: left (lowest x), right, front (lowest y), back, bottom (lowest z), top. cylinder, cone: "
+        "side, start, end. Several sides may share a name."},
+    Key{"part.shape", "corner", "[x, y], [x, y, z]", "[0, 0]",
+        "rectangle, box: the corner with the lowest coordinates."},
+    Key{"part.shape", "size", "[width, height], of a box three", "-", "rectangle, box: its sides."},
     Key{"part.shape", "angle", "number, \"30 deg\"", "0",
         "rectangle, ellipse: turn, anticlockwise, in radians unless a unit says otherwise; about the corner or "
         "centre."},
-    Key{"part.shape", "centre", "[x, y]", "[0, 0]", "circle, ellipse."},
-    Key{"part.shape", "radius", "length", "-", "circle; change round: of every corner concerned."},
-    Key{"part.shape", "radii", "[a, b]", "-", "ellipse: half axes."},
+    Key{"part.shape", "centre", "[x, y], [x, y, z]", "[0, 0]", "circle, ellipse; sphere, ring."},
+    Key{"part.shape", "radius", "length", "-", "circle, cylinder, sphere; change round: of every corner concerned."},
+    Key{"part.shape", "radii", "[a, b]", "-",
+        "ellipse: half axes. cone: at from and at to; one may be 0. ring: of the ring, and the smaller one of its "
+        "section."},
     Key{"part.shape", "corners", "array of [x, y]; \"all\", \"inner\", \"outer\"", "-",
         "polygon: at least three, in order round it. change round, bevel: which corners; inner ones are re-entrant."},
     Key{"part.shape", "round", "length", "0", "rectangle, polygon: radius at every corner."},
     Key{"part.shape", "rounds", "table number = length", "-",
         "rectangle, polygon: radius at single corners, counted from 1; overrules round."},
-    Key{"part.shape", "from", "[x, y]", "-", "slot: centre of one end. line: one end."},
-    Key{"part.shape", "to", "[x, y]", "-", "slot: centre of the other end. line: the other end."},
+    Key{"part.shape", "from", "[x, y], [x, y, z]", "-",
+        "slot: centre of one end. line: one end. cylinder, cone: where the axis begins."},
+    Key{"part.shape", "to", "[x, y], [x, y, z]", "-",
+        "slot: centre of the other end. line: the other end. cylinder, cone: where the axis ends."},
     Key{"part.shape", "width", "length", "-", "slot: its full width; the ends are half circles."},
     Key{"part.shape", "start", "[x, y]", "-", "outline: where its first piece begins."},
     Key{"part.shape", "pieces", "array of tables", "-",
         "outline: curves that follow each other. If the last does not end at the start, a straight side closes it."},
-    Key{"part.shape", "at", "[x, y]", "-", "point."},
+    Key{"part.shape", "at", "[x, y], [x, y, z]", "-", "point; plane: a point on it."},
+    Key{"part.shape", "normal", "[x, y, z]", "[0, 0, 1]",
+        "ring: its axis. plane: towards what cut takes away, and intersect keeps."},
     Key{"part.shape", "file", "path", "-", "drawing: a DXF file, relative to the study. Layers become names."},
     Key{"part.shape", "layers", "layer or layers", "all",
         "drawing: the layers that are read; * and ? stand for any letters."},
@@ -117,16 +129,19 @@ constexpr Key table[] = {
         "drawing: ends nearer to each other than this are joined."},
     Key{"part.shape", "unit", "m, mm, cm, um, km, in, ft", "from the file", "drawing: unit of its numbers."},
     Key{"part.shape", "mirror", "[[x, y], [x, y]]", "-",
-        "Mirrors the shape, or by change the part, at a line through two points."},
+        "Mirrors the shape, or by change the part, at a line through two points; shapes of space at a plane through "
+        "three."},
     Key{"part.shape", "keep", "true, false", "true", "change mirror: the part as it was stays beside its image."},
     Key{"part.shape", "rotate", "number, \"30 deg\"", "0", "Turns it, after mirroring."},
-    Key{"part.shape", "about", "[x, y]", "[0, 0]", "Centre of rotate."},
-    Key{"part.shape", "move", "[dx, dy]", "[0, 0]", "Moves it, after turning."},
+    Key{"part.shape", "about", "[x, y]; [[x, y, z], [x, y, z]]", "[0, 0]",
+        "Centre of rotate; for shapes of space its axis, by two points, and the axis z if not given."},
+    Key{"part.shape", "move", "[dx, dy], [dx, dy, dz]", "[0, 0]", "Moves it, after turning."},
     Key{"part.shape", "repeat", "number or [n, m]", "1",
         "How many of it, the first included; two numbers make a grid."},
-    Key{"part.shape", "step", "[dx, dy]", "-",
+    Key{"part.shape", "step", "[dx, dy], [dx, dy, dz]", "-",
         "repeat: from one copy to the next; for a grid two of them in brackets."},
-    Key{"part.shape", "around", "[x, y]", "-", "repeat: copies are turned about this point instead."},
+    Key{"part.shape", "around", "[x, y]; [[x, y, z], [x, y, z]]", "-",
+        "repeat: copies are turned about this point, in space about the axis through two points, instead."},
     Key{"part.shape", "every", "number, \"30 deg\"", "evenly round", "around: angle from one copy to the next."},
     Key{"part.shape", "near", "array of [x, y]", "-", "change round, bevel: the corners at these points."},
     Key{"part.shape", "between", "[name, name]", "-", "change round, bevel: the corners at which two boundaries meet."},
@@ -554,9 +569,9 @@ std::span<const Key> study_keys() {
 std::vector<std::string> keys_of(std::string_view section) {
     if (section == "placed shape") {  // a shape of the part, but for what makes it one
         std::vector<std::string> keys{"shape"};
-        constexpr std::array<std::string_view, 14> of_parts{"add",    "cut",    "intersect", "split", "mark",
-                                                            "change", "region", "priority",  "of",    "names",
-                                                            "name",   "keep",   "length",    "count"};
+        constexpr std::array<std::string_view, 17> of_parts{
+            "extrude", "revolve",  "normal", "add",   "cut",  "intersect", "split",  "mark", "change",
+            "region",  "priority", "of",     "names", "name", "keep",      "length", "count"};
         for (const auto& key : keys_of("part.shape"))
             if (std::find(of_parts.begin(), of_parts.end(), key) == of_parts.end()) keys.push_back(key);
         return keys;

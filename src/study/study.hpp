@@ -46,17 +46,21 @@ struct PieceSpec {
     std::string name;
 };
 
-/// Where a shape is put: mirrored, turned, moved, in this order, and how often.
-struct PlacementSpec {
-    std::optional<LineSpec> mirror;
+/// Where a shape is put: mirrored, turned, moved, in this order, and how often. A point and a line in the plane are in
+/// space a line, through two points, and a plane, through three.
+template <int D>
+struct PlacementSpecIn {
+    using Centre = std::array<Vec<D>, static_cast<std::size_t>(D - 1)>;
+    std::optional<std::array<Vec<D>, static_cast<std::size_t>(D)>> mirror;
     double rotate = 0;
-    Vec2 about{};
-    Vec2 move{};
+    Centre about{};  ///< in space the axis z, unless said otherwise
+    Vec<D> move{};
     std::array<std::int64_t, 2> repeat{1, 1};
-    std::array<Vec2, 2> step{};
-    std::optional<Vec2> around;   ///< copies turned about this point instead of moved by step
-    std::optional<double> every;  ///< angle between them; nothing: evenly round the circle
+    std::array<Vec<D>, 2> step{};
+    std::optional<Centre> around;  ///< copies turned about this instead of moved by step
+    std::optional<double> every;   ///< angle between them; nothing: evenly round the circle
 };
+using PlacementSpec = PlacementSpecIn<2>;
 
 /// A drawing file to be read as outlines.
 struct DrawingSpec {
@@ -115,6 +119,33 @@ struct SweepSpec {
     double from = 0, to = 0;  ///< drawn: heights
     double angle = 0;         ///< turned: radians
     std::string start, end;   ///< names of the faces that it begins and ends with; empty: none
+};
+
+enum class SpacePrimitive { box, cylinder, cone, sphere, ring, plane, swept };
+
+/// An entry of the part's list that is a shape of space.
+struct SpaceShapeSpec {
+    Where where;
+    bool sound = false;  ///< was read without a fault
+    int number = 0;      ///< in the whole list, from 1
+    Verb verb = Verb::add;
+    SpacePrimitive primitive = SpacePrimitive::box;
+    Vec3 corner{}, size{};          ///< box
+    Vec3 from{}, to{};              ///< cylinder, cone: ends of the axis
+    double radius = 0;              ///< cylinder, sphere
+    std::array<double, 2> radii{};  ///< cone: at both ends; ring: of its circle, of its section
+    Vec3 centre{};                  ///< sphere, ring; plane: a point on it
+    Vec3 normal{{0, 0, 1}};         ///< ring: its axis; plane: away from what it takes
+    ShapeSpec outline;              ///< swept: a shape of the plane
+    SweepSpec sweep;                ///< swept
+    std::string name;               ///< of all its faces; may be empty; # counts copies
+    std::vector<std::pair<std::string, std::string>> names;  ///< side -> face name
+    std::string region;                                      ///< add: the region that it becomes
+    std::int64_t priority = 0;                               ///< add: does not take from regions of a higher one
+    std::vector<std::string> of;                             ///< cut, intersect: patterns of regions; empty: all
+    PlacementSpecIn<3> placement;
+    Change change = Change::move;
+    bool keep = true;  ///< change mirror: the part as it was stays beside its image
 };
 
 /// A name for the edges between two regions.
@@ -516,7 +547,8 @@ struct Study {
     std::string region_name = "part";
     Where part_where;
     std::vector<ShapeSpec> shapes;
-    std::optional<SweepSpec> sweep;  ///< makes a solid of them
+    std::optional<SweepSpec> sweep;            ///< makes a solid of them
+    std::vector<SpaceShapeSpec> space_shapes;  ///< which then work on it
     std::vector<InterfaceSpec> interfaces;
     std::vector<SelectionSpec> selections;
     std::vector<std::string> names_for_others;  ///< patterns of boundary names that nothing here has to use
@@ -547,7 +579,7 @@ struct Study {
     std::map<std::pair<std::string, std::string>, Where> places;  ///< of keys and names, by the section they stand in
     /// Where a section, as in "load.pull", has a key or names something; `otherwise` if it does not.
     [[nodiscard]] Where place_of(const std::string& section, const std::string& what, Where otherwise) const;
-    [[nodiscard]] bool solid() const { return sweep.has_value(); }
+    [[nodiscard]] bool solid() const { return sweep.has_value() || !space_shapes.empty(); }
     [[nodiscard]] bool elastic() const { return physics != Physics::conduction; }
     [[nodiscard]] bool conducts() const { return physics != Physics::elasticity; }
     /// The stiffness, or the conductivity, of some material changes with the temperature: each load case has its own.

@@ -193,7 +193,7 @@ TEST_CASE("what is installed stands alone: program, modules, manual page, comple
                                             (folder / "usr").string(), (folder / "log").string());
     REQUIRE_MESSAGE(std::system(install.c_str()) == 0, content_of(folder / "log"));
     for (const auto* file :
-         {"bin/dotsift", "lib/dotsift/libdotsift-planar.so", "lib/dotsift/libdotsift-sparse.so",
+         {"bin/dotsift", "lib/dotsift/libdotsift-geometry.so", "lib/dotsift/libdotsift-sparse.so",
           "share/dotsift/fonts/fonts.conf", "share/dotsift/starters/plane.toml", "share/man/man1/dotsift.1",
           "share/bash-completion/completions/dotsift", "share/zsh/vendor-completions/_dotsift",
           "share/fish/vendor_completions.d/dotsift.fish", "share/doc/dotsift/README.md", "share/doc/dotsift/copyright",

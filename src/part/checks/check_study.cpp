@@ -15,7 +15,7 @@
 #include "part/checks/check_supports.hpp"
 #include "part/checks/check_tables.hpp"
 #include "part/combine/twin_edges.hpp"
-#include "part/solid/from_plane.hpp"
+#include "part/solid/build_solid.hpp"
 #include "study/input_files.hpp"
 #include "study/read.hpp"
 
@@ -317,8 +317,12 @@ StudyAndPart open_study(const std::filesystem::path& path, const std::string& te
 StudyAndPart open_part(Study study, Problems& problems) {
     StudyAndPart opened;
     opened.study = std::move(study);
-    const auto& shapes = opened.study.shapes;
-    if (shapes.empty() || !std::all_of(shapes.begin(), shapes.end(), [](const ShapeSpec& s) { return s.sound; }))
+    const auto sound = [](const auto& shapes) {
+        return std::all_of(shapes.begin(), shapes.end(), [](const auto& s) { return s.sound; });
+    };
+    const Study& read = opened.study;
+    if ((read.shapes.empty() && read.space_shapes.empty()) || !sound(read.shapes) || !sound(read.space_shapes) ||
+        (!read.shapes.empty() && read.solid() && !read.sweep))
         return opened;
     const std::size_t before = problems.count();
     BuiltPart built = build_part(opened.study, problems);
@@ -329,13 +333,8 @@ StudyAndPart open_part(Study study, Problems& problems) {
     if (problems.count() > before) return opened;
     opened.part.twins = twin_edges(opened.study, opened.part);
     if (opened.study.solid()) {
-        try {
-            opened.solid = solid_of(opened.study, opened.part);
-        } catch (const InputError& e) {
-            problems.add(opened.study.sweep->where, e.what(), e.remedy());
-            return opened;
-        }
-        check_solid(opened.study, *opened.solid, problems);
+        opened.solid = build_solid(opened.study, opened.part, problems);
+        if (opened.solid) check_solid(opened.study, *opened.solid, problems);
         return opened;
     }
     resolve_points(opened.study, opened.part, problems);

@@ -149,37 +149,20 @@ class Combination {
 
     void play(const PlanarFaces& faces) {
         const auto in = memberships(faces);
-        region_.assign(faces.loops.size(), -1);
-        std::vector<int> priority(faces.loops.size(), 0);
+        std::vector<Owned> owned(faces.loops.size());
         for (std::size_t s = 0; s < steps_.size(); ++s) {
             const auto& step = steps_[s];
             if (step.kind == CombineStep::Kind::line) continue;
             const int region = step.kind == CombineStep::Kind::add ? region_index(step.region) : -1;
-            for (std::size_t f = 1; f < region_.size(); ++f) {
+            for (std::size_t f = 1; f < owned.size(); ++f) {
                 const bool inside = std::any_of(outlines_of_step_[s].begin(), outlines_of_step_[s].end(),
                                                 [&](int o) { return in[f][static_cast<std::size_t>(o)]; });
-                int now = region_[f];
+                const int now = owned[f].region;
                 const bool concerned = step.of.empty() || (now >= 0 && fits(now, step.of));
-                switch (step.kind) {
-                    case CombineStep::Kind::add:
-                        if (inside && (now < 0 || step.priority >= priority[f])) {
-                            now = region;
-                            priority[f] = step.priority;
-                        }
-                        break;
-                    case CombineStep::Kind::cut:
-                        if (inside && concerned) now = -1;
-                        break;
-                    case CombineStep::Kind::intersect:
-                        if (!inside && concerned) now = -1;
-                        break;
-                    default:
-                        break;
-                }
-                if (now != region_[f]) out_.traces[s].changed = true;
-                region_[f] = now;
+                if (dotsift::play(step, region, inside, concerned, owned[f])) out_.traces[s].changed = true;
             }
         }
+        for (const Owned& o : owned) region_.push_back(o.region);
     }
 
     [[nodiscard]] bool fits(int region, const std::vector<std::string>& patterns) const {

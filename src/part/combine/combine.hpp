@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "part/combine/step_rule.hpp"
 #include "part/part.hpp"
 #include "study/diagnostics.hpp"
 
@@ -26,24 +27,9 @@ struct Outline {
     std::vector<std::vector<NamedCurve>> loops;
 };
 
-struct CombineStep {
-    /// add: the shape becomes its region, cut: it is taken out, intersect: only what lies in it stays, line: its edges
-    /// stay in the part though the same region lies on both sides.
-    enum class Kind { add, cut, intersect, line };
-    Kind kind = Kind::add;
-    std::string region;            ///< add: the region
-    int priority = 0;              ///< add: does not take from regions of a higher one
-    std::vector<std::string> of;   ///< cut, intersect: patterns of the regions concerned; empty: all
+struct CombineStep : StepRule {
     std::vector<Outline> copies;   ///< the shape is the union of these
     std::vector<NamedSpot> spots;  ///< points to be kept
-    int source = -1;               ///< told in the trace
-};
-
-/// What a step did.
-struct StepTrace {
-    bool changed = false;     ///< some face changed its region
-    bool on_outline = false;  ///< an edge or point of it is left in the part
-    bool spots_inside = true;
 };
 
 struct Combined {

@@ -18,7 +18,7 @@ namespace {
 
 PlanarKernel load_kernel() {
     static const auto kernel =
-        reinterpret_cast<PlanarKernel>(module_symbol("libdotsift-planar.so", planar_kernel_symbol));
+        reinterpret_cast<PlanarKernel>(module_symbol("libdotsift-geometry.so", planar_kernel_symbol));
     return kernel;
 }
 

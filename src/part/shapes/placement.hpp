@@ -9,7 +9,8 @@
 namespace dotsift {
 
 /// One map for each copy: mirrored, turned, moved, then repeated.
-std::vector<Affine> copies_of(const PlacementSpec& placement);
+template <int D>
+std::vector<AffineIn<D>> copies_of(const PlacementSpecIn<D>& placement);
 
 /// "hole#" -> "hole3"; other names stay.
 std::string numbered(const std::string& name, std::size_t number);

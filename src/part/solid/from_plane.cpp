@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "base/errors.hpp"
+#include "part/solid/cut_edges.hpp"
 
 namespace dotsift {
 
@@ -49,33 +50,11 @@ void find_box(SolidPart& solid) {
 
 /// The part with every curve that leads from the axis to the axis, beside it, cut in two.
 Part without_two_poles(Part part, double near) {
-    const auto on_axis = [&](int v) { return part.vertex(v)[0] <= near; };
-    const std::size_t count = part.edges.size();
-    std::vector<int> second(count, -1);
-    for (std::size_t e = 0; e < count; ++e) {
-        PartEdge& edge = part.edges[e];
-        if (edge.curve.straight() || !on_axis(edge.start) || !on_axis(edge.end)) continue;
-        PartEdge rest = edge;
-        rest.curve = edge.curve.piece(0.5, 1);
-        edge.curve = edge.curve.piece(0, 0.5);
-        rest.start = edge.end = static_cast<int>(part.vertices.size());
-        part.vertices.push_back(rest.curve.start());
-        second[e] = static_cast<int>(part.edges.size());
-        part.edges.push_back(std::move(rest));
-    }
-    for (auto& face : part.faces)
-        for (auto& loop : face.loops) {
-            std::vector<EdgeUse> uses;
-            for (const EdgeUse& use : loop) {
-                const int other =
-                    static_cast<std::size_t>(use.edge) < count ? second[static_cast<std::size_t>(use.edge)] : -1;
-                if (other >= 0 && !use.forward) uses.push_back({other, false});
-                uses.push_back(use);
-                if (other >= 0 && use.forward) uses.push_back({other, true});
-            }
-            loop = std::move(uses);
-        }
-    return part;
+    const auto vertices = part.vertices;
+    const auto on_axis = [&](int v) { return vertices[static_cast<std::size_t>(v)][0] <= near; };
+    return cut_edges(std::move(part), [&](const PartEdge& e) {
+        return !e.curve.straight() && on_axis(e.start) && on_axis(e.end) ? 2 : 1;
+    });
 }
 
 /// A plane part on its way round.
@@ -253,12 +232,6 @@ SolidPart drawn_solid(const Part& part, double from, double to, const SweepNames
     for (const auto& p : part.points) solid.points.push_back(p);
     find_box(solid);
     return solid;
-}
-
-SolidPart solid_of(const Study& study, const Part& part) {
-    const SweepSpec& sweep = *study.sweep;
-    const SweepNames names{sweep.start, sweep.end};
-    return sweep.turned ? turned_solid(part, sweep.angle, names) : drawn_solid(part, sweep.from, sweep.to, names);
 }
 
 SolidPart turned_solid(const Part& part, double angle, const SweepNames& names) {

@@ -4,7 +4,6 @@
 #include <string>
 
 #include "part/solid/solid_part.hpp"
-#include "study/study.hpp"
 
 namespace dotsift {
 
@@ -22,8 +21,5 @@ SolidPart drawn_solid(const Part& part, double from, double to, const SweepNames
 /// end; its round faces are parted into three, which the mesh follows. Throws InputError if the part crosses the axis
 /// or only touches it along a curve.
 SolidPart turned_solid(const Part& part, double angle, const SweepNames& names = {});
-
-/// What a study's [part] says. Throws InputError.
-SolidPart solid_of(const Study& study, const Part& part);
 
 }  // namespace dotsift

@@ -74,6 +74,44 @@ Surface Surface::turned(const Frame& frame, const Curve& profile) {
     return s;
 }
 
+Surface Surface::transformed(const AffineIn<3>& map, bool& turned_over) const {
+    Surface s = *this;
+    s.frame_.origin = map(frame_.origin);
+    for (std::size_t k = 0; k < 3; ++k) s.frame_.axis[k] = map.turned(frame_.axis[k]);
+    const bool mirrored = map.determinant() < 0;
+    turned_over = mirrored && kind_ != Kind::turned;
+    if (!mirrored) return s;
+    // One axis the other way, and the frame is right-handed again.
+    if (kind_ == Kind::plane) {
+        s.frame_.axis[2] = -s.frame_.axis[2];
+    } else {
+        s.frame_.axis[1] = -s.frame_.axis[1];
+        if (kind_ == Kind::drawn) s.profile_ = profile_.transformed({{{1, 0}}, {{0, -1}}, {}});
+    }
+    return s;
+}
+
+Surface Surface::as_plane() const {
+    if (kind_ != Kind::drawn || !profile_.straight()) return *this;
+    const Vec2 d = (profile_.end() - profile_.start()) / distance(profile_.end(), profile_.start());
+    Frame f;
+    f.origin = frame_.out(dotsift::in_space(profile_.start()));
+    f.axis = {frame_.axis[0] * d[0] + frame_.axis[1] * d[1], frame_.axis[2], {}};
+    f.axis[2] = cross(f.axis[0], f.axis[1]);
+    return plane(f);
+}
+
+Surface Surface::turned_over() const {
+    Surface s = *this;
+    if (kind_ == Kind::plane) {
+        s.frame_.axis[1] = -frame_.axis[1];
+        s.frame_.axis[2] = -frame_.axis[2];
+    } else {
+        s.profile_ = profile_.reversed();
+    }
+    return s;
+}
+
 Vec3 Surface::point(const Vec2& at) const {
     if (kind_ == Kind::plane) return frame_.out({{at[0], at[1], 0}});
     const Vec2 p = profile_.point(on_profile(at));

@@ -43,6 +43,14 @@ class Surface {
     static Surface drawn(const Frame& frame, const Curve& profile);
     static Surface turned(const Frame& frame, const Curve& profile);
 
+    /// Moved by a rigid map. `turned_over`: the normal of the image is against the image of the normal, as mirrored
+    /// planes and drawn surfaces have it.
+    [[nodiscard]] Surface transformed(const AffineIn<3>& map, bool& turned_over) const;
+    /// A line that was drawn makes a plane, with the same normal; nothing else changes.
+    [[nodiscard]] Surface as_plane() const;
+    /// The same surface with its normal the other way.
+    [[nodiscard]] Surface turned_over() const;
+
     [[nodiscard]] Kind kind() const { return kind_; }
     [[nodiscard]] const Frame& frame() const { return frame_; }
     [[nodiscard]] const Curve& profile() const { return profile_; }

@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "study/file/read_shape.hpp"
+#include "study/file/read_space_shape.hpp"
 
 namespace dotsift {
 
@@ -81,54 +82,59 @@ void read_cleanup(const Section& part, Study& study) {
 
 }  // namespace
 
+bool makes_solid(const toml::table& root) {
+    const auto* part = root["part"].as_table();
+    if (!part) return false;
+    if (part->contains("extrude") || part->contains("revolve")) return true;
+    const auto* shapes = (*part)["shape"].as_array();
+    return shapes && std::any_of(shapes->begin(), shapes->end(), [](const toml::node& shape) {
+               return shape.is_table() && is_of_space(*shape.as_table());
+           });
+}
+
 namespace {
 
-/// The shapes drawn or turned: a solid.
-void read_sweep(const Section& part, Study& study) {
-    if (part.has("extrude") && part.has("revolve"))
-        part.fault("revolve", "stands beside extrude", "use one of them: a part is drawn along z, or turned about y");
-    for (const char* key : {"extrude", "revolve"}) {
-        const auto* table = part.table(key);
-        if (!table) continue;
-        const Section s(part.context(), *table, fmt::format("part.{}", key), fmt::format("part.{}", key));
-        SweepSpec sweep;
-        sweep.where = s.where();
-        sweep.turned = std::string_view(key) == "revolve";
-        sweep.start = s.text("start").value_or("");
-        sweep.end = s.text("end").value_or("");
-        if (sweep.turned) {
-            constexpr double turn = 2 * std::numbers::pi, most = turn * (1 + 1e-9);
-            sweep.angle = s.number("angle", dimension::none).value_or(turn);
-            if (!(sweep.angle > 0) || sweep.angle > most) {
-                s.fault("angle",
-                        fmt::format("is {:g} degrees, but it must be more than none and at most a whole turn",
-                                    sweep.angle * 360 / turn),
-                        "as in: angle = \"90 deg\"");
-                sweep.angle = turn / 4;  // which has the faces that other keys may name
-            } else if (sweep.angle >= turn * (1 - 1e-9) && (s.has("start") || s.has("end")))
-                s.fault(s.has("start") ? "start" : "end", "names a face that a whole turn has not", "remove it");
-        } else {
-            sweep.from = s.number("from", dimension::length).value_or(0);
-            if (!s.has("to")) s.missing("to", "the height to which the shapes are drawn, as in: to = 12");
-            sweep.to = s.number("to", dimension::length).value_or(sweep.from + 1);
-            if (!(sweep.to > sweep.from))
-                s.fault("to", fmt::format("is {:g}, not above from, which is {:g}", sweep.to, sweep.from),
-                        "the solid reaches from the lower to the higher one");
+/// Plane shapes first, then those of space, in the order of the file.
+void read_shapes(const Section& part, const toml::array& shapes, Study& study) {
+    Problems& problems = *part.context().problems;
+    std::optional<Where> plane_alone;  // of a plane shape that nothing makes a solid
+    int number = 0;
+    for (const auto& node : shapes) {
+        const auto& table = *node.as_table();
+        const Section s(part.context(), table, "part.shape", fmt::format("part.shape {}", ++number));
+        if (is_of_space(table) || (!study.space_shapes.empty() && table.contains("change"))) {
+            study.space_shapes.push_back(read_space_shape(s, number));
+            auto& shape = study.space_shapes.back();
+            if (shape.region.empty()) shape.region = study.region_name;
+            continue;
         }
-        study.sweep = sweep;
-        for (const char* plane : {"plane", "thickness", "thickness_of"})
-            if (part.has(plane))
-                part.fault(plane, fmt::format("has no meaning for a solid, which part.{} makes", key),
-                           fmt::format("remove it, or part.{}", key));
+        if (!study.space_shapes.empty()) {
+            problems.add(s.where(), fmt::format("part.shape {} is a plane shape after shapes of space", number),
+                         "give it extrude or revolve of its own, or let it stand before them");
+            continue;
+        }
+        if (!plane_alone) plane_alone = s.where();
+        study.shapes.push_back(read_shape(s));
+        auto& shape = study.shapes.back();
+        if (shape.region.empty()) shape.region = study.region_name;
     }
+    if (!study.space_shapes.empty() && plane_alone && !study.sweep)
+        problems.add(*plane_alone, "a plane shape stands among shapes of space",
+                     "give it extrude or revolve, or give [part] one of them for all plane shapes");
+    const auto begins = [&](Verb first, Where where) {
+        if (first != Verb::add)
+            problems.add(where,
+                         first == Verb::cut ? "the first shape cuts, but there is nothing yet to cut from"
+                                            : "the first shape adds nothing, but there is nothing yet to work on",
+                         "begin with a shape that adds");
+    };
+    if (!study.shapes.empty())
+        begins(study.shapes.front().verb, study.shapes.front().where);
+    else if (!study.space_shapes.empty())
+        begins(study.space_shapes.front().verb, study.space_shapes.front().where);
 }
 
 }  // namespace
-
-bool makes_solid(const toml::table& root) {
-    const auto* part = root["part"].as_table();
-    return part && (part->contains("extrude") || part->contains("revolve"));
-}
 
 void read_part(const Section& top, Study& study) {
     const ReadingContext& context = top.context();
@@ -160,7 +166,7 @@ void read_part(const Section& top, Study& study) {
             if (f && above_zero(*f, label)) study.thickness_of.emplace_back(std::string(key.str()), *f);
         }
     }
-    read_sweep(s, study);
+    study.sweep = read_sweep(s);
     const auto* shapes = s.node("shape");
     if (!shapes || !shapes->is_array_of_tables()) {
         if (shapes)
@@ -169,18 +175,13 @@ void read_part(const Section& top, Study& study) {
             problems.add(s.where(), "the part has no shape", "add a [[part.shape]]");
         return;
     }
-    for (const auto& node : *shapes->as_array()) {
-        const std::string shown = fmt::format("part.shape {}", study.shapes.size() + 1);
-        study.shapes.push_back(read_shape(Section(context, *node.as_table(), "part.shape", shown)));
-        auto& shape = study.shapes.back();
-        if (shape.region.empty()) shape.region = study.region_name;
-    }
-    const Verb first = study.shapes.front().verb;
-    if (first != Verb::add)
-        problems.add(study.shapes.front().where,
-                     first == Verb::cut ? "the first shape cuts, but there is nothing yet to cut from"
-                                        : "the first shape adds nothing, but there is nothing yet to work on",
-                     "begin with a shape that adds");
+    read_shapes(s, *shapes->as_array(), study);
+    if (study.solid())
+        for (const char* plane : {"plane", "thickness", "thickness_of"})
+            if (s.has(plane))
+                s.fault(plane, "has no meaning for a solid",
+                        study.sweep ? fmt::format("remove it, or part.{}", study.sweep->turned ? "revolve" : "extrude")
+                                    : "remove it, or the shapes of space");
     each_named(s, "interface", [&](const Section& i, const std::string& name) {
         if (!i.has("between")) i.missing("between", "say between which two regions");
         if (const auto between = i.two_names("between")) study.interfaces.push_back({name, i.where(), *between});

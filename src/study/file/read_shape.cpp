@@ -6,6 +6,7 @@
 #include <array>
 #include <cmath>
 
+#include "study/file/read_placement.hpp"
 #include "study/keys.hpp"
 
 namespace dotsift {
@@ -14,13 +15,8 @@ namespace {
 
 const std::vector<std::string> primitive_names{"rectangle", "circle",  "ellipse", "polygon", "slot",
                                                "outline",   "drawing", "line",    "point"};
-const std::vector<std::string> change_names{"round", "bevel", "mirror", "move", "rotate", "repeat"};
-const std::vector<std::string> verb_names{"add", "cut", "intersect", "split", "mark", "change"};
 const std::vector<std::string> nested_names{"holes", "regions"};
 const std::vector<std::string> corner_kinds{"all", "inner", "outer"};
-
-/// Keys that place a shape or copies of it.
-const std::vector<std::string> placement_keys{"mirror", "rotate", "about", "move", "repeat", "step", "around", "every"};
 
 const std::string& name_of(Primitive primitive) {
     return primitive_names[static_cast<std::size_t>(primitive)];
@@ -100,35 +96,6 @@ void read_drawing(const Section& s, ShapeSpec& shape) {
                 "allowed are m, mm, cm, um, km, in, ft");
 }
 
-void read_placement(const Section& s, PlacementSpec& p) {
-    if (const auto line = s.two_points("mirror")) {
-        p.mirror = LineSpec{(*line)[0], (*line)[1]};
-        if (p.mirror->from == p.mirror->to)
-            s.fault("mirror", "has the same point twice", "give two points of the line");
-    }
-    p.rotate = s.number("rotate", dimension::none).value_or(0);
-    p.about = s.point("about").value_or(Vec2{});
-    p.move = s.point("move").value_or(Vec2{});
-    if (const auto n = s.one_or_two_wholes("repeat")) p.repeat = *n;
-    p.around = s.point("around");
-    if (s.has("step")) {
-        if (p.repeat[1] > 1) {
-            if (const auto two = s.two_points("step")) p.step = *two;
-        } else if (const auto one = s.point("step")) {
-            p.step[0] = *one;
-        }
-    }
-    p.every = s.number("every", dimension::none);
-    if (s.has("repeat") && !s.has("step") && !s.has("around"))
-        s.fault("repeat", "needs a step or a point to turn around", "as in: step = [10, 0], or around = [0, 0]");
-    if (s.has("step") && s.has("around")) s.fault("step", "and around exclude each other", "remove one of them");
-    if (p.around && p.repeat[1] > 1) s.fault("repeat", "is one number for copies around a point");
-    for (const auto* key : {"step", "around"})
-        if (s.has(key) && !s.has("repeat")) s.fault(key, "goes with repeat", "say how often");
-    if (s.has("every") && !s.has("around")) s.fault("every", "goes with around");
-    if (p.repeat[0] * p.repeat[1] > 100'000) s.fault("repeat", "asks for more than 100000 copies");
-}
-
 void read_change(const Section& s, ShapeSpec& shape) {
     const auto change = s.choice("change", change_names);
     if (!change) return;
@@ -186,7 +153,8 @@ void read_change(const Section& s, ShapeSpec& shape) {
             s.fault(key, fmt::format("has no meaning for a change of kind {}", change_names[*change]), "remove it");
 }
 
-void read_shape_dimensions(const Section& s, ShapeSpec& shape) {
+/// `more`: keys that mean something beside the shape.
+void read_shape_dimensions(const Section& s, ShapeSpec& shape, const std::vector<std::string>& more) {
     const auto demand = [&](auto value, std::string_view key) {
         if (!value && !s.has(key)) s.missing(key, fmt::format("a {} needs it", name_of(shape.primitive)));
         return value;
@@ -195,6 +163,7 @@ void read_shape_dimensions(const Section& s, ShapeSpec& shape) {
     if (shape.verb == Verb::add) used.insert(used.end(), {"region", "priority"});
     if (shape.verb == Verb::cut || shape.verb == Verb::intersect) used.emplace_back("of");
     used.insert(used.end(), placement_keys.begin(), placement_keys.end());
+    used.insert(used.end(), more.begin(), more.end());
     const auto positive_pair = [&](std::string_view key) {
         const auto pair = demand(s.point(key), key);
         if (pair && !((*pair)[0] > 0 && (*pair)[1] > 0)) s.fault(key, "must be two numbers greater than zero");
@@ -331,6 +300,42 @@ void read_side_names(const Section& s, ShapeSpec& shape) {
 
 }  // namespace
 
+void read_region(const Section& s, std::string& region, std::int64_t& priority) {
+    region = s.text("region").value_or("");
+    if (s.has("region") && !is_proper_name(region))
+        s.fault("region", fmt::format("is \"{}\", which cannot name a region", region), "use letters, digits and _");
+    if (const auto given = s.number("priority", dimension::none)) {
+        constexpr double most = 1e6;
+        if (*given != std::floor(*given) || std::fabs(*given) > most)
+            s.fault("priority",
+                    fmt::format("is {:g}, but a whole number between minus and plus a million is wanted", *given));
+        else
+            priority = static_cast<std::int64_t>(*given);
+    }
+}
+
+ShapeSpec read_swept_outline(const Section& s, Verb verb, const std::string& name) {
+    ShapeSpec shape;
+    const std::size_t faults = s.context().problems->count();
+    shape.where = s.where();
+    shape.verb = verb;
+    shape.name = name;
+    const std::string& key = verb_names[static_cast<std::size_t>(verb)];
+    const auto primitive = s.choice(key, primitive_names);
+    if (!primitive) return shape;
+    shape.primitive = static_cast<Primitive>(*primitive);
+    if (shape.primitive == Primitive::line || shape.primitive == Primitive::point ||
+        shape.primitive == Primitive::drawing)
+        s.fault(key, fmt::format("is \"{}\", which cannot be drawn or turned by itself", name_of(shape.primitive)),
+                shape.primitive == Primitive::drawing ? "give [part] extrude or revolve, for all plane shapes"
+                                                      : "use a shape that encloses something");
+    read_shape_dimensions(s, shape, {"extrude", "revolve"});
+    read_rounds(s, shape);
+    read_side_names(s, shape);
+    shape.sound = s.context().problems->count() == faults;
+    return shape;
+}
+
 ShapeSpec read_shape(const Section& s) {
     ShapeSpec shape;
     Problems& problems = *s.context().problems;
@@ -354,20 +359,9 @@ ShapeSpec read_shape(const Section& s) {
         s.fault(verb, fmt::format("is \"{}\", which encloses nothing", name_of(shape.primitive)),
                 fmt::format("use mark = \"{}\"", name_of(shape.primitive)));
     shape.name = s.text("name").value_or("");
-    shape.region = s.text("region").value_or("");
-    if (s.has("region") && !is_proper_name(shape.region))
-        s.fault("region", fmt::format("is \"{}\", which cannot name a region", shape.region),
-                "use letters, digits and _");
-    if (const auto priority = s.number("priority", dimension::none)) {
-        constexpr double most = 1e6;
-        if (*priority != std::floor(*priority) || std::fabs(*priority) > most)
-            s.fault("priority",
-                    fmt::format("is {:g}, but a whole number between minus and plus a million is wanted", *priority));
-        else
-            shape.priority = static_cast<std::int64_t>(*priority);
-    }
+    read_region(s, shape.region, shape.priority);
     shape.of = s.names("of");
-    read_shape_dimensions(s, shape);
+    read_shape_dimensions(s, shape, {});
     read_rounds(s, shape);
     read_side_names(s, shape);
     read_placement(s, shape.placement);
@@ -388,7 +382,7 @@ ShapeSpec read_placed_shape(const Section& s, bool lines) {
         shape.primitive == Primitive::drawing)
         s.fault("shape", fmt::format("is \"{}\", which is no shape for this", name_of(shape.primitive)),
                 "use a rectangle, circle, ellipse, polygon, slot or outline");
-    read_shape_dimensions(s, shape);
+    read_shape_dimensions(s, shape, {});
     read_rounds(s, shape);
     read_placement(s, shape.placement);
     shape.sound = s.context().problems->count() == faults;

@@ -285,42 +285,55 @@ std::optional<std::int64_t> Section::whole(std::string_view key, std::int64_t le
 
 namespace {
 
-std::optional<Vec2> read_point(const ReadingContext& context, const toml::node& node, const std::string& label) {
-    const auto* pair = node.as_array();
-    if (!pair || pair->size() != 2) {
-        context.problems->add(where_of(node), fmt::format("{} must be two numbers in brackets", label),
-                              "as in [10, 20]");
+template <int D>
+std::optional<Vec<D>> read_point(const ReadingContext& context, const toml::node& node, const std::string& label) {
+    const auto* list = node.as_array();
+    if (!list || list->size() != static_cast<std::size_t>(D)) {
+        context.problems->add(where_of(node),
+                              fmt::format("{} must be {} numbers in brackets", label, D == 2 ? "two" : "three"),
+                              D == 2 ? "as in [10, 20]" : "as in [10, 20, 5]");
         return std::nullopt;
     }
-    const auto x = read_formula(context, *pair->get(0), dimension::length, label + "[x]", false);
-    const auto y = read_formula(context, *pair->get(1), dimension::length, label + "[y]", false);
-    if (!x || !y) return std::nullopt;
-    return Vec2{{*x->constant, *y->constant}};
+    Vec<D> p{};
+    bool good = true;
+    for (std::size_t k = 0; k < p.size(); ++k) {
+        const auto c =
+            read_formula(context, *list->get(k), dimension::length, fmt::format("{}[{}]", label, "xyz"[k]), false);
+        good = good && c;
+        if (c) p[k] = *c->constant;
+    }
+    return good ? std::optional(p) : std::nullopt;
 }
 
 }  // namespace
 
-std::optional<Vec2> Section::point(std::string_view key) const {
+template <int D>
+std::optional<Vec<D>> Section::point_in(std::string_view key) const {
     const auto* n = table_.get(key);
-    return n ? read_point(context_, *n, label(key)) : std::nullopt;
+    return n ? read_point<D>(context_, *n, label(key)) : std::nullopt;
 }
+template std::optional<Vec2> Section::point_in<2>(std::string_view) const;
+template std::optional<Vec3> Section::point_in<3>(std::string_view) const;
 
-std::vector<Vec2> Section::points(std::string_view key) const {
-    std::vector<Vec2> list;
+template <int D>
+std::vector<Vec<D>> Section::points_in(std::string_view key) const {
+    std::vector<Vec<D>> list;
     const auto* n = table_.get(key);
     if (!n) return list;
     const auto* array = n->as_array();
     if (!array) {
         fault(key, fmt::format("is {}, but an array of points is wanted", kind_in_words(*n)),
-              "as in [[0, 0], [10, 0]]");
+              D == 2 ? "as in [[0, 0], [10, 0]]" : "as in [[0, 0, 0], [10, 0, 0]]");
         return list;
     }
     std::size_t i = 0;
     for (const auto& item : *array)
-        if (const auto p = read_point(context_, item, fmt::format("{}[{}]", label(key), ++i))) list.push_back(*p);
+        if (const auto p = read_point<D>(context_, item, fmt::format("{}[{}]", label(key), ++i))) list.push_back(*p);
     if (list.size() != array->size()) list.clear();
     return list;
 }
+template std::vector<Vec2> Section::points_in<2>(std::string_view) const;
+template std::vector<Vec3> Section::points_in<3>(std::string_view) const;
 
 std::optional<std::string> Section::text(std::string_view key) const {
     const auto* n = table_.get(key);
@@ -466,14 +479,26 @@ std::optional<std::array<std::int64_t, 2>> Section::one_or_two_wholes(std::strin
     return out;
 }
 
-std::optional<std::array<Vec2, 2>> Section::two_points(std::string_view key) const {
+template <int D, std::size_t N>
+std::optional<std::array<Vec<D>, N>> Section::exactly(std::string_view key) const {
     if (!has(key)) return std::nullopt;
     const std::size_t before = context_.problems->count();
-    const auto list = points(key);
-    if (list.size() == 2) return std::array<Vec2, 2>{list[0], list[1]};
-    if (context_.problems->count() == before) fault(key, "must be two points", "as in [[0, 0], [10, 0]]");
+    const auto list = points_in<D>(key);
+    if (list.size() == N) {
+        std::array<Vec<D>, N> out{};
+        std::copy(list.begin(), list.end(), out.begin());
+        return out;
+    }
+    if (context_.problems->count() == before)
+        fault(key, fmt::format("must be {} points", N == 2 ? "two" : "three"),
+              D == 2   ? "as in [[0, 0], [10, 0]]"
+              : N == 2 ? "as in [[0, 0, 0], [0, 0, 1]]"
+                       : "as in [[0, 0, 0], [0, 1, 0], [0, 0, 1]]");
     return std::nullopt;
 }
+template std::optional<std::array<Vec2, 2>> Section::exactly<2, 2>(std::string_view) const;
+template std::optional<std::array<Vec3, 2>> Section::exactly<3, 2>(std::string_view) const;
+template std::optional<std::array<Vec3, 3>> Section::exactly<3, 3>(std::string_view) const;
 
 std::optional<std::array<std::string, 2>> Section::two_names(std::string_view key) const {
     if (!has(key)) return std::nullopt;

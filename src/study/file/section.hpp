@@ -70,8 +70,15 @@ class Section {
     /// A share of something, "2 %" or 0.02. A bare number that can only be meant as percent is a fault.
     [[nodiscard]] std::optional<double> share(std::string_view key) const;
     [[nodiscard]] std::optional<std::int64_t> whole(std::string_view key, std::int64_t least) const;
-    [[nodiscard]] std::optional<Vec2> point(std::string_view key) const;
-    [[nodiscard]] std::vector<Vec2> points(std::string_view key) const;
+    template <int D>
+    [[nodiscard]] std::optional<Vec<D>> point_in(std::string_view key) const;
+    template <int D>
+    [[nodiscard]] std::vector<Vec<D>> points_in(std::string_view key) const;
+    /// So many points in brackets.
+    template <int D, std::size_t N>
+    [[nodiscard]] std::optional<std::array<Vec<D>, N>> exactly(std::string_view key) const;
+    [[nodiscard]] std::optional<Vec2> point(std::string_view key) const { return point_in<2>(key); }
+    [[nodiscard]] std::vector<Vec2> points(std::string_view key) const { return points_in<2>(key); }
     [[nodiscard]] std::optional<std::string> text(std::string_view key) const;
     /// A string out of a list; the position in the list.
     [[nodiscard]] std::optional<std::size_t> choice(std::string_view key, std::span<const std::string> allowed) const;
@@ -87,8 +94,9 @@ class Section {
                                                              Dimension dimension) const;
     /// One whole number or two in brackets.
     [[nodiscard]] std::optional<std::array<std::int64_t, 2>> one_or_two_wholes(std::string_view key) const;
-    /// Two points in brackets.
-    [[nodiscard]] std::optional<std::array<Vec2, 2>> two_points(std::string_view key) const;
+    [[nodiscard]] std::optional<std::array<Vec2, 2>> two_points(std::string_view key) const {
+        return exactly<2, 2>(key);
+    }
     /// One name for each of two things.
     [[nodiscard]] std::optional<std::array<std::string, 2>> two_names(std::string_view key) const;
     [[nodiscard]] std::optional<bool> flag(std::string_view key) const;

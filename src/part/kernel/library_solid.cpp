@@ -1,0 +1,354 @@
+#include "part/kernel/library_solid.hpp"
+
+#include <BRepBuilderAPI_MakeEdge.hxx>
+#include <BRepBuilderAPI_MakeVertex.hxx>
+#include <BRepCheck_Analyzer.hxx>
+#include <BRep_Builder.hxx>
+#include <BRep_Tool.hxx>
+#include <Geom2d_Line.hxx>
+#include <Geom_Circle.hxx>
+#include <Geom_ConicalSurface.hxx>
+#include <Geom_CylindricalSurface.hxx>
+#include <Geom_Line.hxx>
+#include <Geom_Plane.hxx>
+#include <Geom_SphericalSurface.hxx>
+#include <Geom_SurfaceOfLinearExtrusion.hxx>
+#include <Geom_SurfaceOfRevolution.hxx>
+#include <Geom_ToroidalSurface.hxx>
+#include <Geom_TrimmedCurve.hxx>
+#include <ShapeFix_Edge.hxx>
+#include <TopExp.hxx>
+#include <TopoDS.hxx>
+#include <TopoDS_Shell.hxx>
+#include <TopoDS_Wire.hxx>
+#include <algorithm>
+#include <cmath>
+#include <gp_Vec2d.hxx>
+#include <numbers>
+
+namespace dotsift {
+
+namespace {
+
+// Of a length beside it: a difference smaller than this is rounding.
+constexpr double rounding_share = 1e-9;
+// A ring whose tube nearly reaches its axis is not handed over as one.
+constexpr double clear_of_axis = 1e-6;
+// Of a turn in parameters: ends of curves on a surface that are farther apart leave a pole between them.
+constexpr double pole_gap = 1e-6;
+constexpr double tolerance = 1e-7;  // the library's own, at a size of one
+
+gp_Dir direction(const Vec3& v) {
+    return {v[0], v[1], v[2]};
+}
+
+/// Builds the library's surface of a face. Where it goes round, its seam lies opposite to the face.
+class SurfaceMaker {
+  public:
+    SurfaceMaker(const Surface& surface, const Vec3& middle, const LibraryScale& scale)
+        : surface_(surface), frame_(surface.frame()), profile_(surface.profile()), middle_(middle), scale_(scale) {}
+
+    [[nodiscard]] Handle(Geom_Surface) make() const {
+        if (surface_.kind() == Surface::Kind::plane) return plane(frame_.origin, frame_.axis[2]);
+        return surface_.kind() == Surface::Kind::drawn ? drawn() : turned();
+    }
+
+  private:
+    [[nodiscard]] Handle(Geom_Surface) plane(const Vec3& at, const Vec3& normal) const {
+        return new Geom_Plane(scale_.in(at), direction(normal));
+    }
+    /// The curve in the plane of x and y of a frame, as far as it goes.
+    [[nodiscard]] Handle(Geom_Curve) basis(const Frame& frame) const {
+        const CurveIn<3> curve = in_space(profile_, frame);
+        if (curve.straight()) {
+            const gp_Pnt a = scale_.in(curve.start()), b = scale_.in(curve.end());
+            return new Geom_TrimmedCurve(new Geom_Line(a, gp_Dir(gp_Vec(a, b))), 0, a.Distance(b));
+        }
+        const LibraryCurve c = to_library(curve, scale_);
+        return new Geom_TrimmedCurve(c.geometry, std::min(c.first, c.last), std::max(c.first, c.last));
+    }
+    /// Local axes along z, with x away from the face as seen from there.
+    [[nodiscard]] gp_Ax3 away(const Vec3& origin, const Vec3& z) const {
+        const Vec3 to = middle_ - origin, across = to - z * dot(to, z);
+        const gp_Pnt at = scale_.in(origin);
+        if (norm(across) == 0) return {at, direction(z)};
+        return {at, direction(z), direction(-across)};
+    }
+
+    [[nodiscard]] Handle(Geom_Surface) drawn() const {
+        const Vec3 z = frame_.axis[2];
+        if (profile_.straight()) {
+            const Vec2 d = profile_.end() - profile_.start();
+            return plane(frame_.out(in_space(profile_.start())),
+                         cross(frame_.axis[0] * d[0] + frame_.axis[1] * d[1], z));
+        }
+        if (profile_.kind() == Curve::Kind::arc && profile_.circular())
+            return new Geom_CylindricalSurface(away(frame_.out(in_space(profile_.centre())), z),
+                                               norm(profile_.axis_a()) / scale_.size);
+        return new Geom_SurfaceOfLinearExtrusion(basis(frame_), direction(z));
+    }
+
+    [[nodiscard]] Handle(Geom_Surface) turned() const {
+        const Vec3 z = frame_.axis[2];
+        const auto on_axis = [&](double height) { return frame_.out({{0, 0, height}}); };
+        if (profile_.straight()) {
+            const Vec2 a = profile_.start(), b = profile_.end();
+            const double dx = b[0] - a[0], dy = b[1] - a[1], length = std::hypot(dx, dy);
+            if (std::fabs(dy) <= rounding_share * length) return plane(on_axis(a[1]), z);
+            if (std::fabs(dx) <= rounding_share * length)
+                return new Geom_CylindricalSurface(away(on_axis(a[1]), z), (a[0] + b[0]) / 2 / scale_.size);
+            // From the wider end, where it widens along the axis.
+            const Vec2 wide = dx > 0 ? b : a;
+            const double slope = dx / dy;
+            return new Geom_ConicalSurface(away(on_axis(wide[1]), slope > 0 ? z : -z), std::atan(std::fabs(slope)),
+                                           wide[0] / scale_.size);
+        }
+        if (profile_.kind() == Curve::Kind::arc && profile_.circular()) {
+            const double r = norm(profile_.axis_a()), out = profile_.centre()[0];
+            const gp_Ax3 axes = away(on_axis(profile_.centre()[1]), z);
+            if (std::fabs(out) <= rounding_share * r) return new Geom_SphericalSurface(axes, r / scale_.size);
+            if (out > r * (1 + clear_of_axis))
+                return new Geom_ToroidalSurface(axes, out / scale_.size, r / scale_.size);
+        }
+        // Its seam is where its curve lies.
+        Frame opposite = frame_;
+        const gp_Ax3 axes = away(frame_.origin, z);
+        opposite.axis[0] = {{axes.XDirection().X(), axes.XDirection().Y(), axes.XDirection().Z()}};
+        opposite.axis[1] = z;
+        opposite.axis[2] = cross(opposite.axis[0], opposite.axis[1]);
+        return new Geom_SurfaceOfRevolution(basis(opposite), gp_Ax1(scale_.in(frame_.origin), direction(z)));
+    }
+
+    const Surface& surface_;
+    const Frame& frame_;
+    const Curve& profile_;
+    const Vec3& middle_;
+    const LibraryScale& scale_;
+};
+
+class SolidMaker {
+  public:
+    SolidMaker(const SolidPart& part, const LibraryScale& scale) : part_(part), scale_(scale) {}
+
+    LibrarySolid run() {
+        for (const Vec3& v : part_.vertices) vertices_.push_back(BRepBuilderAPI_MakeVertex(scale_.in(v)));
+        for (const auto& e : part_.edges) edges_.push_back(edge_of(e));
+        for (const auto& f : part_.faces) out_.faces.push_back(face_of(f));
+        for (std::size_t b = 0; b < part_.bodies.size() && out_.fault.empty(); ++b) {
+            out_.bodies.push_back(body(static_cast<int>(b)));
+            if (!BRepCheck_Analyzer(out_.bodies.back()).IsValid()) out_.fault = "a body could not be handed over";
+        }
+        return std::move(out_);
+    }
+
+  private:
+    TopoDS_Edge edge_of(const SolidEdge& e) {
+        const auto &from = vertices_[static_cast<std::size_t>(e.start)],
+                   &to = vertices_[static_cast<std::size_t>(e.end)];
+        if (e.curve.straight()) return BRepBuilderAPI_MakeEdge(from, to);
+        const auto [geometry, first, last] = to_library(e.curve, scale_);
+        if (geometry.IsNull()) {
+            out_.fault = "a chain of curves could not be handed over";
+            return {};
+        }
+        const bool backwards = last < first;
+        const TopoDS_Edge edge = BRepBuilderAPI_MakeEdge(geometry, backwards ? to : from, backwards ? from : to,
+                                                         std::min(first, last), std::max(first, last));
+        return backwards ? TopoDS::Edge(edge.Reversed()) : edge;
+    }
+
+    [[nodiscard]] Vec3 middle_of(const SolidFace& face) const {
+        Vec3 sum;
+        double count = 0;
+        for (const EdgeUse& use : face.loops.front()) {
+            sum += part_.edge(use.edge).curve.point(0.5);
+            ++count;
+        }
+        return sum / count;
+    }
+
+    TopoDS_Face face_of(const SolidFace& face) {
+        BRep_Builder build;
+        TopoDS_Face made;
+        const Handle(Geom_Surface) surface = SurfaceMaker(face.surface, middle_of(face), scale_).make();
+        build.MakeFace(made, surface, tolerance);
+        const bool flat = !Handle(Geom_Plane)::DownCast(surface).IsNull();
+        if (!Handle(Geom_ToroidalSurface)::DownCast(surface).IsNull()) {
+            const Vec2 d = face.surface.profile().point(0.5) - face.surface.profile().centre();
+            section_ = std::atan2(d[1], d[0]);
+        }
+        const bool same = same_side(face, made, flat);
+        same_.push_back(same);
+        for (const auto& loop : face.loops) {
+            std::vector<TopoDS_Edge> uses;
+            for (std::size_t k = 0; k < loop.size(); ++k) {
+                const EdgeUse& use = loop[same ? k : loop.size() - 1 - k];
+                const TopoDS_Edge& edge = edges_[static_cast<std::size_t>(use.edge)];
+                if (edge.IsNull()) return made;
+                uses.push_back(use.forward == same ? edge : TopoDS::Edge(edge.Reversed()));
+                if (!flat) add_curve_on(edge, made);
+            }
+            TopoDS_Wire wire;
+            build.MakeWire(wire);
+            for (std::size_t k = 0; k < uses.size(); ++k) {
+                build.Add(wire, uses[k]);
+                if (!flat) add_pole(uses[k], uses[(k + 1) % uses.size()], made, wire);
+            }
+            wire.Closed(true);
+            build.Add(made, wire);
+        }
+        return made;
+    }
+
+    void add_curve_on(const TopoDS_Edge& edge, const TopoDS_Face& face) {
+        Standard_Real first = 0, last = 0;
+        const TopoDS_Edge forward = TopoDS::Edge(edge.Oriented(TopAbs_FORWARD));
+        if (!BRep_Tool::CurveOnSurface(forward, face, first, last).IsNull()) return;
+        const auto ring = Handle(Geom_ToroidalSurface)::DownCast(BRep_Tool::Surface(face));
+        if (!ring.IsNull() && add_line_on(forward, face, *ring)) return;
+        ShapeFix_Edge().FixAddPCurve(forward, face, false);
+    }
+
+    /// On a ring, which has seams both ways: circles round its axis and its section are lines in its parameters. The
+    /// angle round the section counts from the middle of the face's profile, so that it crosses no seam. Nothing is
+    /// done for other curves.
+    bool add_line_on(const TopoDS_Edge& edge, const TopoDS_Face& face, const Geom_ToroidalSurface& ring) const {
+        Standard_Real first = 0, last = 0;
+        const Handle(Geom_Curve) curve = BRep_Tool::Curve(edge, first, last);
+        if (Handle(Geom_Circle)::DownCast(curve).IsNull()) return false;
+        const gp_Ax3 axes = ring.Position();
+        const auto at = [&](double t) {
+            const gp_Vec d(axes.Location(), curve->Value(t));
+            const double x = d.Dot(gp_Vec(axes.XDirection())), y = d.Dot(gp_Vec(axes.YDirection()));
+            const double u = std::atan2(y, x);
+            double v = std::atan2(d.Dot(gp_Vec(axes.Direction())), std::hypot(x, y) - ring.MajorRadius());
+            v += 2 * std::numbers::pi * std::round((section_ - v) / (2 * std::numbers::pi));
+            return gp_Pnt2d(u < 0 ? u + 2 * std::numbers::pi : u, v);
+        };
+        const gp_Pnt2d from = at(first), middle = at((first + last) / 2), to = at(last);
+        const double half = (last - first) / 2;
+        const auto runs = [&](double a, double b, double c) {  // evenly, as fast as the circle's own angle
+            return std::fabs(std::fabs(b - a) - half) < rounding_share && std::fabs(c - b - (b - a)) < rounding_share;
+        };
+        const auto stays = [&](double a, double b, double c) {
+            return std::fabs(b - a) < rounding_share && std::fabs(c - a) < rounding_share;
+        };
+        gp_Dir2d along(1, 0);
+        if (runs(from.X(), middle.X(), to.X()) && stays(from.Y(), middle.Y(), to.Y()))
+            along = gp_Dir2d(middle.X() - from.X(), 0);
+        else if (stays(from.X(), middle.X(), to.X()) && runs(from.Y(), middle.Y(), to.Y()))
+            along = gp_Dir2d(0, middle.Y() - from.Y());
+        else
+            return false;
+        const gp_Pnt2d origin = from.Translated(gp_Vec2d(along) * -first);
+        BRep_Builder().UpdateEdge(edge, new Geom2d_Line(origin, along), face, tolerance);
+        return true;
+    }
+
+    /// The library wants an edge without length where two others meet at a pole.
+    void add_pole(const TopoDS_Edge& a, const TopoDS_Edge& b, const TopoDS_Face& face, TopoDS_Wire& wire) {
+        Standard_Real first = 0, last = 0;
+        const auto end = [&](const TopoDS_Edge& e, bool at_end) {
+            const auto curve = BRep_Tool::CurveOnSurface(TopoDS::Edge(e.Oriented(TopAbs_FORWARD)), face, first, last);
+            if (curve.IsNull()) return gp_Pnt2d();
+            return curve->Value((e.Orientation() == TopAbs_FORWARD) == at_end ? last : first);
+        };
+        const gp_Pnt2d from = end(a, true), to = end(b, false);
+        const double gap = std::fabs(to.X() - from.X());
+        if (gap < pole_gap) return;
+        BRep_Builder build;
+        TopoDS_Edge pole;
+        build.MakeEdge(pole);
+        build.UpdateEdge(pole, new Geom2d_Line(from, gp_Dir2d(to.X() - from.X(), 0)), face, tolerance);
+        const TopoDS_Vertex vertex = TopExp::LastVertex(a, true);
+        build.Add(pole, vertex.Oriented(TopAbs_FORWARD));
+        build.Add(pole, vertex.Oriented(TopAbs_REVERSED));
+        build.Range(pole, 0, gap);
+        build.Degenerated(pole, true);
+        build.Add(wire, pole);
+    }
+
+    /// Whether the library's normal is ours.
+    [[nodiscard]] bool same_side(const SolidFace& face, const TopoDS_Face& made, bool flat) {
+        const auto& use = face.loops.front().front();
+        const Vec3 at = part_.edge(use.edge).curve.point(0.5);
+        const Vec3 ours = face.surface.normal(face.surface.project(at));
+        const Handle(Geom_Surface) surface = BRep_Tool::Surface(made);
+        gp_Pnt p;
+        gp_Vec u, v;
+        double s = 0, t = 0;
+        if (!flat) {
+            const TopoDS_Edge& edge = edges_[static_cast<std::size_t>(use.edge)];
+            if (edge.IsNull()) return true;
+            add_curve_on(edge, made);
+            Standard_Real first = 0, last = 0;
+            const auto curve =
+                BRep_Tool::CurveOnSurface(TopoDS::Edge(edge.Oriented(TopAbs_FORWARD)), made, first, last);
+            if (curve.IsNull()) {
+                out_.fault = "an edge could not be laid on its surface";
+                return true;
+            }
+            const gp_Pnt2d middle = curve->Value((first + last) / 2);
+            s = middle.X();
+            t = middle.Y();
+        }
+        surface->D1(s, t, p, u, v);
+        const gp_Vec n = u.Crossed(v);
+        return n.X() * ours[0] + n.Y() * ours[1] + n.Z() * ours[2] > 0;
+    }
+
+    TopoDS_Solid body(int b) {
+        BRep_Builder build;
+        TopoDS_Solid solid;
+        build.MakeSolid(solid);
+        // Faces that hang together by their edges make one shell.
+        std::vector<int> shell_of_edge(part_.edges.size(), -1), parent;
+        const auto root = [&](int s) {
+            while (parent[static_cast<std::size_t>(s)] != s) s = parent[static_cast<std::size_t>(s)];
+            return s;
+        };
+        std::vector<std::pair<std::size_t, int>> of_body;
+        for (std::size_t f = 0; f < part_.faces.size(); ++f) {
+            const auto& face = part_.faces[f];
+            if ((face.behind == b) == (face.before == b)) continue;
+            const int own = static_cast<int>(parent.size());
+            parent.push_back(own);
+            of_body.emplace_back(f, own);
+            for (const auto& loop : face.loops)
+                for (const auto& use : loop) {
+                    int& shell = shell_of_edge[static_cast<std::size_t>(use.edge)];
+                    if (shell < 0) shell = own;
+                    parent[static_cast<std::size_t>(root(own))] = root(shell);
+                }
+        }
+        std::vector<TopoDS_Shell> shells(parent.size());
+        for (const auto& [f, own] : of_body) {
+            auto& shell = shells[static_cast<std::size_t>(root(own))];
+            if (shell.IsNull()) build.MakeShell(shell);
+            const bool outward = same_[f] == (part_.faces[f].behind == b);
+            build.Add(shell, outward ? out_.faces[f] : out_.faces[f].Reversed());
+        }
+        for (auto& shell : shells) {
+            if (shell.IsNull()) continue;
+            shell.Closed(true);
+            build.Add(solid, shell);
+        }
+        return solid;
+    }
+
+    const SolidPart& part_;
+    const LibraryScale& scale_;
+    LibrarySolid out_;
+    std::vector<TopoDS_Vertex> vertices_;
+    std::vector<TopoDS_Edge> edges_;
+    std::vector<bool> same_;  ///< the library's normal of a face is ours
+    double section_ = 0;      ///< of a ring: the angle round its section in the middle of the face at work
+};
+
+}  // namespace
+
+LibrarySolid to_library(const SolidPart& part, const LibraryScale& scale) {
+    return SolidMaker(part, scale).run();
+}
+
+}  // namespace dotsift

@@ -1,0 +1,45 @@
+#pragma once
+// What passes between the core and the module that holds the geometry library, of solids.
+
+#include <string>
+#include <vector>
+
+#include "part/solid/solid_part.hpp"
+
+namespace dotsift {
+
+/// A face or body of one of the given solids.
+struct KernelSource {
+    int solid = 0, item = 0;
+    bool operator==(const KernelSource&) const = default;
+};
+
+/// A piece of one or more of the given faces (several where they lie on each other).
+struct KernelFace {
+    std::vector<KernelSource> sources;
+    std::vector<std::vector<EdgeUse>> loops;  ///< with the face on their left, seen from where `normal` points to
+    Vec3 at, normal;                          ///< a place on it, and the unit normal there
+    int behind = -1, before = -1;             ///< cells behind and before that normal; -1: none
+};
+
+/// A piece of space between faces.
+struct KernelCell {
+    std::vector<KernelSource> bodies;  ///< in which it lies
+};
+
+struct SolidKernelResult {
+    std::vector<Vec3> vertices;
+    std::vector<SolidEdge> edges;
+    std::vector<KernelFace> faces;
+    std::vector<KernelCell> cells;
+    std::string fault;  ///< empty if all went well
+    int solid = -1;     ///< which of the given ones it is about; -1: all
+};
+
+/// Cuts solids where they meet: every piece of space that some faces bound becomes a cell. `centre` and `size` bring
+/// them to a size of about one. Profiles of surfaces may be no closed curves and no chains.
+using SolidKernel = void (*)(const std::vector<SolidPart>& solids, const Vec3& centre, double size,
+                             SolidKernelResult& result);
+inline constexpr const char* solid_kernel_symbol = "dotsift_solid_kernel";
+
+}  // namespace dotsift

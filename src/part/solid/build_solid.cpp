@@ -1,0 +1,209 @@
+#include "part/solid/build_solid.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/errors.hpp"
+#include "part/selection.hpp"
+#include "part/shapes/placement.hpp"
+#include "part/solid/combine_solids.hpp"
+#include "part/solid/cut_edges.hpp"
+#include "part/solid/from_plane.hpp"
+#include "part/solid/placed_solid.hpp"
+#include "part/solid/space_shapes.hpp"
+
+namespace dotsift {
+
+namespace {
+
+class SolidBuilder {
+  public:
+    SolidBuilder(const Study& study, const Part& plane, Problems& problems)
+        : study_(study), plane_(plane), problems_(problems) {}
+
+    std::optional<SolidPart> run() {
+        const std::size_t before = problems_.count();
+        const auto& shapes = study_.space_shapes;
+        try {
+            if (study_.sweep) begin_with(swept(shapes.empty() ? plane_ : without_closed_edges(plane_)));
+        } catch (const InputError& e) {
+            problems_.add(study_.sweep->where, e.what(), e.remedy());
+            return std::nullopt;
+        }
+        for (source_ = 0; source_ < shapes.size() && problems_.count() == before; ++source_) {
+            try {
+                take(shapes[source_]);
+            } catch (const InputError& e) {
+                tell(e);
+            }
+        }
+        if (problems_.count() == before) {
+            try {
+                flush();
+            } catch (const InputError& e) {
+                tell(e);
+            }
+        }
+        if (problems_.count() > before) return std::nullopt;
+        if (!part_ || part_->faces.empty()) {
+            problems_.add(study_.part_where, "the shapes make no part", "add a shape that encloses something");
+            return std::nullopt;
+        }
+        for (std::size_t r = 0; r < part_->regions.size(); ++r)
+            if (std::none_of(part_->bodies.begin(), part_->bodies.end(),
+                             [&](const SolidBody& b) { return b.region == static_cast<int>(r); }))
+                problems_.add(
+                    study_.part_where, fmt::format("nothing is left of the region \"{}\"", part_->regions[r]),
+                    "it was cut away, or later shapes took its place: give it a higher priority, or remove it");
+        if (!shapes.empty()) name_interfaces<3>(study_, *part_, problems_);
+        if (problems_.count() > before) return std::nullopt;
+        return std::move(part_);
+    }
+
+  private:
+    void tell(const InputError& e) {
+        std::string what = e.what();
+        if (e.place().position) {
+            const Position& p = *e.place().position;
+            what += fmt::format(", near ({:.6g}, {:.6g}, {:.6g})", p[0], p[1], p[2]);
+        }
+        const auto& shapes = study_.space_shapes;
+        problems_.add(source_ < shapes.size() ? shapes[source_].where : study_.part_where, what, e.remedy());
+    }
+
+    [[nodiscard]] SolidPart swept(const Part& part) const {
+        const SweepSpec& sweep = *study_.sweep;
+        const SweepNames names{sweep.start, sweep.end};
+        return sweep.turned ? turned_solid(part, sweep.angle, names) : drawn_solid(part, sweep.from, sweep.to, names);
+    }
+
+    void begin_with(SolidPart solid) {
+        regions_ = solid.regions;
+        SolidStep step;
+        step.copies.push_back(std::move(solid));
+        pending_.push_back(std::move(step));
+    }
+
+    void take(const SpaceShapeSpec& s) {
+        if (s.verb == Verb::change) return change(s);
+        SolidStep step;
+        step.kind = s.verb == Verb::add         ? StepRule::Kind::add
+                    : s.verb == Verb::cut       ? StepRule::Kind::cut
+                    : s.verb == Verb::intersect ? StepRule::Kind::intersect
+                                                : StepRule::Kind::line;
+        step.region = s.region;
+        step.priority = static_cast<int>(s.priority);
+        step.of = s.of;
+        step.source = static_cast<int>(source_);
+        for (const auto& pattern : step.of) {
+            if (std::any_of(regions_.begin(), regions_.end(), [&](const auto& r) { return fits_pattern(r, pattern); }))
+                continue;
+            throw InputError(fmt::format("of = \"{}\" fits no region that stands above", pattern), {},
+                             fmt::format("regions are {}", quoted_list(regions_)));
+        }
+        const auto solid = solid_of_shape(s, box(), problems_);
+        if (!solid) return;
+        const auto maps = copies_of(s.placement);
+        for (std::size_t k = 0; k < maps.size(); ++k) {
+            SolidPart copy = placed(*solid, maps[k]);
+            for (auto& name : copy.boundary_names) name = numbered(name, k + 1);
+            step.copies.push_back(std::move(copy));
+        }
+        if (step.kind == StepRule::Kind::add &&
+            std::find(regions_.begin(), regions_.end(), step.region) == regions_.end())
+            regions_.push_back(step.region);
+        pending_.push_back(std::move(step));
+    }
+
+    /// Of all that stands above.
+    [[nodiscard]] Box<3> box() const {
+        Box<3> all;
+        if (part_) all.add(part_->box);
+        for (const auto& step : pending_)
+            for (const auto& copy : step.copies) all.add(copy.box);
+        return all;
+    }
+
+    void change(const SpaceShapeSpec& s) {
+        flush();
+        if (!part_) return;
+        std::vector<SolidStep> steps;
+        const auto add = [&](SolidPart copy) {
+            SolidStep step;
+            step.copies.push_back(std::move(copy));
+            steps.push_back(std::move(step));
+        };
+        if (s.change == Change::mirror && s.keep) add(*part_);
+        for (const auto& map : copies_of(s.placement)) add(placed(*part_, map));
+        pending_ = std::move(steps);
+        part_.reset();
+        flush();
+    }
+
+    /// One solid alone is what it is; several are combined.
+    void flush() {
+        if (pending_.empty()) return;
+        std::vector<SolidStep> steps;
+        if (part_) {
+            SolidStep first;
+            first.copies.push_back(std::move(*part_));
+            steps.push_back(std::move(first));
+        }
+        for (auto& step : pending_) steps.push_back(std::move(step));
+        pending_.clear();
+        if (steps.size() == 1 && steps[0].copies.size() == 1 && steps[0].kind == StepRule::Kind::add) {
+            part_ = std::move(steps[0].copies[0]);
+            return;
+        }
+        CombinedSolids made = combine_solids(steps, regions_);
+        for (std::size_t s = 0; s < steps.size(); ++s)
+            if (steps[s].source >= 0) judge(steps[s], made.traces[s]);
+        part_ = std::move(made.part);
+    }
+
+    /// Tells of shapes that left no trace: a cut beside the material, an addition inside it.
+    void judge(const SolidStep& step, const StepTrace& trace) {
+        const SpaceShapeSpec& shape = study_.space_shapes[static_cast<std::size_t>(step.source)];
+        switch (step.kind) {
+            case StepRule::Kind::add:
+                if (!trace.on_outline)
+                    problems_.warn(shape.where, fmt::format("shape {} leaves no face on the outside", shape.number),
+                                   "it lies inside the others, or was cut away again");
+                return;
+            case StepRule::Kind::cut:
+                if (!trace.changed)
+                    problems_.add(shape.where,
+                                  fmt::format("shape {} cuts nothing: it lies outside the material", shape.number),
+                                  "move it into the part, or remove it");
+                return;
+            case StepRule::Kind::intersect:
+                if (!trace.changed)
+                    problems_.warn(shape.where,
+                                   fmt::format("shape {} takes nothing away: all lies in it", shape.number),
+                                   "remove it");
+                return;
+            case StepRule::Kind::line:
+                if (!trace.on_outline)
+                    problems_.add(shape.where, fmt::format("shape {} lies outside the material", shape.number),
+                                  "move it into the part, or remove it");
+                return;
+        }
+    }
+
+    const Study& study_;
+    const Part& plane_;
+    Problems& problems_;
+    std::optional<SolidPart> part_;
+    std::vector<SolidStep> pending_;
+    std::vector<std::string> regions_;
+    std::size_t source_ = 0;  ///< the shape that is at work
+};
+
+}  // namespace
+
+std::optional<SolidPart> build_solid(const Study& study, const Part& plane, Problems& problems) {
+    return SolidBuilder(study, plane, problems).run();
+}
+
+}  // namespace dotsift

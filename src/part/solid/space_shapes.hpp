@@ -1,0 +1,13 @@
+#pragma once
+// A shape of space -> the solid that it is.
+
+#include "part/solid/solid_part.hpp"
+#include "study/study.hpp"
+
+namespace dotsift {
+
+/// With its names, before it is placed. `around`: what a plane is to reach across. Faults go into `problems`, and
+/// nothing is then returned.
+std::optional<SolidPart> solid_of_shape(const SpaceShapeSpec& shape, const Box<3>& around, Problems& problems);
+
+}  // namespace dotsift

@@ -1,0 +1,254 @@
+#include "study/file/read_space_shape.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <numbers>
+
+#include "study/file/read_placement.hpp"
+#include "study/file/read_shape.hpp"
+#include "study/keys.hpp"
+
+namespace dotsift {
+
+namespace {
+
+// In the order of SpacePrimitive.
+const std::vector<std::string> space_shape_names{"box", "cylinder", "cone", "sphere", "ring", "plane"};
+
+class SpaceShapeReader {
+  public:
+    explicit SpaceShapeReader(const Section& s) : s_(s) {}
+
+    SpaceShapeSpec run(int number) {
+        const std::size_t faults = s_.context().problems->count();
+        shape_.number = number;
+        shape_.where = s_.where();
+        if (const auto verb = s_.one_of(verb_names, "as in: add = \"box\"")) {
+            shape_.verb = static_cast<Verb>(*verb);
+            if (shape_.verb == Verb::change)
+                read_change();
+            else
+                read_shape_of_space(verb_names[*verb]);
+        }
+        shape_.sound = s_.context().problems->count() == faults;
+        return std::move(shape_);
+    }
+
+  private:
+    void read_change() {
+        const auto change = s_.choice("change", change_names);
+        if (!change) return;
+        shape_.change = static_cast<Change>(*change);
+        if (shape_.change == Change::round || shape_.change == Change::bevel) {
+            s_.fault("change",
+                     fmt::format("is \"{}\", which does not work on edges of space yet", change_names[*change]),
+                     "round the plane shapes before they are drawn or turned");
+            return;
+        }
+        const std::string& key = change_names[*change];
+        if (!s_.has(key)) s_.missing(key, "say how, as for a shape");
+        std::vector<std::string> used{"change"};
+        used.push_back(key);
+        if (shape_.change == Change::mirror) used.emplace_back("keep");
+        if (shape_.change == Change::rotate) used.emplace_back("about");
+        if (shape_.change == Change::repeat) used.insert(used.end(), {"step", "around", "every"});
+        shape_.keep = s_.flag("keep").value_or(true);
+        read_placement(s_, shape_.placement);
+        refuse_others(used, fmt::format("a change of kind {}", key));
+    }
+
+    void read_shape_of_space(const std::string& verb) {
+        shape_.name = s_.text("name").value_or("");
+        read_region(s_, shape_.region, shape_.priority);
+        shape_.of = s_.names("of");
+        read_placement(s_, shape_.placement);
+        if (shape_.verb == Verb::mark)
+            s_.fault(verb, "marks nothing in space yet", "use split, which parts the solid along the shape's faces");
+        if (s_.has("extrude") || s_.has("revolve")) {
+            shape_.primitive = SpacePrimitive::swept;
+            if (const auto sweep = read_sweep(s_)) shape_.sweep = *sweep;
+            shape_.outline = read_swept_outline(s_, shape_.verb, shape_.name);
+            return;
+        }
+        const auto primitive = s_.choice(verb, space_shape_names);
+        if (!primitive) return;
+        shape_.primitive = static_cast<SpacePrimitive>(*primitive);
+        std::vector<std::string> used{verb, "name", "names"};
+        if (shape_.verb == Verb::add) used.insert(used.end(), {"region", "priority"});
+        if (shape_.verb == Verb::cut || shape_.verb == Verb::intersect) used.emplace_back("of");
+        used.insert(used.end(), placement_keys.begin(), placement_keys.end());
+        std::vector<std::string> sides;
+        read_dimensions(used, sides);
+        read_names(sides, space_shape_names[*primitive]);
+        refuse_others(used, fmt::format("a {}", space_shape_names[*primitive]));
+    }
+
+    void read_dimensions(std::vector<std::string>& used, std::vector<std::string>& sides) {
+        switch (shape_.primitive) {
+            case SpacePrimitive::box:
+                shape_.corner = s_.point_in<3>("corner").value_or(Vec3{});
+                shape_.size = demanded_point("size").value_or(Vec3{{1, 1, 1}});
+                if (!(std::min({shape_.size[0], shape_.size[1], shape_.size[2]}) > 0)) {
+                    s_.fault("size", "must be three numbers greater than zero");
+                    shape_.size = {{1, 1, 1}};
+                }
+                used.insert(used.end(), {"corner", "size"});
+                sides = {"left", "right", "front", "back", "bottom", "top"};
+                return;
+            case SpacePrimitive::cylinder:
+                read_axis();
+                shape_.radius = demanded_radius();
+                used.insert(used.end(), {"from", "to", "radius"});
+                sides = {"side", "start", "end"};
+                return;
+            case SpacePrimitive::cone:
+                read_axis();
+                read_radii();
+                if (shape_.radii[0] < 0 || shape_.radii[1] < 0 || shape_.radii[0] + shape_.radii[1] == 0)
+                    s_.fault("radii", "must be a radius for each end, of which one may be 0");
+                else if (shape_.radii[0] == shape_.radii[1])
+                    s_.fault("radii", "are equal", "use a cylinder");
+                used.insert(used.end(), {"from", "to", "radii"});
+                sides = {"side", "start", "end"};
+                if (shape_.radii[0] == 0) sides = {"side", "end"};
+                if (shape_.radii[1] == 0) sides = {"side", "start"};
+                return;
+            case SpacePrimitive::sphere:
+                shape_.centre = s_.point_in<3>("centre").value_or(Vec3{});
+                shape_.radius = demanded_radius();
+                used.insert(used.end(), {"centre", "radius"});
+                return;
+            case SpacePrimitive::ring:
+                shape_.centre = s_.point_in<3>("centre").value_or(Vec3{});
+                read_normal();
+                read_radii();
+                if (!(shape_.radii[1] > 0 && shape_.radii[0] > shape_.radii[1]))
+                    s_.fault("radii", "must be the radius of the ring and the smaller one of its section");
+                used.insert(used.end(), {"centre", "normal", "radii"});
+                return;
+            case SpacePrimitive::plane:
+                if (shape_.verb == Verb::add)
+                    s_.fault("add", "is \"plane\", which encloses nothing", "use it with cut, intersect or split");
+                shape_.centre = demanded_point("at").value_or(Vec3{});
+                if (!s_.has("normal"))
+                    s_.missing("normal", "it points to what cut takes away, and intersect keeps, as in: [0, 0, 1]");
+                read_normal();
+                used.insert(used.end(), {"at", "normal"});
+                return;
+            case SpacePrimitive::swept:
+                return;
+        }
+    }
+
+    [[nodiscard]] std::string what() const { return space_shape_names[static_cast<std::size_t>(shape_.primitive)]; }
+    std::optional<Vec3> demanded_point(std::string_view key) {
+        if (!s_.has(key)) s_.missing(key, fmt::format("a {} needs it", what()));
+        return s_.point_in<3>(key);
+    }
+    double demanded_radius() {
+        if (!s_.has("radius")) s_.missing("radius", fmt::format("a {} needs it", what()));
+        return s_.positive("radius", dimension::length).value_or(1);
+    }
+    void read_axis() {
+        shape_.from = demanded_point("from").value_or(Vec3{});
+        shape_.to = demanded_point("to").value_or(shape_.from + Vec3{{0, 0, 1}});
+        if (!(shape_.from == shape_.to)) return;
+        s_.fault("to", "is the same point as from", "give both ends of the axis");
+        shape_.to = shape_.from + Vec3{{0, 0, 1}};
+    }
+    void read_radii() {
+        if (!s_.has("radii")) s_.missing("radii", fmt::format("a {} needs two of them", what()));
+        if (const auto two = s_.numbers("radii", 2, 2, dimension::length))
+            shape_.radii = {(*two)[0], (*two)[1]};
+        else
+            shape_.radii = {2, 1};  // which makes no more faults
+    }
+    void read_normal() {
+        shape_.normal = s_.point_in<3>("normal").value_or(shape_.normal);
+        if (norm(shape_.normal) > 0) return;
+        s_.fault("normal", "is no direction");
+        shape_.normal = {{0, 0, 1}};
+    }
+
+    void read_names(const std::vector<std::string>& sides, const std::string& what) {
+        const auto* table = s_.table("names");
+        if (!table) return;
+        Problems& problems = *s_.context().problems;
+        for (const auto& [key, node] : *table) {
+            const std::string side{key.str()};
+            const auto name = node.value_exact<std::string>();
+            if (std::find(sides.begin(), sides.end(), side) == sides.end())
+                problems.add(where_of(node), fmt::format("\"{}\" names no side of this shape ({})", side, what),
+                             sides.empty() ? "name the whole shape with: name = \"...\""
+                                           : fmt::format("its sides are {}", quoted_list(sides)));
+            else if (!name || name->empty() || has_control(*name))
+                problems.add(where_of(node), fmt::format("the name of side \"{}\" must be a plain text", side));
+            else
+                shape_.names.emplace_back(side, *name);
+        }
+    }
+
+    void refuse_others(const std::vector<std::string>& used, const std::string& what) {
+        for (const auto& key : keys_of("part.shape"))
+            if (s_.has(key) && std::find(used.begin(), used.end(), key) == used.end())
+                s_.fault(key, fmt::format("has no meaning for {}", what), "remove it");
+    }
+
+    const Section& s_;
+    SpaceShapeSpec shape_;
+};
+
+}  // namespace
+
+bool is_of_space(const toml::table& shape) {
+    if (shape.contains("extrude") || shape.contains("revolve")) return true;
+    return std::any_of(verb_names.begin(), verb_names.end(), [&](const std::string& verb) {
+        const auto value = shape[verb].value_exact<std::string>();
+        return value &&
+               std::find(space_shape_names.begin(), space_shape_names.end(), *value) != space_shape_names.end();
+    });
+}
+
+SpaceShapeSpec read_space_shape(const Section& section, int number) {
+    return SpaceShapeReader(section).run(number);
+}
+
+std::optional<SweepSpec> read_sweep(const Section& of) {
+    if (of.has("extrude") && of.has("revolve"))
+        of.fault("revolve", "stands beside extrude", "use one of them: shapes are drawn along z, or turned about y");
+    std::optional<SweepSpec> out;
+    for (const char* key : {"extrude", "revolve"}) {
+        const auto* table = of.table(key);
+        if (!table) continue;
+        const Section s(of.context(), *table, fmt::format("part.{}", key), fmt::format("{}.{}", of.shown(), key));
+        SweepSpec sweep;
+        sweep.where = s.where();
+        sweep.turned = std::string_view(key) == "revolve";
+        sweep.start = s.text("start").value_or("");
+        sweep.end = s.text("end").value_or("");
+        if (sweep.turned) {
+            constexpr double turn = 2 * std::numbers::pi, most = turn * (1 + 1e-9);
+            sweep.angle = s.number("angle", dimension::none).value_or(turn);
+            if (!(sweep.angle > 0) || sweep.angle > most) {
+                s.fault("angle",
+                        fmt::format("is {:g} degrees, but it must be more than none and at most a whole turn",
+                                    sweep.angle * 360 / turn),
+                        "as in: angle = \"90 deg\"");
+                sweep.angle = turn / 4;  // which has the faces that other keys may name
+            } else if (sweep.angle >= turn * (1 - 1e-9) && (s.has("start") || s.has("end")))
+                s.fault(s.has("start") ? "start" : "end", "names a face that a whole turn has not", "remove it");
+        } else {
+            sweep.from = s.number("from", dimension::length).value_or(0);
+            if (!s.has("to")) s.missing("to", "the height to which the shapes are drawn, as in: to = 12");
+            sweep.to = s.number("to", dimension::length).value_or(sweep.from + 1);
+            if (!(sweep.to > sweep.from))
+                s.fault("to", fmt::format("is {:g}, not above from, which is {:g}", sweep.to, sweep.from),
+                        "the solid reaches from the lower to the higher one");
+        }
+        out = sweep;
+    }
+    return out;
+}
+
+}  // namespace dotsift
