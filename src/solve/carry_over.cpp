@@ -15,60 +15,6 @@ namespace {
 // found in the right one.
 constexpr double inward = 1e-3;
 
-/// For each slot (or node) of `to` the element of `from` that it lies in, and its reference coordinates there.
-template <int D>
-struct Source {
-    std::size_t element = 0;
-    Vec<D> xi;
-};
-
-template <int D>
-std::vector<Source<D>> sources_of(const MeshIn<D>& from, const MeshIn<D>& to, bool slots) {
-    const std::size_t count = slots ? to.node_of_slot.size() : to.nodes.size();
-    std::vector<std::int64_t> owner(count, -1);  // an element that has it
-    for (std::size_t e = 0; e < to.element_count(); ++e)
-        for (const auto n : slots ? to.slots_of(e) : to.element(e))
-            if (owner[static_cast<std::size_t>(n)] < 0)
-                owner[static_cast<std::size_t>(n)] = static_cast<std::int64_t>(e);
-    const ElementLocatorIn<D> locator(from);
-    std::vector<Source<D>> out(count);
-    in_parallel(count, [&](std::size_t k) {
-        const auto e = static_cast<std::size_t>(owner[k]);
-        const Vec<D>& p = to.nodes[slots ? static_cast<std::size_t>(to.node_of_slot[k]) : k];
-        const LocationIn<D> at = locator.nearest(p + (to.centre_of(e) - p) * inward);
-        const ElementKind kind = from.kinds[at.element];
-        bool converged = false;
-        const Vec<D> xi = reference_point<D>(kind, from.positions(at.element), p, converged);
-        out[k] = {at.element, converged ? xi : at.xi};
-    });
-    return out;
-}
-
-/// Values of some numbers each.
-template <int D, class Value>
-std::vector<Value> carry(const MeshIn<D>& from, const std::vector<Value>& values, const MeshIn<D>& to, bool slots,
-                         bool bounded) {
-    const auto sources = sources_of<D>(from, to, slots);
-    std::vector<Value> out(sources.size());
-    in_parallel(sources.size(), [&](std::size_t k) {
-        const auto [e, xi] = sources[k];
-        std::array<double, most_nodes<D>> n{};
-        shape_values<D>(from.kinds[e], xi, n);
-        const auto list = slots ? from.slots_of(e) : from.element(e);
-        for (std::size_t c = 0; c < out[k].size(); ++c) {
-            double sum = 0, low = INFINITY, high = -INFINITY;
-            for (std::size_t i = 0; i < list.size(); ++i) {
-                const double v = values[static_cast<std::size_t>(list[i])][c];
-                sum += n[i] * v;
-                low = std::min(low, v);
-                high = std::max(high, v);
-            }
-            out[k][c] = bounded ? std::clamp(sum, low, high) : sum;
-        }
-    });
-    return out;
-}
-
 std::vector<std::array<double, 1>> wrapped(const std::vector<double>& values) {
     std::vector<std::array<double, 1>> out;
     out.reserve(values.size());
@@ -122,12 +68,72 @@ std::vector<double> carry_numbers(const MeshIn<D>& from, const std::vector<doubl
                                   CarryRule rule) {
     std::vector<double> out;
     out.reserve(to.node_of_slot.size());
-    for (const auto& v : carry<D>(from, wrapped(values), to, true, rule == CarryRule::bounded)) out.push_back(v[0]);
+    const Carrier<D> carry(from, to, Carrier<D>::Of::slots);
+    for (const auto& v : carry(wrapped(values), rule == CarryRule::bounded)) out.push_back(v[0]);
     if (rule == CarryRule::conservative) keep_integrals<D>(from, values, to, out);
     return out;
 }
 
 }  // namespace
+
+template <int D>
+Carrier<D>::Carrier(const MeshIn<D>& from, const MeshIn<D>& to, Of of, const std::vector<char>& wanted)
+    : from_(from), of_(of) {
+    const bool slots = of == Of::slots;
+    const std::size_t count = slots ? to.node_of_slot.size() : to.nodes.size();
+    std::vector<std::int64_t> owner(count, -1);  // an element that has it
+    for (std::size_t e = 0; e < to.element_count(); ++e)
+        for (const auto n : slots ? to.slots_of(e) : to.element(e))
+            if (owner[static_cast<std::size_t>(n)] < 0)
+                owner[static_cast<std::size_t>(n)] = static_cast<std::int64_t>(e);
+    const ElementLocatorIn<D> locator(from);
+    sources_.resize(count);
+    in_parallel(count, [&](std::size_t k) {
+        if (!wanted.empty() && !wanted[k]) return;
+        const auto e = static_cast<std::size_t>(owner[k]);
+        const Vec<D>& p = to.nodes[slots ? static_cast<std::size_t>(to.node_of_slot[k]) : k];
+        const LocationIn<D> at = locator.nearest(p + (to.centre_of(e) - p) * inward);
+        const ElementKind kind = from.kinds[at.element];
+        bool converged = false;
+        const Vec<D> xi = reference_point<D>(kind, from.positions(at.element), p, converged);
+        sources_[k] = {static_cast<std::int64_t>(at.element), converged ? xi : at.xi};
+    });
+}
+
+template <int D>
+template <class Value>
+std::vector<Value> Carrier<D>::operator()(const std::vector<Value>& values, bool bounded) const {
+    std::vector<Value> out(sources_.size());
+    in_parallel(sources_.size(), [&](std::size_t k) {
+        if (sources_[k].element < 0) return;
+        const auto e = static_cast<std::size_t>(sources_[k].element);
+        std::array<double, most_nodes<D>> n{};
+        shape_values<D>(from_.kinds[e], sources_[k].xi, n);
+        const auto list = of_ == Of::slots ? from_.slots_of(e) : from_.element(e);
+        for (std::size_t c = 0; c < out[k].size(); ++c) {
+            double sum = 0, low = INFINITY, high = -INFINITY;
+            for (std::size_t i = 0; i < list.size(); ++i) {
+                const double v = values[static_cast<std::size_t>(list[i])][c];
+                sum += n[i] * v;
+                low = std::min(low, v);
+                high = std::max(high, v);
+            }
+            out[k][c] = bounded ? std::clamp(sum, low, high) : sum;
+        }
+    });
+    return out;
+}
+
+template class Carrier<2>;
+template class Carrier<3>;
+template std::vector<std::array<double, 1>> Carrier<2>::operator()(const std::vector<std::array<double, 1>>&,
+                                                                   bool) const;
+template std::vector<std::array<double, 1>> Carrier<3>::operator()(const std::vector<std::array<double, 1>>&,
+                                                                   bool) const;
+template std::vector<Vec2> Carrier<2>::operator()(const std::vector<Vec2>&, bool) const;
+template std::vector<Vec3> Carrier<3>::operator()(const std::vector<Vec3>&, bool) const;
+template std::vector<StressIn<2>> Carrier<2>::operator()(const std::vector<StressIn<2>>&, bool) const;
+template std::vector<StressIn<3>> Carrier<3>::operator()(const std::vector<StressIn<3>>&, bool) const;
 
 std::vector<double> integrals_by_region(const Mesh& mesh, const std::vector<double>& slots) {
     return integrals_over<2>(mesh, slots);
@@ -142,20 +148,6 @@ std::vector<double> carry_slots(const Mesh& from, const std::vector<double>& val
 std::vector<double> carry_slots(const SolidMesh& from, const std::vector<double>& values, const SolidMesh& to,
                                 CarryRule rule) {
     return carry_numbers<3>(from, values, to, rule);
-}
-
-std::vector<Vec2> carry_slots(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to) {
-    return carry<2>(from, values, to, true, false);
-}
-std::vector<Stress> carry_slots(const Mesh& from, const std::vector<Stress>& values, const Mesh& to) {
-    return carry<2>(from, values, to, true, false);
-}
-
-std::vector<Vec2> carry_nodes(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to) {
-    return carry<2>(from, values, to, false, false);
-}
-std::vector<Vec3> carry_nodes(const SolidMesh& from, const std::vector<Vec3>& values, const SolidMesh& to) {
-    return carry<3>(from, values, to, false, false);
 }
 
 }  // namespace dotsift

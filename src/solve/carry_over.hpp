@@ -16,21 +16,40 @@ enum class CarryRule {
     conservative  ///< then shifted in each region so that its integral stays
 };
 
-/// What the slots (see Mesh) of `to` get from those of `from`, which has the same regions. Slots lie in their own
-/// region on both meshes; places outside of `from`, which curved outlines make possible, take
-/// the nearest element. Integrals are over the area.
+/// The places of the slots (see Mesh) of a mesh, or of its nodes, in another mesh of the same regions, found once for
+/// all fields that are carried there. Slots lie in their own region on both meshes; places outside of `from`, which
+/// curved outlines make possible, take the nearest element.
+template <int D>
+class Carrier {
+  public:
+    enum class Of { slots, nodes };  ///< values at nodes do not jump between regions
+    /// `wanted`: which of them; empty: all. The others get zero.
+    Carrier(const MeshIn<D>& from, const MeshIn<D>& to, Of of, const std::vector<char>& wanted = {});
+
+    /// Values of some numbers each. `bounded`: held between those at the nodes of the element that they come from.
+    template <class Value>
+    [[nodiscard]] std::vector<Value> operator()(const std::vector<Value>& values, bool bounded = false) const;
+
+  private:
+    struct Source {
+        std::int64_t element = -1;
+        Vec<D> xi;
+    };
+    const MeshIn<D>& from_;
+    Of of_;
+    std::vector<Source> sources_;
+};
+
+/// What the slots of `to` get from those of `from`. Integrals are over the area, of solids the volume.
 std::vector<double> carry_slots(const Mesh& from, const std::vector<double>& values, const Mesh& to, CarryRule rule);
-/// The same, consistent, of values at nodes, which do not jump between regions.
-std::vector<Vec2> carry_nodes(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to);
-
-/// The same, consistent, of vectors and stresses.
-std::vector<Vec2> carry_slots(const Mesh& from, const std::vector<Vec2>& values, const Mesh& to);
-std::vector<Stress> carry_slots(const Mesh& from, const std::vector<Stress>& values, const Mesh& to);
-
-/// The same in space; integrals are over the volume.
 std::vector<double> carry_slots(const SolidMesh& from, const std::vector<double>& values, const SolidMesh& to,
                                 CarryRule rule);
-std::vector<Vec3> carry_nodes(const SolidMesh& from, const std::vector<Vec3>& values, const SolidMesh& to);
+
+/// Of values at nodes, consistent.
+template <int D>
+std::vector<Vec<D>> carry_nodes(const MeshIn<D>& from, const std::vector<Vec<D>>& values, const MeshIn<D>& to) {
+    return Carrier<D>(from, to, Carrier<D>::Of::nodes)(values);
+}
 
 /// The integral over each region.
 std::vector<double> integrals_by_region(const Mesh& mesh, const std::vector<double>& slots);

@@ -7,11 +7,11 @@
 
 #include "base/numbers.hpp"
 #include "base/parallel.hpp"
+#include "evidence/pictures/change.hpp"
 #include "evidence/pictures/chart.hpp"
 #include "evidence/pictures/solid_level_pictures.hpp"
 #include "evidence/statistics_files.hpp"
 #include "evidence/summary.hpp"
-#include "solve/carry_over.hpp"
 
 namespace dotsift {
 
@@ -207,34 +207,6 @@ PictureUse use_of_fields(const Study& study) {
     return study.pictured == PicturedLevels::all ? PictureUse::files : PictureUse::pixels;
 }
 
-namespace {
-
-/// What fields are made from, on another mesh.
-CaseFields carried(const Mesh& from, const CaseFields& fields, const Mesh& to) {
-    const Solution& s = fields.solution;
-    CaseFields out;
-    if (!s.displacement.empty()) out.solution.displacement = carry_nodes(from, s.displacement, to);
-    if (!s.potential.empty()) out.solution.potential = carry_slots(from, s.potential, to, CarryRule::consistent);
-    if (!s.temperature_change.empty())
-        out.solution.temperature_change = carry_slots(from, s.temperature_change, to, CarryRule::consistent);
-    if (!s.stiffness_factor.empty())
-        out.solution.stiffness_factor = carry_slots(from, s.stiffness_factor, to, CarryRule::consistent);
-    if (!fields.stress.slots.empty()) out.stress.slots = carry_slots(from, fields.stress.slots, to);
-    if (!fields.flux.slots.empty()) out.flux.slots = carry_slots(from, fields.flux.slots, to);
-    return out;
-}
-
-}  // namespace
-
-std::vector<double> change_of(Field field, const LevelFields& before, const LevelFields& now) {
-    // Components are carried: between nodes a principal stress or a magnitude is not what those of the nodes say.
-    const CaseFields old = carried(before.mesh, before.source().fields, now.mesh);
-    auto values = slot_field(field, now.source());
-    const auto old_values = slot_field(field, FieldSource{now.mesh, now.laws, old, {}});
-    for (std::size_t k = 0; k < values.size(); ++k) values[k] -= old_values[k];
-    return values;
-}
-
 PictureFiles draw_change(const Study& study, const Level& level, const SharedRanges& ranges, const Level& before) {
     if (level.solid) return draw_solid_change(study, level, ranges, before);
     FieldPicture d;
@@ -245,7 +217,7 @@ PictureFiles draw_change(const Study& study, const Level& level, const SharedRan
     d.unit = unit_of(study, ranges.field);
     d.length_unit = study.units.label(dimension::length);
     d.map = ColourMap::swing;
-    d.slots = change_of(ranges.field, *before.fields, *level.fields);
+    d.slots = change_of<2>(ranges.field, *before.fields, *level.fields);
     std::vector<double> sizes;
     sizes.reserve(d.slots.size());
     for (const double v : d.slots) sizes.push_back(std::fabs(v));

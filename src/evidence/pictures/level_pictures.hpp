@@ -77,9 +77,6 @@ PictureFiles draw_close_up(const Study& study, const Level& level, const CloseUp
 /// The difference of the shown field to another level, carried over to this level's mesh.
 PictureFiles draw_change(const Study& study, const Level& level, const SharedRanges& ranges, const Level& before);
 
-/// A field of a level's first case less that of another level, carried over, at the slots of the level's mesh.
-std::vector<double> change_of(Field field, const LevelFields& before, const LevelFields& now);
-
 /// Charts of every quantity over all series, by quantity name, and the chart of the error against unknowns.
 std::map<std::string, PictureFiles> draw_quantity_charts(const Study& study, const StudyResult& result);
 /// By quantity: how far each level is from the best value known, against element size, both logarithmic. None where

@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "base/numbers.hpp"
+#include "evidence/pictures/change.hpp"
 #include "evidence/summary.hpp"
-#include "solve/carry_over.hpp"
 
 namespace dotsift {
 
@@ -15,42 +15,8 @@ namespace {
 
 // The largest displacement of a deformed shape, of the part's diagonal, where no factor is asked for.
 constexpr double seen_share = 0.06;
-// A difference is shown up to the value that this share of the elements stays below.
+// A difference is shown up to the value that this share of the outside's nodes stays below.
 constexpr double shown_share = 0.999;
-
-/// What fields are made from, on another mesh, component by component.
-CaseFieldsIn<3> carried(const LevelFieldsIn<3>& from, const SolidMesh& to) {
-    const CaseFieldsIn<3>& fields = from.cases.front();
-    CaseFieldsIn<3> out;
-    const auto carry = [&](std::size_t components, auto at, auto put) {
-        for (std::size_t c = 0; c < components; ++c) {
-            std::vector<double> values(from.mesh.node_of_slot.size());
-            for (std::size_t s = 0; s < values.size(); ++s) values[s] = at(s, c);
-            const auto there = carry_slots(from.mesh, values, to, CarryRule::consistent);
-            for (std::size_t s = 0; s < there.size(); ++s) put(s, c, there[s]);
-        }
-    };
-    if (!fields.solution.displacement.empty())
-        out.solution.displacement = carry_nodes(from.mesh, fields.solution.displacement, to);
-    if (!fields.solution.potential.empty())
-        out.solution.potential = carry_slots(from.mesh, fields.solution.potential, to, CarryRule::consistent);
-    if (!fields.solution.temperature_change.empty())
-        out.solution.temperature_change =
-            carry_slots(from.mesh, fields.solution.temperature_change, to, CarryRule::consistent);
-    if (!fields.stress.slots.empty()) {
-        out.stress.slots.resize(to.node_of_slot.size());
-        carry(
-            6, [&](std::size_t s, std::size_t c) { return fields.stress.slots[s][c]; },
-            [&](std::size_t s, std::size_t c, double v) { out.stress.slots[s][c] = v; });
-    }
-    if (!fields.flux.slots.empty()) {
-        out.flux.slots.resize(to.node_of_slot.size());
-        carry(
-            3, [&](std::size_t s, std::size_t c) { return fields.flux.slots[s][c]; },
-            [&](std::size_t s, std::size_t c, double v) { out.flux.slots[s][c] = v; });
-    }
-    return out;
-}
 
 SolidFieldPicture field_of(const Study& study, const Level& l, Field field, std::size_t load_case) {
     SolidFieldPicture p;
@@ -81,7 +47,6 @@ Camera view_of_extremes(const Level& level, Field field) {
 PictureFiles draw_solid_change(const Study& study, const Level& level, const SharedRanges& ranges,
                                const Level& before) {
     const LevelFieldsIn<3>& now = *level.solid;
-    const CaseFieldsIn<3> old = carried(*before.solid, now.mesh);
     SolidFieldPicture d;
     d.title = level_title(study, level);
     d.subtitle = fmt::format("difference to series {}, level {}, which has {} elements", before.series, before.index,
@@ -91,13 +56,11 @@ PictureFiles draw_solid_change(const Study& study, const Level& level, const Sha
     d.length_unit = study.units.label(dimension::length);
     d.camera = ranges.camera;
     d.map = ColourMap::swing;
-    d.slots = slot_field(ranges.field, now.source());
-    const auto old_values = slot_field(ranges.field, FieldSourceIn<3>{now.mesh, now.laws, old, {}});
+    const std::vector<char> outer = outer_slots(now.mesh);
+    d.slots = change_of<3>(ranges.field, *before.solid, now, outer);
     std::vector<double> sizes;
-    for (std::size_t k = 0; k < d.slots.size(); ++k) {
-        d.slots[k] -= old_values[k];
-        sizes.push_back(std::fabs(d.slots[k]));
-    }
+    for (std::size_t k = 0; k < d.slots.size(); ++k)
+        if (outer[k]) sizes.push_back(std::fabs(d.slots[k]));
     const double largest = *std::max_element(sizes.begin(), sizes.end());
     const auto most = sizes.begin() + static_cast<std::ptrdiff_t>(shown_share * static_cast<double>(sizes.size() - 1));
     std::nth_element(sizes.begin(), most, sizes.end());
