@@ -176,6 +176,7 @@ class SolidMaker {
         if (!Handle(Geom_ToroidalSurface)::DownCast(surface).IsNull()) {
             const Vec2 d = face.surface.profile().point(0.5) - face.surface.profile().centre();
             section_ = std::atan2(d[1], d[0]);
+            if (section_ < 0) section_ += 2 * std::numbers::pi;
         }
         const bool same = same_side(face, made, flat);
         same_.push_back(same);

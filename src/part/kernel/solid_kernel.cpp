@@ -21,7 +21,7 @@ namespace dotsift {
 namespace {
 
 // At a size of one: edges that are surer than this are believed.
-constexpr double widest_tolerance = 1e-4;
+constexpr double widest_tolerance = 1e-2;
 
 class Cutting {
   public:
@@ -73,10 +73,13 @@ class Cutting {
         return list;
     }
 
+    /// Not inside of what it belongs to, with the same on both sides.
+    static bool bounds(TopAbs_Orientation o) { return o == TopAbs_FORWARD || o == TopAbs_REVERSED; }
+
     void take_cell(int c) {
         for (TopExp_Explorer e(cells_(c), TopAbs_FACE); e.More(); e.Next()) {
             const auto orientation = e.Current().Orientation();
-            if (orientation != TopAbs_FORWARD && orientation != TopAbs_REVERSED) continue;
+            if (!bounds(orientation)) continue;
             const int known = faces_.Extent(), k = faces_.Add(e.Current());
             if (k > known) take_face(TopoDS::Face(e.Current().Oriented(TopAbs_FORWARD)));
             if (!result_.fault.empty()) return;
@@ -90,17 +93,21 @@ class Cutting {
         bool placed = false;
         for (TopExp_Explorer w(face, TopAbs_WIRE); w.More(); w.Next()) {
             std::vector<EdgeUse> loop;
-            int expected = 0, met = 0;
-            for (TopExp_Explorer e(w.Current(), TopAbs_EDGE); e.More(); e.Next()) ++expected;
-            for (BRepTools_WireExplorer e(TopoDS::Wire(w.Current()), face); e.More(); e.Next()) {
-                ++met;
-                const TopoDS_Edge& edge = e.Current();
+            std::vector<TopoDS_Edge> edges;
+            for (TopExp_Explorer e(w.Current(), TopAbs_EDGE); e.More(); e.Next()) if (bounds(e.Current().Orientation())) edges.push_back(TopoDS::Edge(e.Current()));
+            const std::size_t expected = edges.size();
+            if (expected > 1) {  // one alone closes itself; it may have no vertex to walk from
+                edges.clear();
+                for (BRepTools_WireExplorer e(TopoDS::Wire(w.Current()), face); e.More(); e.Next())
+                    edges.push_back(e.Current());
+            }
+            for (const TopoDS_Edge& edge : edges) {
                 if (BRep_Tool::Degenerated(edge)) continue;
                 loop.push_back({edge_index(edge), edge.Orientation() == TopAbs_FORWARD});
                 if (!result_.fault.empty()) return;
                 if (!placed) placed = place(edge, face, out);
             }
-            if (met != expected) return fail("a face that was cut has an open outline");
+            if (edges.size() != expected) return fail("a face that was cut has an open outline");
             if (!loop.empty()) out.loops.push_back(std::move(loop));
         }
         if (!placed) return fail("a face that was cut has no outline");
@@ -132,7 +139,7 @@ class Cutting {
             TopExp::Vertices(forward, from, to);
             Standard_Real first = 0, last = 0;
             const Handle(Geom_Curve) curve = BRep_Tool::Curve(forward, first, last);
-            if (from.IsNull() || to.IsNull() || curve.IsNull()) {
+            if (from.IsNull() != to.IsNull() || curve.IsNull()) {
                 fail("an edge that was cut has no ends");
                 return 0;
             }
@@ -141,8 +148,14 @@ class Cutting {
                 return 0;
             }
             SolidEdge out;
-            out.start = vertex_index(from);
-            out.end = vertex_index(to);
+            if (from.IsNull()) {  // closed, and nothing else ends on it
+                out.start = out.end = static_cast<int>(result_.vertices.size());
+                result_.vertices.push_back(scale_.out(curve->Value(first)));
+                vertices_.Add(forward);  // keeps the count
+            } else {
+                out.start = vertex_index(from);
+                out.end = vertex_index(to);
+            }
             out.curve = from_library(curve, first, last, scale_);
             out.curve.set_ends(result_.vertices[static_cast<std::size_t>(out.start)],
                                result_.vertices[static_cast<std::size_t>(out.end)]);

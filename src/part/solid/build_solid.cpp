@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
+#include <numbers>
 
 #include "base/errors.hpp"
 #include "part/selection.hpp"
@@ -17,10 +19,15 @@ namespace dotsift {
 
 namespace {
 
+// Faces that go all round are parted at these angles, so that few other things lie there: a bore of half the radius
+// touches lines at 0 and 120 degrees. Where the solids cannot be combined, the next one is tried.
+constexpr std::array<double, 4> parted_at{17 * std::numbers::pi / 180, 47 * std::numbers::pi / 180,
+                                          77 * std::numbers::pi / 180, 107 * std::numbers::pi / 180};
+
 class SolidBuilder {
   public:
-    SolidBuilder(const Study& study, const Part& plane, Problems& problems)
-        : study_(study), plane_(plane), problems_(problems) {}
+    SolidBuilder(const Study& study, const Part& plane, double part_at, Problems& problems)
+        : study_(study), plane_(plane), part_at_(part_at), problems_(problems) {}
 
     std::optional<SolidPart> run() {
         const std::size_t before = problems_.count();
@@ -61,8 +68,12 @@ class SolidBuilder {
         return std::move(part_);
     }
 
+    /// What went wrong may go well with other lines.
+    [[nodiscard]] bool not_combined() const { return not_combined_; }
+
   private:
     void tell(const InputError& e) {
+        if (dynamic_cast<const CombineFault*>(&e)) not_combined_ = true;
         std::string what = e.what();
         if (e.place().position) {
             const Position& p = *e.place().position;
@@ -102,7 +113,7 @@ class SolidBuilder {
             throw InputError(fmt::format("of = \"{}\" fits no region that stands above", pattern), {},
                              fmt::format("regions are {}", quoted_list(regions_)));
         }
-        const auto solid = solid_of_shape(s, box(), problems_);
+        const auto solid = solid_of_shape(s, box(), part_at_, problems_);
         if (!solid) return;
         const auto maps = copies_of(s.placement);
         for (std::size_t k = 0; k < maps.size(); ++k) {
@@ -193,7 +204,9 @@ class SolidBuilder {
 
     const Study& study_;
     const Part& plane_;
+    double part_at_;
     Problems& problems_;
+    bool not_combined_ = false;
     std::optional<SolidPart> part_;
     std::vector<SolidStep> pending_;
     std::vector<std::string> regions_;
@@ -203,7 +216,16 @@ class SolidBuilder {
 }  // namespace
 
 std::optional<SolidPart> build_solid(const Study& study, const Part& plane, Problems& problems) {
-    return SolidBuilder(study, plane, problems).run();
+    for (const double at : parted_at) {
+        Problems found = problems;
+        SolidBuilder builder(study, plane, at, found);
+        auto solid = builder.run();
+        if (!builder.not_combined() || at == parted_at.back()) {
+            problems = std::move(found);
+            return solid;
+        }
+    }
+    return std::nullopt;
 }
 
 }  // namespace dotsift

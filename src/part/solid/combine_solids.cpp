@@ -53,7 +53,7 @@ class SolidCombination {
     void cut() {
         load_kernel()(solids_, box_.centre(), box_.diagonal(), cut_);
         if (!cut_.fault.empty())
-            throw InputError(cut_.solid < 0 ? fmt::format("the solids cannot be combined: {}", cut_.fault) : cut_.fault,
+            throw CombineFault(cut_.solid < 0 ? fmt::format("the solids cannot be combined: {}", cut_.fault) : cut_.fault,
                              {}, "move or resize the shapes so that they do not just touch");
         // What has been a corner before stands where it stood.
         for (const auto& solid : solids_)
@@ -157,7 +157,7 @@ class SolidCombination {
         for (const auto& f : cut_.faces) {
             if (!stays(f)) continue;
             if (f.sources.empty())
-                throw InputError("the solids cannot be combined: a face came out of nowhere", place_of(f.at),
+                throw CombineFault("the solids cannot be combined: a face came out of nowhere", place_of(f.at),
                                  "move or resize the shapes so that they do not just touch");
             SolidFace face;
             face.surface = source_face(f.sources.front()).surface;
@@ -271,7 +271,7 @@ class SolidCombination {
                     }
             const bool closed = std::all_of(balance.begin(), balance.end(), [](int n) { return n == 0; });
             if (closed && measure_body(part, b).size > 0) continue;
-            throw InputError(fmt::format("the solids cannot be combined: a piece of the region \"{}\" is not closed",
+            throw CombineFault(fmt::format("the solids cannot be combined: a piece of the region \"{}\" is not closed",
                                          part.regions[static_cast<std::size_t>(part.bodies[b].region)]),
                              {}, "move or resize the shapes so that they do not just touch");
         }

@@ -17,16 +17,9 @@ namespace {
 
 using std::numbers::pi;
 
-/// As along_line, but turned so that faces that go all round are parted where few other things are: nothing touches
-/// the lines between their parts by accident, as a bore of half the radius would touch those at 0 and 120 degrees.
-AffineIn<3> round_line(const Vec3& from, const Vec3& to) {
-    constexpr double aside = 17 * pi / 180;
-    return along_line(from, to).after(AffineIn<3>::rotation(aside, {Vec3{}, Vec3{{0, 1, 0}}}));
-}
-
 class SpaceShape {
   public:
-    explicit SpaceShape(const SpaceShapeSpec& shape) : shape_(shape) {}
+    SpaceShape(const SpaceShapeSpec& shape, double part_at) : shape_(shape), part_at_(part_at) {}
 
     SolidPart box() {
         const Vec3 a = shape_.corner, b = a + shape_.size;
@@ -129,13 +122,20 @@ class SpaceShape {
         return combine({step}).part;
     }
 
+    /// As along_line, but turned about that line.
+    [[nodiscard]] AffineIn<3> round_line(const Vec3& from, const Vec3& to) const {
+        return along_line(from, to).after(AffineIn<3>::rotation(part_at_, {Vec3{}, Vec3{{0, 1, 0}}}));
+    }
+
     const SpaceShapeSpec& shape_;
+    double part_at_;
 };
 
 }  // namespace
 
-std::optional<SolidPart> solid_of_shape(const SpaceShapeSpec& shape, const Box<3>& around, Problems& problems) {
-    SpaceShape made(shape);
+std::optional<SolidPart> solid_of_shape(const SpaceShapeSpec& shape, const Box<3>& around, double part_at,
+                                        Problems& problems) {
+    SpaceShape made(shape, part_at);
     switch (shape.primitive) {
         case SpacePrimitive::box:
             return made.box();

@@ -6,8 +6,9 @@
 
 namespace dotsift {
 
-/// With its names, before it is placed. `around`: what a plane is to reach across. Faults go into `problems`, and
-/// nothing is then returned.
-std::optional<SolidPart> solid_of_shape(const SpaceShapeSpec& shape, const Box<3>& around, Problems& problems);
+/// With its names, before it is placed. `around`: what a plane is to reach across. `part_at`: the angle at which faces
+/// that go all round are parted, radians. Faults go into `problems`, and nothing is then returned.
+std::optional<SolidPart> solid_of_shape(const SpaceShapeSpec& shape, const Box<3>& around, double part_at,
+                                        Problems& problems);
 
 }  // namespace dotsift
