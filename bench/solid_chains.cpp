@@ -1,7 +1,7 @@
 // Random chains of booleans on named shapes of space, held against the shapes' own equations.
 //     build/bench/dotsift-solid-chains [CHAINS [FIRST [PLACES]]]
-// CHAINS of them (150), from the seed FIRST (1) on, with PLACES in space (134 each). Exit status 1 if a region, a name or
-// a side differs, or a chain is not built though something of it is left.
+// CHAINS of them (150), from the seed FIRST (1) on, with PLACES in space (134 each). Exit status 1 if a region, a name
+// or a side differs, or a chain is not built though something of it is left.
 
 #include <fmt/format.h>
 
@@ -24,7 +24,8 @@ int main(int argc, char** argv) {
         seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         if (!r.fault.empty()) {
             // What has to be refused: nothing is left, a cut beside the material, a region that is gone.
-            const bool right = r.fault.find("nothing") != std::string::npos || r.fault.find("fits no region") != std::string::npos;
+            const bool right =
+                r.fault.find("nothing") != std::string::npos || r.fault.find("fits no region") != std::string::npos;
             ++(right ? empty : failed);
             if (!right) {
                 std::string kinds;
@@ -39,12 +40,14 @@ int main(int argc, char** argv) {
         in_space += r.in_space;
         if (r.good()) continue;
         ++bad;
-        fmt::print("chain {}: {} of {} places on faces with another region beside them, {} with other names; {} of {} in "
-                   "space in another region\n",
-                   k, r.wrong_sides, r.on_faces, r.wrong_names, r.wrong_regions, r.in_space);
+        fmt::print(
+            "chain {}: {} of {} places on faces with another region beside them, {} with other names; {} of {} in "
+            "space in another region\n",
+            k, r.wrong_sides, r.on_faces, r.wrong_names, r.wrong_regions, r.in_space);
     }
-    fmt::print("{} chains: {} built with {} faces, {} rightly refused, {} failed; {} places on faces and {} in space, {} "
-               "chains with a difference; {:.1f} s\n",
-               chains, built, faces, empty, failed, on_faces, in_space, bad, seconds);
+    fmt::print(
+        "{} chains: {} built with {} faces, {} rightly refused, {} failed; {} places on faces and {} in space, {} "
+        "chains with a difference; {:.1f} s\n",
+        chains, built, faces, empty, failed, on_faces, in_space, bad, seconds);
     return failed + bad > 0;
 }

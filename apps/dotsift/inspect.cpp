@@ -106,9 +106,14 @@ int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxop
         make_directory(directory);
         SizeSpec plain;
         plain.segments_per_circle = study.sizes.segments_per_circle;
-        const SolidMesh mesh = generate_solid(*opened.solid, sizing_of(*opened.solid, plain, study.path).field,
-                                              study.sizes.most_elements, 2);
-        write_picture(directory / "part", draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length));
+        try {
+            const SolidMesh mesh = generate_solid(*opened.solid, sizing_of(*opened.solid, plain, study.path).field,
+                                                  study.sizes.most_elements, 2);
+            write_picture(directory / "part",
+                          draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length));
+        } catch (const MeshError& e) {  // which is no reason to tell nothing of the part
+            fmt::print(stderr, "no picture of the part: {}\n", e.what());
+        }
         write_file(directory / "inspection.json", json.dump(2) + "\n");
         written = directory.string();
     }
@@ -155,7 +160,7 @@ int inspect(const std::vector<std::string>& arguments) {
         throw InputError("no study file is given", {}, "as in: dotsift inspect study.toml -o out");
     Problems problems(given["study"].as<std::string>());
     const StudyAndPart opened = open(given["study"].as<std::string>(), problems);
-    if (opened.part.faces.empty()) problems.throw_if_any();  // there is nothing to look at
+    if (opened.part.faces.empty() && !opened.solid) problems.throw_if_any();  // there is nothing to look at
     const PartReport report = inspect_part(opened);
     if (report.solid) return tell_solid(opened, report, given);
     const nlohmann::ordered_json json = inspection_json(opened, report, problems);

@@ -59,11 +59,13 @@ PartReport inspect_solid(const Study& study, const SolidPart& part) {
 
 std::string solid_sentence(const PartReport& r, const std::string& length) {
     const SolidReport& s = *r.solid;
+    const auto coordinate = [&](std::size_t k) {
+        return sensible(without_rounding(s.volume.centroid[k], norm(s.size)));
+    };
     return fmt::format("{} × {} × {} {}, volume {} {}³, outside {} {}², centroid ({}, {}, {}) {}{}.",
                        sensible(s.size[0]), sensible(s.size[1]), sensible(s.size[2]), length,
-                       sensible(s.volume.size, 6), length, sensible(s.surface, 6), length,
-                       sensible(s.volume.centroid[0]), sensible(s.volume.centroid[1]), sensible(s.volume.centroid[2]),
-                       length, r.mass ? fmt::format(", mass {} kg", sensible(*r.mass)) : "");
+                       sensible(s.volume.size, 6), length, sensible(s.surface, 6), length, coordinate(0), coordinate(1),
+                       coordinate(2), length, r.mass ? fmt::format(", mass {} kg", sensible(*r.mass)) : "");
 }
 
 }  // namespace dotsift

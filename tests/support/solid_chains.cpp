@@ -222,8 +222,9 @@ ChainReport check_chain(const SolidChain& chain, int places_on_faces, int places
     constexpr double on_surface = 1e-5, beside = 1e-4, clear = 3e-4;
     std::mt19937 random(7);
     const auto region_of = [&](int body) {
-        return body < 0 ? std::string()
-                        : solid->regions[static_cast<std::size_t>(solid->bodies[static_cast<std::size_t>(body)].region)];
+        return body < 0
+                   ? std::string()
+                   : solid->regions[static_cast<std::size_t>(solid->bodies[static_cast<std::size_t>(body)].region)];
     };
     for (const auto& face : solid->faces) {
         ++report.faces;

@@ -188,7 +188,11 @@ class SolidView {
         return {{at[0], at[1], c[2] * view_->scale()}};
     }
     [[nodiscard]] Vec3 normal(const ShownSide& s, std::size_t node, const Vec3& flat) const {
-        if (s.boundary < 0 || mesh_.end_normals.empty() || !displacement_.empty()) return flat;
+        return displacement_.empty() ? true_normal(s, node, flat) : flat;
+    }
+    /// Of the part's face, before it is deformed; `flat` where that is not known.
+    [[nodiscard]] Vec3 true_normal(const ShownSide& s, std::size_t node, const Vec3& flat) const {
+        if (s.boundary < 0 || mesh_.end_normals.empty()) return flat / norm(flat);
         const Vec3& n = mesh_.end_normals[static_cast<std::size_t>(s.boundary)][node];
         return dot(n, flat) < 0 ? -n : n;
     }
@@ -212,8 +216,8 @@ class SolidView {
             const auto& local = side_nodes(mesh_.kinds[s.element], s.side);
             const std::size_t corners = local.size() == 3 || local.size() == 6 ? 3 : 4;
             const auto nodes = mesh_.element(s.element);
-            const Vec3 flat = cross(place(s.element, local[1]) - place(s.element, local[0]),
-                                    place(s.element, local[2]) - place(s.element, local[0]));
+            const auto node = [&](std::size_t k) { return mesh_.nodes[static_cast<std::size_t>(nodes[local[k]])]; };
+            const Vec3 flat = cross(node(1) - node(0), node(2) - node(0));
             for (std::size_t k = 0; k < corners; ++k) {
                 const std::size_t i = local[k], j = local[(k + 1) % corners];
                 auto& line = lines[{std::min(nodes[i], nodes[j]), std::max(nodes[i], nodes[j])}];
@@ -223,7 +227,8 @@ class SolidView {
                 if (line.count < 2) {
                     line.faces[static_cast<std::size_t>(line.count)] =
                         s.boundary < 0 ? -1 : mesh_.boundary[static_cast<std::size_t>(s.boundary)].edge;
-                    line.normals[static_cast<std::size_t>(line.count)] = flat / norm(flat);
+                    line.normals[static_cast<std::size_t>(line.count)] =
+                        true_normal(s, local.size() > corners ? corners + k : k, flat);
                 }
                 ++line.count;
             }

@@ -94,7 +94,8 @@ class Cutting {
         for (TopExp_Explorer w(face, TopAbs_WIRE); w.More(); w.Next()) {
             std::vector<EdgeUse> loop;
             std::vector<TopoDS_Edge> edges;
-            for (TopExp_Explorer e(w.Current(), TopAbs_EDGE); e.More(); e.Next()) if (bounds(e.Current().Orientation())) edges.push_back(TopoDS::Edge(e.Current()));
+            for (TopExp_Explorer e(w.Current(), TopAbs_EDGE); e.More(); e.Next())
+                if (bounds(e.Current().Orientation())) edges.push_back(TopoDS::Edge(e.Current()));
             const std::size_t expected = edges.size();
             if (expected > 1) {  // one alone closes itself; it may have no vertex to walk from
                 edges.clear();

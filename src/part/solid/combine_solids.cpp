@@ -11,6 +11,7 @@
 #include "part/kernel/solid_kernel.hpp"
 #include "part/solid/join_faces.hpp"
 #include "part/solid/placed_solid.hpp"
+#include "part/solid/sharpen.hpp"
 #include "study/share.hpp"
 
 namespace dotsift {
@@ -44,7 +45,9 @@ class SolidCombination {
         keep_faces();
         take_points();
         join_faces(out_.part, kin_, fixed_);
-        for (const auto& e : out_.part.edges) out_.part.box.add(e.curve.box());
+        out_.part.box = box_of(out_.part);
+        sharpen(out_.part);
+        out_.part.box = box_of(out_.part);
         judge();
         return std::move(out_);
     }
@@ -53,8 +56,9 @@ class SolidCombination {
     void cut() {
         load_kernel()(solids_, box_.centre(), box_.diagonal(), cut_);
         if (!cut_.fault.empty())
-            throw CombineFault(cut_.solid < 0 ? fmt::format("the solids cannot be combined: {}", cut_.fault) : cut_.fault,
-                             {}, "move or resize the shapes so that they do not just touch");
+            throw CombineFault(
+                cut_.solid < 0 ? fmt::format("the solids cannot be combined: {}", cut_.fault) : cut_.fault, {},
+                "move or resize the shapes so that they do not just touch");
         // What has been a corner before stands where it stood.
         for (const auto& solid : solids_)
             for (const Vec3& v : solid.vertices)
@@ -158,7 +162,7 @@ class SolidCombination {
             if (!stays(f)) continue;
             if (f.sources.empty())
                 throw CombineFault("the solids cannot be combined: a face came out of nowhere", place_of(f.at),
-                                 "move or resize the shapes so that they do not just touch");
+                                   "move or resize the shapes so that they do not just touch");
             SolidFace face;
             face.surface = source_face(f.sources.front()).surface;
             face.loops = f.loops;
@@ -258,6 +262,12 @@ class SolidCombination {
                         part.points.push_back({p.name, static_cast<int>(w)});
     }
 
+    [[nodiscard]] static Box<3> box_of(const SolidPart& part) {
+        Box<3> box;
+        for (const auto& e : part.edges) box.add(e.curve.box());
+        return box;
+    }
+
     /// Whether what came out is what solids are: everything closed, nothing empty.
     void judge() const {
         const SolidPart& part = out_.part;
@@ -272,8 +282,8 @@ class SolidCombination {
             const bool closed = std::all_of(balance.begin(), balance.end(), [](int n) { return n == 0; });
             if (closed && measure_body(part, b).size > 0) continue;
             throw CombineFault(fmt::format("the solids cannot be combined: a piece of the region \"{}\" is not closed",
-                                         part.regions[static_cast<std::size_t>(part.bodies[b].region)]),
-                             {}, "move or resize the shapes so that they do not just touch");
+                                           part.regions[static_cast<std::size_t>(part.bodies[b].region)]),
+                               {}, "move or resize the shapes so that they do not just touch");
         }
     }
 
