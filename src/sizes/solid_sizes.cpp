@@ -1,12 +1,18 @@
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numbers>
 
 #include "base/errors.hpp"
+#include "part/shapes/placement.hpp"
+#include "part/solid/space_distance.hpp"
 #include "sizes/curve_sources.hpp"
 #include "sizes/face_sources.hpp"
 #include "sizes/part_sizes.hpp"
 #include "sizes/rule_size.hpp"
+#include "sizes/volume_sources.hpp"
 
 namespace dotsift {
 
@@ -40,6 +46,36 @@ bool bends_differently(const Surface& surface) {
         most = std::max(most, bend);
     }
     return least < 0.99 * most;
+}
+
+using SizeAt = std::function<double(const Vec3&)>;
+
+/// In all copies of a shape that is no part of the part.
+void add_in_shape(const SolidPart& part, const LocalSize& rule, int index, const SizeAt& size,
+                  const std::filesystem::path& study_file, std::vector<SizeSourceIn<3>>& sources) {
+    const SpaceShapeSpec& shape = *rule.inside_space;
+    bool met = false;
+    for (const auto& map : copies_of(shape.placement)) {
+        const Box<3> own = box_round(shape);
+        Box<3> there;
+        for (int c = 0; c < 8; ++c)
+            there.add(map(Vec3{{c & 1 ? own.high[0] : own.low[0], c & 2 ? own.high[1] : own.low[1],
+                                c & 4 ? own.high[2] : own.low[2]}}));
+        bool apart = false;
+        for (std::size_t k = 0; k < 3; ++k)
+            apart = apart || there.low[k] > part.box.high[k] || part.box.low[k] > there.high[k];
+        met = met || !apart;
+        add_volume_sources(
+            {own, [&](const Vec3& p) { return distance_to(shape, p); }, [&](const Vec3& p) { return size(map(p)); },
+             varies(rule), index},
+            [&](const Vec3& p) { return map(p); }, sources);
+    }
+    if (!met)
+        throw InputError(
+            fmt::format("size.local.{}: the shape lies wholly outside the part", rule.name),
+            place_in(study_file, rule.where),
+            fmt::format("the part reaches from ({:.4g}, {:.4g}, {:.4g}) to ({:.4g}, {:.4g}, {:.4g})", part.box.low[0],
+                        part.box.low[1], part.box.low[2], part.box.high[0], part.box.high[1], part.box.high[2]));
 }
 
 }  // namespace
@@ -84,6 +120,22 @@ SizingIn<3> sizing_of(const SolidPart& part, const SizeSpec& sizes, const std::f
                 part, f, [&](const Vec3& p, const Vec2&) { return size(p); }, varies(rule), rule.within, index,
                 sources);
         };
+        if (rule.inside_space) {
+            add_in_shape(part, rule, index, size, study_file, sources);
+            continue;
+        }
+        if (rule.along_in_space) {
+            const auto [from, to] = *rule.along_in_space;
+            add_curve_sources<3>(
+                CurveIn<3>::line(from, to), [&](double t) { return size(from + (to - from) * t); }, varies(rule),
+                rule.within, index, sources);
+            continue;
+        }
+        if (rule.on.empty()) {  // everywhere
+            add_volume_sources(
+                {part.box, {}, size, varies(rule), index}, [](const Vec3& p) { return p; }, sources);
+            continue;
+        }
         for (const int f : part.faces_named(rule.on)) on_face(static_cast<std::size_t>(f));
         for (const int v : part.points_named(rule.on)) {
             SizeSourceIn<3> s;

@@ -317,13 +317,14 @@ constexpr Key table[] = {
     Key{"size.local.NAME", "on", "name or names", "everywhere",
         "Boundaries, regions or points where it holds; * and ? stand for any letters."},
     Key{"size.local.NAME", "inside", "table", "-",
-        "Instead of on: inside a shape, as in { shape = \"circle\", centre = [20, 5], radius = 3 }. All keys of a "
-        "shape "
-        "of the part may be used, but it only guides the size."},
-    Key{"size.local.NAME", "along", "table", "-", "Instead of on: along the outline of a shape, or a line."},
+        "Instead of on: inside a shape, as in { shape = \"circle\", centre = [20, 5], radius = 3 }, of solids a box, "
+        "cylinder, cone, sphere or ring. All keys of a shape of the part may be used, but it only guides the size."},
+    Key{"size.local.NAME", "along", "table", "-",
+        "Instead of on: along the outline of a shape, or a line, in space { shape = \"line\", from = [x, y, z], to = "
+        "[x, y, z] }."},
     Key{"size.local.NAME", "within", "length", "0", "on and along: the size holds to this distance, then grows."},
     Key{"size.local.NAME", "size", "length or formula", "-",
-        "Element size there. A formula may use x, y, r, theta (about the origin)."},
+        "Element size there. A formula may use x, y, r, theta (about the origin), of solids z."},
     Key{"size.local.NAME", "table", "path", "-",
         "Instead of size: a CSV file with columns x, y, size, whose rows make a grid; in between it is bilinear."},
     Key{"size.local.NAME", "divisions", "whole number", "-",

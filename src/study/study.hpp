@@ -336,10 +336,12 @@ enum class FinerAt { nowhere, ends, middle, place };
 struct LocalSize {
     std::string name;
     Where where;
-    std::vector<std::string> on;      ///< patterns of boundaries, regions and points
-    std::optional<ShapeSpec> inside;  ///< an area that need not be part of the part
-    std::optional<ShapeSpec> along;   ///< the outline of a shape, or a line
-    double within = 0;                ///< the size holds to this distance from boundaries, points and outlines
+    std::vector<std::string> on;                        ///< patterns of boundaries, regions and points
+    std::optional<ShapeSpec> inside;                    ///< an area that need not be part of the part
+    std::optional<ShapeSpec> along;                     ///< the outline of a shape, or a line
+    std::optional<SpaceShapeSpec> inside_space;         ///< of a solid instead: a volume
+    std::optional<std::array<Vec3, 2>> along_in_space;  ///< and a straight line
+    double within = 0;  ///< the size holds to this distance from boundaries, points and outlines
     SizeDemand demand = SizeDemand::size;
     Formula size;                 ///< size: a length, or a formula of the place
     std::filesystem::path table;  ///< table: CSV with x, y, size on a grid

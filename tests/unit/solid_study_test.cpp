@@ -365,4 +365,76 @@ TEST_CASE("a solid's sizes hold on its faces, points and bends") {
     CHECK(field.at(inside) == doctest::Approx(0.25 + 0.3).epsilon(0.1));
 }
 
+TEST_CASE("a solid's sizes hold in shapes of space, along lines and everywhere, and nowhere else") {
+    const std::string block = "[[part.shape]]\nadd = \"box\"\nsize = [10, 10, 10]\nname = \"all\"\n";
+    const auto field = [&](const std::string& rule) {
+        const auto both = opened(block, steel +
+                                            "[support.s]\non = \"all\"\nhold = \"fixed\"\n[load.g]\ngravity = [0, -1, "
+                                            "0]\n[size]\nglobal = 4\ngrowth = 1.5\n[size.local.rule]\n" +
+                                            rule + series);
+        return sizing_of(*both.solid, both.study.sizes, "").field;
+    };
+    struct Guide {
+        std::string rule;
+        std::vector<Vec3> inside, outside;  ///< outside: two away from it
+    };
+    for (const Guide& g : std::vector<Guide>{
+             {"inside = { shape = \"box\", corner = [1, 1, 1], size = [4, 3, 2] }\nsize = 0.3\n",
+              {{{1, 1, 1}}, {{3, 2, 2}}, {{5, 4, 3}}, {{4.9, 1.1, 2.9}}},
+              {{{7, 2, 2}}, {{3, 6, 2}}, {{3, 2, 5}}}},
+             {"inside = { shape = \"sphere\", centre = [5, 5, 5], radius = 2 }\nsize = 0.3\n",
+              {{{5, 5, 5}}, {{6.9, 5, 5}}, {{5, 5 - 1.4, 5 - 1.4}}},
+              {{{9, 5, 5}}, {{5, 5, 1}}}},
+             {"inside = { shape = \"cylinder\", from = [2, 2, 2], to = [2, 2, 8], radius = 1, repeat = 2, step = [5, "
+              "0, "
+              "0] }\nsize = 0.3\n",
+              {{{2, 2, 2}}, {{2.9, 2, 8}}, {{7, 2, 5}}, {{7, 2.95, 5}}},
+              {{{2, 5, 5}}, {{4.5, 2, 5}}}},
+             {"along = { shape = \"line\", from = [0, 0, 0], to = [10, 10, 10] }\nsize = 0.3\nwithin = 0.5\n",
+              {{{0, 0, 0}}, {{5, 5, 5}}, {{10, 10, 10}}, {{5.3, 4.9, 5}}},
+              {{{2, 7, 5}}}},
+         }) {
+        CAPTURE(g.rule);
+        const auto f = field(g.rule);
+        for (const Vec3& p : g.inside) CHECK(f.at(p) == doctest::Approx(0.3));
+        for (const Vec3& p : g.outside) {
+            CHECK(f.at(p) > 0.9);
+            CHECK(f.at(p) <= 0.3 + 0.5 * 3.5);
+        }
+    }
+    const auto f = field("size = \"0.3 + 0.2 * z + 0.05 * x\"\n");
+    for (const double z : {0.5, 4.0, 9.0})
+        for (const double x : {1.0, 9.0})
+            CHECK(f.at({{x, 3, z}}) == doctest::Approx(0.3 + 0.2 * z + 0.05 * x).epsilon(0.12));
+    const auto wide =
+        field("inside = { shape = \"ring\", centre = [5, 5, 5], radii = [3, 1] }\nsize = \"0.2 + 0.02 * z\"\n");
+    CHECK(wide.at({{8, 5, 5}}) == doctest::Approx(0.3).epsilon(0.11));
+    CHECK(wide.at({{5, 5, 5}}) > 0.9);
+}
+
+TEST_CASE("guides of sizes in space tell what is wrong") {
+    const std::string block = "[[part.shape]]\nadd = \"box\"\nsize = [10, 10, 10]\nname = \"all\"\n";
+    for (const auto& [rule, told] : std::vector<std::pair<std::string, std::string>>{
+             {"inside = { shape = \"rectangle\", size = [1, 1] }\nsize = 1\n", "which is not known"},
+             {"inside = { shape = \"plane\", at = [0, 0, 0], normal = [0, 0, 1] }\nsize = 1\n", "encloses nothing"},
+             {"inside = { shape = \"sphere\" }\nsize = 1\n", "a sphere needs it"},
+             {"inside = { shape = \"sphere\", radius = 1, width = 2 }\nsize = 1\n", "has no meaning for a sphere"},
+             {"along = { shape = \"line\", from = [0, 0, 0] }\nsize = 1\n", "a line has two ends"},
+             {"along = { shape = \"circle\", radius = 3 }\nsize = 1\n", "must be \"line\" here"},
+             {"on = \"all\"\nacross = 3\n", "not possible in solids yet"},
+         }) {
+        CAPTURE(rule);
+        const std::string text = faults(block, steel + "[size.local.r]\n" + rule + series);
+        CAPTURE(text);
+        CHECK(has(text, told));
+    }
+    const auto both = opened(block, steel +
+                                        "[support.s]\non = \"all\"\nhold = \"fixed\"\n[load.g]\ngravity = [0, -1, "
+                                        "0]\n[size.local.r]\ninside = { shape = \"sphere\", centre = [50, 0, 0], "
+                                        "radius = 2 }\nsize = 1\n" +
+                                        series);
+    CHECK_THROWS_WITH_AS((void)sizing_of(*both.solid, both.study.sizes, ""), doctest::Contains("wholly outside"),
+                         InputError);
+}
+
 TEST_SUITE_END();

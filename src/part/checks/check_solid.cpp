@@ -181,10 +181,8 @@ class SolidCheck {
             if (l.spread) not_yet(l.where, user + ": spread", "use a traction with formulas");
         }
         for (const auto& rule : study_.sizes.local)
-            if (rule.inside || rule.along || rule.demand != SizeDemand::size)
-                not_yet(rule.where,
-                        "size.local." + rule.name + ": anything but a size on faces or points, or everywhere",
-                        "use on and size");
+            if (rule.demand != SizeDemand::size)
+                not_yet(rule.where, "size.local." + rule.name + ": anything but size", "give a size");
         for (const auto& s : study_.series) {
             const std::string user = "series." + s.name;
             if (!s.start_mesh.empty()) not_yet(s.where, user + ": a mesh to begin with", "leave it out");

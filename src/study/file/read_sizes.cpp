@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "study/file/read_shape.hpp"
+#include "study/file/read_space_shape.hpp"
 
 namespace dotsift {
 
@@ -67,13 +68,35 @@ std::optional<ShapeSpec> read_guide(const Section& s, std::string_view key, bool
     return read_placed_shape(Section(s.context(), *table, "placed shape", fmt::format("{}.{}", s.shown(), key)), lines);
 }
 
+void read_guides_in_space(const Section& s, LocalSize& rule) {
+    if (const auto* table = s.table("inside"))
+        rule.inside_space =
+            read_placed_space_shape(Section(s.context(), *table, "placed shape", s.shown() + ".inside"));
+    if (const auto* table = s.table("along")) {
+        const Section line(s.context(), *table, "placed shape", s.shown() + ".along");
+        if (line.text("shape").value_or("line") != "line")
+            line.fault("shape", "must be \"line\" here", "a size in a shape of space is given by inside");
+        for (const auto& [key, node] : *table)
+            if (key != "shape" && key != "from" && key != "to")
+                line.fault(key.str(), "has no meaning for a line in space", "remove it");
+        const auto from = line.point_in<3>("from"), to = line.point_in<3>("to");
+        for (const char* key : {"from", "to"})
+            if (!line.has(key)) line.missing(key, "a line has two ends, as in: from = [0, 0, 0]");
+        if (from && to) rule.along_in_space = {*from, *to};
+    }
+}
+
 void read_local(const Section& s, const std::string& name, SizeSpec& sizes) {
     LocalSize rule;
     rule.name = name;
     rule.where = s.where();
     rule.on = s.names("on");
-    rule.inside = read_guide(s, "inside", false);
-    rule.along = read_guide(s, "along", true);
+    if (s.context().in_space) {
+        read_guides_in_space(s, rule);
+    } else {
+        rule.inside = read_guide(s, "inside", false);
+        rule.along = read_guide(s, "along", true);
+    }
     if (s.has("on") + s.has("inside") + s.has("along") > 1)
         s.fault("on", "and inside and along exclude each other", "make a rule for each place");
     if (s.has("within")) {

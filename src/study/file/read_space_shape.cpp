@@ -35,6 +35,24 @@ class SpaceShapeReader {
         return std::move(shape_);
     }
 
+    SpaceShapeSpec run_as_guide() {
+        const std::size_t faults = s_.context().problems->count();
+        shape_.where = s_.where();
+        if (!s_.has("shape")) s_.missing("shape", "as in: shape = \"box\"");
+        if (const auto primitive = s_.choice("shape", space_shape_names)) {
+            shape_.primitive = static_cast<SpacePrimitive>(*primitive);
+            if (shape_.primitive == SpacePrimitive::plane)
+                s_.fault("shape", "is \"plane\", which encloses nothing", "use a box, cylinder, cone, sphere or ring");
+            std::vector<std::string> used{"shape"}, sides;
+            used.insert(used.end(), placement_keys.begin(), placement_keys.end());
+            read_dimensions(used, sides);
+            read_placement(s_, shape_.placement);
+            refuse_others(used, fmt::format("a {}", space_shape_names[*primitive]), "placed shape");
+        }
+        shape_.sound = s_.context().problems->count() == faults;
+        return std::move(shape_);
+    }
+
   private:
     void read_change() {
         const auto change = s_.choice("change", change_names);
@@ -189,8 +207,9 @@ class SpaceShapeReader {
         }
     }
 
-    void refuse_others(const std::vector<std::string>& used, const std::string& what) {
-        for (const auto& key : keys_of("part.shape"))
+    void refuse_others(const std::vector<std::string>& used, const std::string& what,
+                       const char* section = "part.shape") {
+        for (const auto& key : keys_of(section))
             if (s_.has(key) && std::find(used.begin(), used.end(), key) == used.end())
                 s_.fault(key, fmt::format("has no meaning for {}", what), "remove it");
     }
@@ -212,6 +231,10 @@ bool is_of_space(const toml::table& shape) {
 
 SpaceShapeSpec read_space_shape(const Section& section, int number) {
     return SpaceShapeReader(section).run(number);
+}
+
+SpaceShapeSpec read_placed_space_shape(const Section& section) {
+    return SpaceShapeReader(section).run_as_guide();
 }
 
 std::optional<SweepSpec> read_sweep(const Section& of) {
