@@ -166,13 +166,14 @@ Values run(const std::string& text, double factor, bool estimate, const std::map
     out.elements = mesh.element_count();
     for (const auto& q : both.study.quantities) {
         if (!estimate) {
-            const auto f = functional_of(q, both.study, mesh, solver.laws(), fields, q.at,
+            const auto f = functional_of(q, both.study, mesh, solver.laws(), fields,
+                                         q.at ? std::optional(in_plane(*q.at)) : std::nullopt,
                                          radius.count(q.name) ? radius.at(q.name) : 0);
             if (f) out.value[q.name] = f->value;
             continue;
         }
         QuantityValue value;
-        if (q.at) value.position = in_space(*q.at);
+        value.position = q.at;
         const auto goal = estimate_goal(q, value, both.study, mesh, solver, fields);
         if (!goal) continue;
         out.value[q.name] = goal->value;

@@ -252,7 +252,7 @@ std::optional<double> ExactField::value(const QuantitySpec& q) const {
     if (q.field == Field::strain_energy) return energy();
     if (is_reaction(q.field)) return reaction(q);
     if (!q.along.empty()) return along_path(q);
-    if (q.take == Take::value) return at(q.field, *q.at, q.about);
+    if (q.take == Take::value) return at(q.field, in_plane(*q.at), q.about);
     if (q.on.empty() || !part_.regions_named(q.on).empty()) return {};
     return over_boundary(q);
 }

@@ -417,7 +417,7 @@ std::optional<Functional> functional_of(const QuantitySpec& q, const Study& stud
     } else if (q.take == Take::mean || q.take == Take::integral) {
         Regularised(q, own, radius, sum).over_places();
     } else {
-        const auto place = q.take == Take::value ? q.at : at;
+        const auto place = q.take == Take::value ? std::optional(in_plane(*q.at)) : at;
         good = place && Regularised(q, own, radius, sum).over_disc(*place);
     }
     if (!good) return {};

@@ -198,34 +198,49 @@ struct Local {
     double value = 0, spread = NAN;
 };
 
-Local local_value(Field field, const FieldSource& f, std::size_t e, const Vec2& xi) {
-    const ElementPoint p = evaluate(f.mesh.kinds[e], f.mesh.positions(e), xi);
-    FieldValues<2> values = values_at(f, e, p);
-    const RegionLaw& law = f.laws.of(f.mesh.region[e]);
+template <int D>
+Local local_value(Field field, const FieldSourceIn<D>& f, std::size_t e, const Vec<D>& xi) {
+    const ElementPointIn<D> p = evaluate<D>(f.mesh.kinds[e], f.mesh.positions(e), xi);
     Local out;
-    out.value = scalar<2>(field, values, law, f.about);
-    const bool flux = is_of_potential(field) && field != Field::potential;
-    if (f.origin != FieldOrigin::recovered || !(is_of_stress(field) || flux)) return out;
-    const auto& s = f.fields.solution;
-    for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(f.mesh.kinds[e])); ++c) {
-        if (flux) {
-            const auto by = f.fields.flux.by_corner(f.mesh, f.laws, e, c, p);
-            if (!by) continue;
-            values.flux = *by;
-        } else {
-            const auto by = f.fields.stress.by_corner(f.mesh, f.laws, s, e, c, p);
-            if (!by) continue;
-            values.stress = *by;
+    if constexpr (D == 3) {
+        out.value = field_at(field, f, e, p);
+        return out;
+    } else {
+        FieldValues<2> values = values_at(f, e, p);
+        const RegionLaw& law = f.laws.of(f.mesh.region[e]);
+        out.value = scalar<2>(field, values, law, f.about);
+        const bool flux = is_of_potential(field) && field != Field::potential;
+        if (f.origin != FieldOrigin::recovered || !(is_of_stress(field) || flux)) return out;
+        const auto& s = f.fields.solution;
+        for (std::size_t c = 0; c < static_cast<std::size_t>(corner_count(f.mesh.kinds[e])); ++c) {
+            if (flux) {
+                const auto by = f.fields.flux.by_corner(f.mesh, f.laws, e, c, p);
+                if (!by) continue;
+                values.flux = *by;
+            } else {
+                const auto by = f.fields.stress.by_corner(f.mesh, f.laws, s, e, c, p);
+                if (!by) continue;
+                values.stress = *by;
+            }
+            out.spread = std::fmax(out.spread, std::fabs(scalar<2>(field, values, law, f.about) - out.value));
         }
-        out.spread = std::fmax(out.spread, std::fabs(scalar<2>(field, values, law, f.about) - out.value));
+        return out;
     }
-    return out;
 }
 
-Vec2 displacement_at(const ElementLocator& located, const Vec2& at, const FieldSource& f) {
-    const Location where = located.sides_of(at, {}).front();  // it does not jump
+template <int D>
+Vec<D> place_among(const Vec3& at) {
+    if constexpr (D == 2)
+        return in_plane(at);
+    else
+        return at;
+}
+
+template <int D>
+Vec<D> displacement_at(const ElementLocatorIn<D>& located, const Vec<D>& at, const FieldSourceIn<D>& f) {
+    const LocationIn<D> where = located.sides_of(at, {}).front();  // it does not jump
     const auto e = where.element;
-    return values_at(f, e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), where.xi)).displacement;
+    return values_at(f, e, evaluate<D>(f.mesh.kinds[e], f.mesh.positions(e), where.xi)).displacement;
 }
 
 /// The rigid motion nearest to that of the boundary, by least squares over its length.
@@ -259,7 +274,7 @@ void take_evidence(const Local& local, QuantityValue& v) {
 
 namespace {
 
-/// What only the plane has: turns, paths, values at points, displacements less another. Nothing: it is none of these.
+/// What only the plane has: turns and paths. Nothing: it is none of these.
 std::optional<QuantityValue> plane_value(const QuantitySpec& q, const Study& study, const FieldSource& f,
                                          const std::function<const ElementLocator&()>& located) {
     if (q.field == Field::turn) return turn_of(q, f);
@@ -268,18 +283,21 @@ std::optional<QuantityValue> plane_value(const QuantitySpec& q, const Study& stu
             std::find_if(study.paths.begin(), study.paths.end(), [&](const PathSpec& p) { return p.name == q.along; });
         return along_path(q, *path, f, located());
     }
-    if (q.take != Take::value) return {};
+    return {};
+}
+
+/// At a point; where regions meet there, the mean of all that count.
+template <int D>
+QuantityValue value_at(const QuantitySpec& q, const FieldSourceIn<D>& finest, const ElementLocatorIn<D>& located) {
     QuantityValue v{q.name, 0, 0, std::nullopt};
-    FieldSource finest = f;
-    finest.finest = true;
-    const auto places = located().sides_of(*q.at, q.inside);
-    for (const Location& where : places) {
+    const auto places = located.sides_of(place_among<D>(*q.at), q.inside);
+    for (const LocationIn<D>& where : places) {
         const double share = 1 / static_cast<double>(places.size());
-        const Local local = local_value(q.field, finest, where.element, where.xi);
+        const Local local = local_value<D>(q.field, finest, where.element, where.xi);
         v.value += share * local.value;
         take_evidence(local, v);
     }
-    v.position = in_space(*q.at);
+    v.position = *q.at;
     return v;
 }
 
@@ -299,8 +317,7 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const MeshIn<
     for (const auto& q : study.quantities) {
         QuantityValue v{q.name, 0, 0, std::nullopt};
         FieldSourceIn<D> f{mesh, laws, cases[place_of_case(cases, q.load_case)], q.about, q.origin};
-        if constexpr (D == 2)
-            if (q.relative_to) f.datum = displacement_at(located(), *q.relative_to, f);
+        if (q.relative_to) f.datum = displacement_at<D>(located(), place_among<D>(*q.relative_to), f);
         FieldSourceIn<D> finest = f;
         finest.finest = true;
         std::optional<QuantityValue> of_plane;
@@ -309,6 +326,8 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const MeshIn<
                 of_plane = plane_value(q, study, f, located);
         if (of_plane) {
             v = *of_plane;
+        } else if (!q.formula && q.take == Take::value && q.at) {
+            v = value_at<D>(q, finest, located());
         } else if (q.formula) {
             v.value = FormulaEvaluator(*q.formula, study.path.string(), names).with(values);
         } else if (is_energy(q.field)) {
@@ -325,7 +344,7 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const MeshIn<
             v.value = x.value;
             v.position = in_space(x.position);
             if constexpr (D == 2)
-                if (std::isfinite(x.value)) take_evidence(local_value(q.field, finest, x.element, x.xi), v);
+                if (std::isfinite(x.value)) take_evidence(local_value<2>(q.field, finest, x.element, x.xi), v);
         }
         if (!std::isfinite(v.value)) {
             Place place = place_in(study.path, q.where);

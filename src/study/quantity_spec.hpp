@@ -69,14 +69,14 @@ struct QuantitySpec {
     FieldOrigin origin = FieldOrigin::recovered;
     Vec2 about{};                    ///< centre of radial and tangential components
     std::string about_name;          ///< the same by the name of a point
-    std::optional<Vec2> at;          ///< for Take::value
+    std::optional<Vec3> at;          ///< for Take::value; in the plane z is 0
     std::string at_name;             ///< the same by the name of a point
     std::optional<Formula> formula;  ///< of other quantities; then the fields above mean nothing
     std::optional<QuantityTarget> target;
     bool dual = false;                ///< its error is estimated by a dual problem
     std::optional<double> reference;  ///< a value known from elsewhere, shown beside the result
     std::optional<QuantityLimit> limit;
-    std::optional<Vec2> relative_to;  ///< displacements are less the one here
+    std::optional<Vec3> relative_to;  ///< displacements are less the one here
     std::string relative_to_name;     ///< the same by the name of a point
 };
 

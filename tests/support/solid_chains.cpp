@@ -8,6 +8,7 @@
 #include <random>
 
 #include "part/shapes/placement.hpp"
+#include "part/solid/body_finder.hpp"
 #include "part/solid/build_solid.hpp"
 #include "part/solid/chart.hpp"
 
@@ -243,13 +244,14 @@ ChainReport check_chain(const SolidChain& chain, int places_on_faces, int places
             if (chain.names_at(p, on_surface) != names) ++report.wrong_names;
         }
     }
+    const BodyFinder body(*solid);
     std::uniform_real_distribution<double> share(0, 1);
     for (int k = 0; k < places_in_space; ++k) {
         Vec3 p;
         for (std::size_t c = 0; c < 3; ++c) p[c] = chain.box.low[c] + share(random) * chain.box.size()[c];
         if (chain.clear_at(p, 0) < 0.02) continue;
         ++report.in_space;
-        if (chain.region_at(p) != region_of(body_at(*solid, p))) ++report.wrong_regions;
+        if (chain.region_at(p) != region_of(body(p))) ++report.wrong_regions;
     }
     return report;
 }

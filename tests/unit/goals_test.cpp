@@ -19,6 +19,10 @@ using namespace dotsift::test;
 
 namespace {
 
+std::optional<Vec2> place_of(const QuantitySpec& q) {
+    return q.at ? std::optional(in_plane(*q.at)) : std::nullopt;
+}
+
 const std::string panel =
     "[part]\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nnames = { left = \"left\", right = \"right\", bottom "
     "= "
@@ -93,7 +97,7 @@ TEST_CASE("a linear quantity is its derivative times the solution") {
         for (const auto& q : s->both.study.quantities) {
             if (q.field == Field::strain_energy || is_reaction(q.field)) continue;
             CAPTURE(q.name);
-            const auto f = functional_of(q, s->both.study, s->mesh, s->solver->laws(), s->fields, q.at);
+            const auto f = functional_of(q, s->both.study, s->mesh, s->solver->laws(), s->fields, place_of(q));
             REQUIRE(f);
             CHECK(!f->linearised);
             double sum = 0;
@@ -118,7 +122,7 @@ TEST_CASE("a shear stress as a function of the solution, and a moment about the 
         if (q.name != "shear" && q.name != "turns") continue;
         CAPTURE(q.name);
         const double narrow = 0.1;  // a band over which the moment hardly changes
-        const auto f = functional_of(q, s->both.study, s->mesh, s->solver->laws(), s->fields, q.at, narrow);
+        const auto f = functional_of(q, s->both.study, s->mesh, s->solver->laws(), s->fields, place_of(q), narrow);
         REQUIRE(f);
         CHECK(f->value == doctest::Approx(values[k].value).epsilon(0.02));
         double sum = 0;
@@ -137,9 +141,10 @@ TEST_CASE("means over discs and bands are the same function of the place on ever
     for (const auto& q : coarse->both.study.quantities) {
         if (is_reaction(q.field)) continue;
         CAPTURE(q.name);
-        const auto a = functional_of(q, coarse->both.study, coarse->mesh, coarse->solver->laws(), coarse->fields, q.at,
-                                     0.5),
-                   b = functional_of(q, fine->both.study, fine->mesh, fine->solver->laws(), fine->fields, q.at, 0.5);
+        const auto a = functional_of(q, coarse->both.study, coarse->mesh, coarse->solver->laws(), coarse->fields,
+                                     place_of(q), 0.5),
+                   b = functional_of(q, fine->both.study, fine->mesh, fine->solver->laws(), fine->fields, place_of(q),
+                                     0.5);
         CHECK(a->value == doctest::Approx(b->value).epsilon(2e-4));
     }
 }
@@ -150,11 +155,11 @@ TEST_CASE("the error of a quantity is found with its sign") {
         for (const auto& q : coarse->both.study.quantities) {
             CAPTURE(q.name);
             QuantityValue value;
-            if (q.at) value.position = in_space(*q.at);
+            value.position = q.at;
             const auto g = estimate_goal(q, value, coarse->both.study, coarse->mesh, *coarse->solver, coarse->fields);
             REQUIRE(g);
-            const auto truth =
-                functional_of(q, fine->both.study, fine->mesh, fine->solver->laws(), fine->fields, q.at, g->radius);
+            const auto truth = functional_of(q, fine->both.study, fine->mesh, fine->solver->laws(), fine->fields,
+                                             place_of(q), g->radius);
             const double error = truth->value - g->value;
             CHECK(g->element_error.size() == coarse->mesh.element_count());
             CHECK(g->corrected() == doctest::Approx(g->value + g->error));
@@ -188,12 +193,12 @@ TEST_CASE("in a heated part the temperature's error is a part of the quantity's"
                 CAPTURE(order);
                 CAPTURE(q.name);
                 QuantityValue value;
-                if (q.at) value.position = in_space(*q.at);
+                value.position = q.at;
                 const auto g =
                     estimate_goal(q, value, coarse->both.study, coarse->mesh, *coarse->solver, coarse->fields);
                 REQUIRE(g);
-                const auto truth =
-                    functional_of(q, fine->both.study, fine->mesh, fine->solver->laws(), fine->fields, q.at, g->radius);
+                const auto truth = functional_of(q, fine->both.study, fine->mesh, fine->solver->laws(), fine->fields,
+                                                 place_of(q), g->radius);
                 const double error = truth->value - g->value;
                 CAPTURE(error);
                 CAPTURE(g->error);

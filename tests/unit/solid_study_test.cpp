@@ -437,4 +437,48 @@ TEST_CASE("guides of sizes in space tell what is wrong") {
                          InputError);
 }
 
+TEST_CASE("values at points of a solid are those of its field, inside, on faces, at corners and by name") {
+    // A bar pulled along x between planes of symmetry: displacements are linear, the stress is the same everywhere.
+    const auto both = opened(
+        "extrude = { to = 2, start = \"floor\" }\n" + rectangle(0, 0, 10, 4, bar_sides) +
+            "[[part.shape]]\nmark = \"point\"\nat = [10, 4]\nname = \"tip\"\n",
+        steel +
+            "[support.x]\non = \"left\"\nhold = \"symmetry\"\n[support.y]\non = \"bottom\"\nhold = "
+            "\"symmetry\"\n[support.z]\non = \"floor\"\nhold = \"symmetry\"\n[load.p]\non = \"right\"\ntraction = "
+            "[5, 0, 0]\n[quantity.mid]\nof = \"ux\"\nat = [4, 1, 0.7]\n[quantity.side]\nof = \"sxx\"\nat = [3, 4, "
+            "1]\n[quantity.corner]\nof = \"uz\"\nat = [10, 4, 2]\n[quantity.named]\nof = \"uy\"\nat = "
+            "\"tip\"\n[quantity.less]\nof = \"ux\"\nat = [7, 2, 1]\nrelative_to = [2, 1, 0]\n" +
+            series);
+    const Level level = solved(both);
+    CHECK(value(level, "mid") == doctest::Approx(0.02));
+    CHECK(value(level, "side") == doctest::Approx(5));
+    CHECK(value(level, "corner") == doctest::Approx(-0.3 * 0.005 * 2));
+    CHECK(value(level, "named") == doctest::Approx(-0.3 * 0.005 * 4));
+    CHECK(value(level, "less") == doctest::Approx(0.025));
+    for (const auto& q : level.quantities) CHECK(q.position.has_value());
+}
+
+TEST_CASE("a point of a quantity that lies outside of a solid, or has no name, is told before anything is computed") {
+    const std::string bar = "extrude = { to = 2 }\n" + rectangle(0, 0, 10, 4, bar_sides) +
+                            "[[part.shape]]\ncut = \"sphere\"\ncentre = [5, 2, 1]\nradius = 0.8\n";
+    const std::string held = steel +
+                             "[support.x]\non = \"left\"\nhold = \"fixed\"\n[load.p]\non = \"right\"\ntraction = "
+                             "[5, 0, 0]\n" +
+                             series + "[quantity.q]\nof = \"ux\"\n";
+    for (const auto& [at, told] : std::vector<std::pair<std::string, std::string>>{
+             {"at = [11, 2, 1]", "the point (11, 2, 1) lies outside the part"},
+             {"at = [5, 2, 1.1]", "lies outside the part"},
+             {"at = [5, 2]", "must be three numbers"},
+             {"at = \"tip\"", "no point is named \"tip\""},
+             {"at = [1, 2, 1]\nrelative_to = [0, 0, 3]", "the point (0, 0, 3) lies outside"},
+         }) {
+        CAPTURE(at);
+        CHECK(has(faults(bar, held + at + "\n"), told));
+    }
+    for (const std::string at : {"[0, 0, 0]", "[10, 4, 2]", "[5, 2, 1.8]", "[5.8, 2, 1]", "[5, 4, 1]", "[9, 3, 1.5]"}) {
+        CAPTURE(at);
+        CHECK(faults(bar, held + "at = " + at + "\n").empty());
+    }
+}
+
 TEST_SUITE_END();

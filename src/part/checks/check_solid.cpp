@@ -8,6 +8,7 @@
 #include "part/checks/check_materials.hpp"
 #include "part/checks/check_names.hpp"
 #include "part/checks/solid_motion.hpp"
+#include "part/solid/body_finder.hpp"
 #include "study/input_files.hpp"
 
 namespace dotsift {
@@ -100,7 +101,22 @@ class SolidCheck {
                               fmt::format("{}: on names regions and boundaries together", user),
                               "use a quantity for each");
             check_region_names(study_, q.inside, user, q.where, part_, problems_);
+            if (q.at_name.empty()) inside(q.at, user, study_.place_of(user, "at", q.where));
+            if (q.relative_to_name.empty()) inside(q.relative_to, user, study_.place_of(user, "relative_to", q.where));
         }
+    }
+
+    /// A point in the solid, or on one of its faces.
+    void inside(const std::optional<Vec3>& at, const std::string& user, Where where) {
+        if (!at) return;
+        if (!finder_) finder_.emplace(part_);
+        if (finder_->holds(*at)) return;
+        const Box<3>& box = part_.box;
+        problems_.add(
+            where,
+            fmt::format("{}: the point ({:g}, {:g}, {:g}) lies outside the part", user, (*at)[0], (*at)[1], (*at)[2]),
+            fmt::format("the part reaches from ({:.4g}, {:.4g}, {:.4g}) to ({:.4g}, {:.4g}, {:.4g})", box.low[0],
+                        box.low[1], box.low[2], box.high[0], box.high[1], box.high[2]));
     }
 
     /// Pressure needs a side that is free, and symmetry a plane.
@@ -193,15 +209,13 @@ class SolidCheck {
         for (const auto& q : study_.quantities) {
             if (q.dual)
                 not_yet(q.where, fmt::format("quantity.{}: its error by a dual problem", q.name), "set dual = false");
-            if (q.at || !q.at_name.empty() || q.relative_to || !q.relative_to_name.empty())
-                not_yet(q.where, fmt::format("quantity.{}: a value at a point", q.name),
-                        "take the maximum, minimum or mean on a face");
         }
     }
 
     const Study& study_;
     const SolidPart& part_;
     Problems& problems_;
+    std::optional<BodyFinder> finder_;  ///< made when a point is looked at
 };
 
 }  // namespace

@@ -117,41 +117,73 @@ std::vector<std::string> unused_names(const Study& study, const Part& part) {
     return unused_boundary_names(study, part, names_given(part, part.edges));
 }
 
-void resolve_points(Study& study, const Part& part, Problems& problems) {
-    const auto resolve = [&](const std::string& user, Where where, const std::string& name, std::optional<Vec2>& at) {
+namespace {
+
+/// Puts the place of a named point where something refers to it by name.
+template <int D>
+class PointNames {
+  public:
+    PointNames(const Study& study, const PartIn<D>& part, Problems& problems)
+        : study_(study), part_(part), problems_(problems) {}
+
+    template <class Place>
+    void resolve(const std::string& user, Where where, const std::string& name, std::optional<Place>& at) const {
         if (name.empty()) return;
         std::vector<std::string> known;
-        for (const auto& p : part.points) known.push_back(p.name);
-        const auto found = part.points_named({name});
+        for (const auto& p : part_.points) known.push_back(p.name);
+        const auto found = part_.points_named({name});
         if (found.size() == 1) {
-            at = part.vertex(found[0]);
+            const auto& place = part_.vertices[static_cast<std::size_t>(found[0])];
+            if constexpr (Place::size() == 3)
+                at = in_space(place);
+            else
+                at = place;
             return;
         }
         const std::string near = nearest(name, known);
-        problems.add(study.place_of(user, name, where),
-                     found.empty() ? fmt::format("{}: no point is named \"{}\"", user, name)
-                                   : fmt::format("{}: {} points are named \"{}\"", user, found.size(), name),
-                     known.empty()                    ? "name one by mark = \"point\" or by a selection"
-                     : !near.empty() && found.empty() ? fmt::format("did you mean \"{}\"?", near)
-                                                      : fmt::format("named points are {}", quoted_list(known)));
-    };
-    for (auto& s : study.supports) resolve("support." + s.name, s.where, s.at_name, s.at);
-    for (auto& l : study.loads) resolve("load." + l.name, l.where, l.at_name, l.at);
+        problems_.add(study_.place_of(user, name, where),
+                      found.empty() ? fmt::format("{}: no point is named \"{}\"", user, name)
+                                    : fmt::format("{}: {} points are named \"{}\"", user, found.size(), name),
+                      known.empty()                    ? "name one by mark = \"point\" or by a selection"
+                      : !near.empty() && found.empty() ? fmt::format("did you mean \"{}\"?", near)
+                                                       : fmt::format("named points are {}", quoted_list(known)));
+    }
+
+  private:
+    const Study& study_;
+    const PartIn<D>& part_;
+    Problems& problems_;
+};
+
+}  // namespace
+
+void resolve_points(Study& study, const Part& part, Problems& problems) {
+    const PointNames<2> names(study, part, problems);
+    for (auto& s : study.supports) names.resolve("support." + s.name, s.where, s.at_name, s.at);
+    for (auto& l : study.loads) names.resolve("load." + l.name, l.where, l.at_name, l.at);
     for (auto& p : study.paths) {
-        resolve("path." + p.name, p.where, p.from_name, p.from);
-        resolve("path." + p.name, p.where, p.to_name, p.to);
+        names.resolve("path." + p.name, p.where, p.from_name, p.from);
+        names.resolve("path." + p.name, p.where, p.to_name, p.to);
     }
     for (auto& p : study.pictures) {
         std::optional<Vec2> about = p.about;
-        resolve("picture." + p.name, p.where, p.about_name, about);
+        names.resolve("picture." + p.name, p.where, p.about_name, about);
         p.about = *about;
     }
     for (auto& q : study.quantities) {
-        resolve("quantity." + q.name, q.where, q.at_name, q.at);
+        names.resolve("quantity." + q.name, q.where, q.at_name, q.at);
         std::optional<Vec2> about = q.about;
-        resolve("quantity." + q.name, q.where, q.relative_to_name, q.relative_to);
-        resolve("quantity." + q.name, q.where, q.about_name, about);
+        names.resolve("quantity." + q.name, q.where, q.relative_to_name, q.relative_to);
+        names.resolve("quantity." + q.name, q.where, q.about_name, about);
         q.about = *about;
+    }
+}
+
+void resolve_points(Study& study, const SolidPart& part, Problems& problems) {
+    const PointNames<3> names(study, part, problems);
+    for (auto& q : study.quantities) {
+        names.resolve("quantity." + q.name, q.where, q.at_name, q.at);
+        names.resolve("quantity." + q.name, q.where, q.relative_to_name, q.relative_to);
     }
 }
 
@@ -169,9 +201,9 @@ void check_corner(const Vec2& at, const std::string& user, Where where, const Pa
 }
 
 /// A point where something is wanted lies in the part, or on its outline.
-void check_inside(const std::optional<Vec2>& at, const QuantitySpec& q, Where where, const Part& part, double tolerance,
+void check_inside(const std::optional<Vec3>& at, const QuantitySpec& q, Where where, const Part& part, double tolerance,
                   Problems& problems) {
-    if (!at || part.holds(*at, tolerance)) return;
+    if (!at || part.holds(in_plane(*at), tolerance)) return;
     problems.add(where,
                  fmt::format("quantity.{}: the point ({:g}, {:g}) lies outside the part", q.name, (*at)[0], (*at)[1]),
                  fmt::format("the part reaches from ({:.4g}, {:.4g}) to ({:.4g}, {:.4g})", part.box.low[0],
@@ -188,7 +220,8 @@ void check_side(const QuantitySpec& q, const Study& study, const Part& part, dou
     if (!q.on.empty() && part.regions_named(q.on).empty()) edges = part.edges_named(q.on);
     for (std::size_t e = 0; q.at && e < part.edges.size(); ++e) {
         const Curve& curve = part.edges[e].curve;
-        if (distance(curve.point(curve.project(*q.at)), *q.at) <= tolerance) edges.push_back(static_cast<int>(e));
+        if (const Vec2 at = in_plane(*q.at); distance(curve.point(curve.project(at)), at) <= tolerance)
+            edges.push_back(static_cast<int>(e));
     }
     std::vector<int> beside;  // regions
     bool between = false;
@@ -334,7 +367,10 @@ StudyAndPart open_part(Study study, Problems& problems) {
     opened.part.twins = twin_edges(opened.study, opened.part);
     if (opened.study.solid()) {
         opened.solid = build_solid(opened.study, opened.part, problems);
-        if (opened.solid) check_solid(opened.study, *opened.solid, problems);
+        if (opened.solid) {
+            resolve_points(opened.study, *opened.solid, problems);
+            check_solid(opened.study, *opened.solid, problems);
+        }
         return opened;
     }
     resolve_points(opened.study, opened.part, problems);

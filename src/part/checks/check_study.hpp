@@ -17,6 +17,8 @@ std::vector<std::string> unused_names(const Study& study, const Part& part);
 
 /// Puts the positions of named points where supports and quantities refer to them by name.
 void resolve_points(Study& study, const Part& part, Problems& problems);
+/// The same of quantities of a solid.
+void resolve_points(Study& study, const SolidPart& part, Problems& problems);
 
 struct StudyAndPart {
     Study study;

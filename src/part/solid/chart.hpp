@@ -24,6 +24,7 @@ class Chart {
     /// Length in space over that in the chart, the same in every direction.
     [[nodiscard]] double scale(const Vec2& parameters) const;
     [[nodiscard]] const Surface& surface() const { return surface_; }
+    [[nodiscard]] bool about_pole() const { return kind_ == Kind::pole; }
 
   private:
     enum class Kind { plane, drawn, sailor, pole };

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "part/solid/face_integral.hpp"
 
@@ -58,32 +57,6 @@ SolidMeasures measure(const SolidPart& part) {
     }
     sum.centroid = sum.centroid / sum.size;
     return sum;
-}
-
-int body_at(const SolidPart& part, const Vec3& p) {
-    constexpr int most_pieces = 64;
-    constexpr double sure = 0.1;  // of a whole turn
-    if (part.box.distance_to(p) > 0) return -1;
-    std::vector<double> turns(part.bodies.size());
-    for (int pieces = 1; pieces <= most_pieces; pieces *= 2) {
-        std::fill(turns.begin(), turns.end(), 0.0);
-        for (std::size_t f = 0; f < part.faces.size(); ++f) {
-            double seen = 0;
-            over_face(part, f, pieces, [&](const Vec3& x, const Vec3& area) {
-                const Vec3 d = x - p;
-                const double r = norm(d);
-                if (r > 0) seen += dot(d, area) / (r * r * r);
-            });
-            for (std::size_t b = 0; b < turns.size(); ++b)
-                turns[b] += outward(part.faces[f], static_cast<int>(b)) * seen / (4 * std::numbers::pi);
-        }
-        const bool settled =
-            std::all_of(turns.begin(), turns.end(), [&](double t) { return std::fabs(t - std::round(t)) < sure; });
-        if (settled && pieces > 1) break;
-    }
-    for (std::size_t b = 0; b < turns.size(); ++b)
-        if (turns[b] > 0.5) return static_cast<int>(b);
-    return -1;
 }
 
 }  // namespace dotsift

@@ -65,8 +65,4 @@ SolidMeasures measure_body(const SolidPart& part, std::size_t body);
 /// Of all bodies together.
 SolidMeasures measure(const SolidPart& part);
 
-/// The body that holds a point, by the solid angle under which its faces are seen from there; -1: none. A point nearer
-/// to a face than a thousandth of the part's size may be told to lie on either side.
-int body_at(const SolidPart& part, const Vec3& p);
-
 }  // namespace dotsift

@@ -468,6 +468,17 @@ void read_place(const Section& s, std::optional<Vec2>& at, std::string& name, co
     }
 }
 
+void read_place(const Section& s, std::optional<Vec3>& at, std::string& name, const char* key) {
+    const auto* node = s.node(key);
+    if (s.context().in_space && node && !node->is_string()) {
+        at = s.point_in<3>(key);
+        return;
+    }
+    std::optional<Vec2> in_the_plane;
+    read_place(s, in_the_plane, name, key);
+    if (in_the_plane) at = in_space(*in_the_plane);
+}
+
 void read_physics(const Section& top, Study& study) {
     read_conduction(top, study);
     each_named(top, "material", [&](const Section& s, const std::string& name) {

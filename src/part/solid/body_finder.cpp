@@ -1,0 +1,219 @@
+#include "part/solid/body_finder.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <functional>
+
+namespace dotsift {
+
+namespace {
+
+constexpr int steps_of_edge = 24;
+constexpr int steps_of_profile = 24;  // between two of its knots
+constexpr int halvings = 60;
+constexpr int agreeing = 2;  // as many rays more for one answer than for any other
+// Nearer to where it would run along an axis a ray tells nothing.
+constexpr double flattest_ray = 1e-3;
+
+/// Directions of rays, with no relation to any axis.
+constexpr std::array<std::array<double, 3>, 9> directions{{{0.5267, 0.6143, 0.5877},
+                                                           {-0.4391, 0.7129, 0.5468},
+                                                           {0.6813, -0.3347, 0.6511},
+                                                           {0.2719, 0.4877, -0.8296},
+                                                           {-0.7331, -0.5123, 0.4474},
+                                                           {0.3917, -0.8069, -0.4421},
+                                                           {-0.6151, 0.3229, -0.7192},
+                                                           {-0.2237, -0.5791, -0.7839},
+                                                           {0.9127, 0.1913, 0.3611}}};
+
+/// Where a function of a profile's parameter changes its sign.
+std::vector<double> roots(const Curve& profile, const std::function<double(double)>& g) {
+    std::vector<double> found;
+    const auto marks = profile.smooth_pieces();
+    double t = 0, value = g(0);
+    for (std::size_t m = 1; m < marks.size(); ++m)
+        for (int k = 1; k <= steps_of_profile; ++k) {
+            const double next = marks[m - 1] + (marks[m] - marks[m - 1]) * k / steps_of_profile, there = g(next);
+            if ((value < 0) != (there < 0)) {
+                double low = t, high = next;
+                for (int h = 0; h < halvings; ++h) {
+                    const double middle = (low + high) / 2;
+                    ((g(middle) < 0) == (value < 0) ? low : high) = middle;
+                }
+                found.push_back((low + high) / 2);
+            }
+            t = next;
+            value = there;
+        }
+    return found;
+}
+
+/// Places of a ray, from + along * share, share > 0, on a surface; nothing: the ray is not to be used.
+std::optional<std::vector<Vec3>> meetings(const Surface& surface, const Vec3& from, const Vec3& along) {
+    const Frame& f = surface.frame();
+    const Vec3 o = f.in(from), d{{dot(along, f.axis[0]), dot(along, f.axis[1]), dot(along, f.axis[2])}};
+    std::vector<double> shares;
+    if (surface.kind() == Surface::Kind::plane) {
+        if (std::fabs(d[2]) < flattest_ray) return std::nullopt;
+        shares.push_back(-o[2] / d[2]);
+    } else if (surface.kind() == Surface::Kind::drawn) {
+        const Vec2 origin{{o[0], o[1]}}, way{{d[0], d[1]}};
+        if (norm(way) < flattest_ray) return std::nullopt;
+        const Curve& profile = surface.profile();
+        for (const double t : roots(profile, [&](double s) { return cross(way, profile.point(s) - origin); }))
+            shares.push_back(dot(profile.point(t) - origin, way) / dot(way, way));
+    } else {
+        if (std::fabs(d[2]) < flattest_ray) return std::nullopt;
+        const Curve& profile = surface.profile();
+        const auto share = [&](double t) { return (profile.point(t)[1] - o[2]) / d[2]; };
+        // A profile across the axis keeps its height: the ray meets it once.
+        const Vec2 a = profile.start(), b = profile.end();
+        if (profile.straight() && std::fabs(b[1] - a[1]) <= flattest_ray * std::fabs(b[0] - a[0])) {
+            shares.push_back(share(0.5));
+        } else {
+            for (const double t : roots(profile, [&](double s) {
+                     const double l = share(s), r = profile.point(s)[0];
+                     return std::hypot(o[0] + d[0] * l, o[1] + d[1] * l) - r;
+                 }))
+                shares.push_back(share(t));
+        }
+    }
+    std::vector<Vec3> out;
+    for (const double s : shares)
+        if (s > 0) out.push_back(from + along * s);
+    return out;
+}
+
+}  // namespace
+
+BodyFinder::BodyFinder(const SolidPart& part) : part_(part) {
+    constexpr double margin_share = 2e-3;  // of the face on its chart
+    faces_.reserve(part.faces.size());
+    for (const auto& face : part.faces) {
+        Flat& flat = faces_.emplace_back(face.surface);
+        std::vector<std::vector<Vec3>> loops;
+        for (const auto& loop : face.loops) {
+            auto& points = loops.emplace_back();
+            for (const EdgeUse& use : loop) {
+                const auto& curve = part.edge(use.edge).curve;
+                flat.space.add(curve.box());
+                for (int k = 0; k < steps_of_edge; ++k) {  // a straight edge may be curved on the chart
+                    const double t = static_cast<double>(k) / steps_of_edge;
+                    points.push_back(curve.point(use.forward ? t : 1 - t));
+                }
+            }
+        }
+        Vec2 beside = loops.empty() ? Vec2{} : face.surface.project(loops.front().front());
+        for (std::size_t l = 0; l < loops.size(); ++l) {
+            std::vector<Vec2> line;
+            if (l > 0) beside = flat.beside;
+            for (const Vec3& p : loops[l]) {
+                beside = face.surface.project(p, beside);
+                line.push_back(flat.chart.flat(beside));
+                if (l == 0) flat.beside += beside / static_cast<double>(loops[l].size());
+                flat.box.add(line.back());
+            }
+            // A loop that goes round ends one turn farther than it began.
+            line.push_back(flat.chart.flat(face.surface.project(loops[l].front(), beside)));
+            for (std::size_t k = 1; k < line.size(); ++k) flat.chords.push_back({line[k - 1], line[k]});
+        }
+        flat.margin = margin_share * flat.box.diagonal();
+        const Vec2 period = face.surface.periods();
+        if (period[0] > 0 && !flat.chart.about_pole())
+            flat.period = flat.chart.flat(flat.beside + Vec2{{period[0], 0}})[0] - flat.chart.flat(flat.beside)[0];
+        // The middle of the surface may bulge out of the box of its edges.
+        const double bulge = flat.space.diagonal() / 2;
+        flat.space.add(flat.space.low - Vec3{{bulge, bulge, bulge}});
+        flat.space.add(flat.space.high + Vec3{{bulge, bulge, bulge}});
+    }
+}
+
+std::optional<bool> BodyFinder::inside(const Flat& face, const Vec3& p) const {
+    const Vec2 flat = face.chart.flat(face.chart.surface().project(p, face.beside));
+    bool in = false;
+    for (const auto& [a, b] : face.chords) {
+        // Across the way that goes round, so that what lies a turn away is the same.
+        Vec2 q = flat;
+        if (face.period > 0) q[0] += face.period * std::ceil((std::min(a[0], b[0]) - q[0]) / face.period);
+        const Vec2 d = b - a;
+        const double length = dot(d, d), t = length > 0 ? std::clamp(dot(q - a, d) / length, 0.0, 1.0) : 0;
+        if (distance(q, a + d * t) < face.margin) return std::nullopt;
+        if ((a[0] > q[0]) != (b[0] > q[0]) && q[1] < a[1] + d[1] * (q[0] - a[0]) / d[0]) in = !in;
+    }
+    return in;
+}
+
+bool BodyFinder::cross(const Vec3& from, const Vec3& along, std::vector<char>& odd) const {
+    std::fill(odd.begin(), odd.end(), 0);
+    for (std::size_t f = 0; f < faces_.size(); ++f) {
+        const SolidFace& face = part_.faces[f];
+        if (face.behind == face.before) continue;
+        const auto places = meetings(face.surface, from, along);
+        if (!places) return false;
+        for (const Vec3& p : *places) {
+            if (faces_[f].space.distance_to(p) > 0) continue;
+            const auto in = inside(faces_[f], p);
+            if (!in) return false;
+            if (!*in) continue;
+            for (const int body : {face.behind, face.before})
+                if (body >= 0) odd[static_cast<std::size_t>(body)] ^= 1;
+        }
+    }
+    return true;
+}
+
+int BodyFinder::operator()(const Vec3& p) const {
+    if (part_.box.distance_to(p) > 0) return -1;
+    std::vector<char> odd(part_.bodies.size());
+    std::vector<int> votes(part_.bodies.size() + 1, 0);  // the last one: outside
+    for (const auto& d : directions) {
+        if (!cross(p, Vec3{d}, odd)) continue;
+        const auto in = static_cast<std::size_t>(std::count(odd.begin(), odd.end(), 1));
+        if (in > 1) continue;  // cannot be
+        ++votes[static_cast<std::size_t>(std::find(odd.begin(), odd.end(), 1) - odd.begin())];
+        std::vector<int> sorted = votes;
+        std::sort(sorted.rbegin(), sorted.rend());
+        if (sorted[0] - (sorted.size() > 1 ? sorted[1] : 0) >= agreeing) break;
+    }
+    const auto most = std::max_element(votes.begin(), votes.end()) - votes.begin();
+    return static_cast<std::size_t>(most) < part_.bodies.size() && votes[static_cast<std::size_t>(most)] > 0
+               ? static_cast<int>(most)
+               : -1;
+}
+
+bool BodyFinder::on_face(const Vec3& p, double tolerance) const {
+    for (const auto& e : part_.edges)
+        if (e.curve.box().distance_to(p) <= tolerance && distance(e.curve.point(e.curve.project(p)), p) <= tolerance)
+            return true;
+    for (std::size_t f = 0; f < faces_.size(); ++f) {
+        const Surface& s = part_.faces[f].surface;
+        if (distance(s.point(s.project(p)), p) > tolerance) continue;
+        const auto in = inside(faces_[f], p);
+        if (in ? *in : left_of_nearest(f, p)) return true;
+    }
+    return false;
+}
+
+bool BodyFinder::left_of_nearest(std::size_t f, const Vec3& p) const {
+    const SolidFace& face = part_.faces[f];
+    double least = INFINITY;
+    bool left = false;
+    for (const auto& loop : face.loops)
+        for (const EdgeUse& use : loop) {
+            const auto& curve = part_.edge(use.edge).curve;
+            const double t = curve.project(p);
+            const Vec3 to = p - curve.point(t);
+            if (norm(to) >= least) continue;
+            least = norm(to);
+            const Vec3 along = use.forward ? curve.derivative(t) : -curve.derivative(t);
+            left = dot(dotsift::cross(face.surface.normal(face.surface.project(p)), along), to) > 0;
+        }
+    return left;
+}
+
+bool BodyFinder::holds(const Vec3& p) const {
+    return (*this)(p) >= 0 || on_face(p, same_point_share * part_.box.diagonal());
+}
+
+}  // namespace dotsift

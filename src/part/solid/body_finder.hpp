@@ -1,0 +1,49 @@
+#pragma once
+// Which body of a solid holds a point.
+
+#include <optional>
+#include <vector>
+
+#include "part/solid/chart.hpp"
+#include "part/solid/solid_part.hpp"
+
+namespace dotsift {
+
+/// Counts how often rays from the point cross the faces: by their equations, one unknown each, then on the face's chart
+/// whether its loops go round the place. Rays that pass near an edge do not count; the others decide by majority. The
+/// part must outlive it. Safe to share between threads.
+class BodyFinder {
+  public:
+    explicit BodyFinder(const SolidPart& part);
+
+    /// -1: none. A point on a face may be told to lie on either side.
+    [[nodiscard]] int operator()(const Vec3& p) const;
+    /// On a face or edge, as near as `tolerance`.
+    [[nodiscard]] bool on_face(const Vec3& p, double tolerance) const;
+    /// In a body, or as near to a face as a millionth of the part's size.
+    [[nodiscard]] bool holds(const Vec3& p) const;
+
+  private:
+    /// A face on its chart: its loops as chords.
+    struct Flat {
+        explicit Flat(const Surface& surface) : chart(surface) {}
+        Chart chart;
+        std::vector<std::array<Vec2, 2>> chords;
+        Box2 box;
+        Box<3> space;
+        Vec2 beside;        ///< parameters in the middle of its edges
+        double period = 0;  ///< on the chart, along x; 0: it does not go round
+        double margin = 0;  ///< nearer to a chord it is not clear on which side a place lies
+    };
+    /// Inside the loops; nothing: too near to them.
+    [[nodiscard]] std::optional<bool> inside(const Flat& face, const Vec3& p) const;
+    /// On the side of the face's material of its nearest edge.
+    [[nodiscard]] bool left_of_nearest(std::size_t face, const Vec3& p) const;
+    /// The bodies that a ray leaves or enters an odd number of times; false: it does not count.
+    bool cross(const Vec3& from, const Vec3& along, std::vector<char>& odd) const;
+
+    const SolidPart& part_;
+    std::vector<Flat> faces_;
+};
+
+}  // namespace dotsift
