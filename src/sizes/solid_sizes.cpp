@@ -7,6 +7,7 @@
 
 #include "base/errors.hpp"
 #include "part/shapes/placement.hpp"
+#include "part/solid/body_finder.hpp"
 #include "part/solid/space_distance.hpp"
 #include "sizes/curve_sources.hpp"
 #include "sizes/face_sources.hpp"
@@ -66,8 +67,12 @@ void add_in_shape(const SolidPart& part, const LocalSize& rule, int index, const
             apart = apart || there.low[k] > part.box.high[k] || part.box.low[k] > there.high[k];
         met = met || !apart;
         add_volume_sources(
-            {own, [&](const Vec3& p) { return distance_to(shape, p); }, [&](const Vec3& p) { return size(map(p)); },
-             varies(rule), index},
+            {own,
+             [&](const Vec3& p) { return distance_to(shape, p); },
+             {},
+             [&](const Vec3& p) { return size(map(p)); },
+             varies(rule),
+             index},
             [&](const Vec3& p) { return map(p); }, sources);
     }
     if (!met)
@@ -76,6 +81,32 @@ void add_in_shape(const SolidPart& part, const LocalSize& rule, int index, const
             place_in(study_file, rule.where),
             fmt::format("the part reaches from ({:.4g}, {:.4g}, {:.4g}) to ({:.4g}, {:.4g}, {:.4g})", part.box.low[0],
                         part.box.low[1], part.box.low[2], part.box.high[0], part.box.high[1], part.box.high[2]));
+}
+
+/// In all bodies of a region.
+void add_in_region(const SolidPart& part, int region, const LocalSize& rule, int index, const SizeAt& size,
+                   std::vector<SizeSourceIn<3>>& sources) {
+    const BodyFinder finder(part);
+    for (std::size_t b = 0; b < part.bodies.size(); ++b) {
+        if (part.bodies[b].region != region) continue;
+        const int body = static_cast<int>(b);
+        Box<3> box;
+        std::vector<const Surface*> surfaces;
+        for (const auto& f : part.faces) {
+            if (f.behind != body && f.before != body) continue;
+            surfaces.push_back(&f.surface);
+            for (const auto& loop : f.loops)
+                for (const auto& use : loop) box.add(part.edge(use.edge).curve.box());
+        }
+        const auto contains = [&](const Vec3& p) { return finder(p) == body; };
+        const auto outside = [&](const Vec3& p) {
+            double least = INFINITY;
+            for (const Surface* s : surfaces) least = std::min(least, distance(s->point(s->project(p)), p));
+            return contains(p) ? -least : least;
+        };
+        add_volume_sources(
+            {box, outside, contains, size, varies(rule), index}, [](const Vec3& p) { return p; }, sources);
+    }
 }
 
 }  // namespace
@@ -133,10 +164,11 @@ SizingIn<3> sizing_of(const SolidPart& part, const SizeSpec& sizes, const std::f
         }
         if (rule.on.empty()) {  // everywhere
             add_volume_sources(
-                {part.box, {}, size, varies(rule), index}, [](const Vec3& p) { return p; }, sources);
+                {part.box, {}, {}, size, varies(rule), index}, [](const Vec3& p) { return p; }, sources);
             continue;
         }
         for (const int f : part.faces_named(rule.on)) on_face(static_cast<std::size_t>(f));
+        for (const int r : part.regions_named(rule.on)) add_in_region(part, r, rule, index, size, sources);
         for (const int v : part.points_named(rule.on)) {
             SizeSourceIn<3> s;
             s.corners[0] = part.vertices[static_cast<std::size_t>(v)];

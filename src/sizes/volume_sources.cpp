@@ -12,6 +12,7 @@ constexpr double same_within = 0.1;  // of the size
 // for by mistake, and is refused later for its number of elements.
 constexpr double finest_surface = 1.0 / 64;
 constexpr double finest_inside = 1.0 / 256;  // where the size changes
+constexpr double well_inside = 0.8;          // of a cube, from its middle to its corners
 constexpr int least_cuts = 3;                // a formula may have a narrow dip: at least so many cuts
 
 class Filling {
@@ -36,7 +37,7 @@ class Filling {
             for (int c = 0; c < corners; ++c) fill(corner(middle, half, c, 0.5), half / 2, depth + 1);
             return;
         }
-        if (out > 0 && at_surface && out > around / 2) return;  // hardly any of it is inside
+        if (at_surface && !hold_some(middle, half, out)) return;
         SizeSourceIn<3> s;
         s.corners[0] = to_place_(middle);
         s.size = size;
@@ -47,6 +48,14 @@ class Filling {
 
   private:
     static constexpr int corners = 8;
+    /// Some of a cube at the surface is inside.
+    [[nodiscard]] bool hold_some(const Vec3& middle, const Vec3& half, double out) const {
+        if (!volume_.contains) return out <= norm(half) / 2;
+        if (volume_.contains(middle)) return true;
+        for (int c = 0; c < corners; ++c)
+            if (volume_.contains(corner(middle, half, c, well_inside))) return true;
+        return false;
+    }
     static Vec3 corner(const Vec3& middle, const Vec3& half, int which, double share) {
         Vec3 p = middle;
         for (std::size_t k = 0; k < 3; ++k) p[k] += ((which >> k) & 1 ? share : -share) * half[k];

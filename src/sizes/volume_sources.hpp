@@ -12,6 +12,8 @@ struct SizeVolume {
     Box<3> box;  ///< all of it lies in here
     /// How far outside a place lies, < 0 inside, and no more than the distance to the surface; empty: the whole box.
     std::function<double(const Vec3&)> outside;
+    /// Where that distance may be to what is no surface of the volume: whether a place is in it. Empty: not needed.
+    std::function<bool(const Vec3&)> contains;
     std::function<double(const Vec3&)> size;  ///< must be > 0
     bool varies = false;                      ///< the size is not the same everywhere
     int rule = -1;

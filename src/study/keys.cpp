@@ -480,7 +480,7 @@ constexpr Key table[] = {
         "extreme is that of both, a mean the mean of both; see inside."},
     Key{"quantity.NAME", "inside", "region or regions", "both sides",
         "On an interface, or at a point of one: the side that counts. Stress and flux jump there."},
-    Key{"quantity.NAME", "at", "[x, y] or a point's name", "-", "The point for a value."},
+    Key{"quantity.NAME", "at", "[x, y], [x, y, z] or a point's name", "-", "The point for a value."},
     Key{"quantity.NAME", "formula", "formula", "-", "Instead of `of`: a formula of other quantities by their names."},
     Key{"quantity.NAME", "target", "ratio, \"1 %\", \"0.02 mm\"", "-",
         "Wanted numerical uncertainty, as a share of the value or with the quantity's unit; the verdict says if it is "
@@ -488,7 +488,7 @@ constexpr Key table[] = {
     Key{"quantity.NAME", "dual", "true, false", "true with a target; false for peaks",
         "Estimates its error, with sign, by a dual problem (docs/methods.md)."},
     Key{"quantity.NAME", "reference", "number", "-", "A value known from elsewhere, shown beside the result."},
-    Key{"quantity.NAME", "relative_to", "[x, y] or a point's name", "-",
+    Key{"quantity.NAME", "relative_to", "[x, y], [x, y, z] or a point's name", "-",
         "Displacements are less the one at this point."},
     Key{"quantity.NAME", "limit", "table", "-",
         "What the value may be, as in { highest = \"160 MPa\", factor_of_safety = 1.5 }: the verdict holds value and "

@@ -412,6 +412,22 @@ TEST_CASE("a solid's sizes hold in shapes of space, along lines and everywhere, 
     CHECK(wide.at({{5, 5, 5}}) > 0.9);
 }
 
+TEST_CASE("a size in a region of a solid fills it and grows from it") {
+    const auto both = opened(
+        "[[part.shape]]\nadd = \"box\"\nsize = [12, 8, 8]\nname = \"all\"\nregion = \"body\"\n[[part.shape]]\nadd = "
+        "\"cylinder\"\nfrom = [4, 4, 0]\nto = [4, 4, 8]\nradius = 2\nregion = \"pin\"\n",
+        steel +
+            "[support.s]\non = \"all\"\nhold = \"fixed\"\n[load.g]\ngravity = [0, -1, 0]\n[size]\nglobal = 4\ngrowth = "
+            "1.5\nsegments_per_circle = 6\n[size.local.pin]\non = \"pin\"\nsize = 0.5\n" +
+            series);
+    const auto field = sizing_of(*both.solid, both.study.sizes, "").field;
+    for (const Vec3& p : {Vec3{{4, 4, 4}}, Vec3{{4, 5.9, 7.9}}, Vec3{{2.6, 2.6, 0.1}}, Vec3{{5.9, 4, 6}}})
+        CHECK(field.at(p) == doctest::Approx(0.5));
+    CHECK(field.at({{10, 4, 4}}) > 1.9);
+    CHECK(field.at({{8, 4, 4}}) > 0.9);
+    CHECK(field.at({{8, 4, 4}}) < 1.6);
+}
+
 TEST_CASE("guides of sizes in space tell what is wrong") {
     const std::string block = "[[part.shape]]\nadd = \"box\"\nsize = [10, 10, 10]\nname = \"all\"\n";
     for (const auto& [rule, told] : std::vector<std::pair<std::string, std::string>>{

@@ -115,6 +115,13 @@ TEST_CASE("volume, area and centroid of shapes of space are those of their close
         CHECK(area_named(part, "all") == about(k.area));
         CHECK(part.bodies.size() == 1);
     }
+    const SolidPart ring = solid({"add ring | centre = [1, 2, 3] | radii = [10, 3]"});
+    CHECK(distance(ring.box.low, {{-12, -11, 0}}) < 1e-9);
+    CHECK(distance(ring.box.high, {{14, 15, 6}}) < 1e-9);
+    // Where the ring is cut away its bulge does not count.
+    const SolidPart half = solid({"add ring | radii = [10, 3]", "cut plane | at = [0, 0, 1] | normal = [0, 0, 1]"});
+    CHECK(half.box.high[2] == about(1));
+    CHECK(half.box.low[2] == about(-3));
 }
 
 TEST_CASE("booleans of solids come to their closed forms") {

@@ -60,18 +60,17 @@ class SolidCheck {
                                       *study_.sizes.global, extent),
                           "is the unit right?");
         std::vector<std::string> known = part_.boundary_names;
+        known.insert(known.end(), part_.regions.begin(), part_.regions.end());
         for (const auto& p : part_.points) known.push_back(p.name);
         for (const auto& rule : study_.sizes.local) {
             const std::string user = "size.local." + rule.name;
             for (const auto& pattern : rule.on) {
-                if (!part_.points_named({pattern}).empty() || !part_.faces_named({pattern}).empty()) continue;
-                if (!part_.regions_named({pattern}).empty()) {
-                    not_yet(rule.where, user + ": a size in a region", "name the faces round it");
+                if (!part_.points_named({pattern}).empty() || !part_.faces_named({pattern}).empty() ||
+                    !part_.regions_named({pattern}).empty())
                     continue;
-                }
                 const std::string near = nearest(pattern, known);
                 problems_.add(study_.place_of(user, pattern, rule.where),
-                              fmt::format("{}: no boundary or point is named \"{}\"", user, pattern),
+                              fmt::format("{}: no boundary, region or point is named \"{}\"", user, pattern),
                               near.empty() ? fmt::format("names are {}", quoted_list(known))
                                            : fmt::format("did you mean \"{}\"?", near));
             }

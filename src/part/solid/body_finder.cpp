@@ -27,25 +27,48 @@ constexpr std::array<std::array<double, 3>, 9> directions{{{0.5267, 0.6143, 0.58
                                                            {-0.2237, -0.5791, -0.7839},
                                                            {0.9127, 0.1913, 0.3611}}};
 
-/// Where a function of a profile's parameter changes its sign.
+/// Where a function of a profile's parameter changes its sign. Between two places with the same sign it may change
+/// twice: that is looked for where it comes nearest to zero.
 std::vector<double> roots(const Curve& profile, const std::function<double(double)>& g) {
-    std::vector<double> found;
+    std::vector<double> at, value, found;
+    const auto add = [&](double t) {
+        at.push_back(t);
+        value.push_back(g(t));
+    };
     const auto marks = profile.smooth_pieces();
-    double t = 0, value = g(0);
+    add(0);
     for (std::size_t m = 1; m < marks.size(); ++m)
-        for (int k = 1; k <= steps_of_profile; ++k) {
-            const double next = marks[m - 1] + (marks[m] - marks[m - 1]) * k / steps_of_profile, there = g(next);
-            if ((value < 0) != (there < 0)) {
-                double low = t, high = next;
-                for (int h = 0; h < halvings; ++h) {
-                    const double middle = (low + high) / 2;
-                    ((g(middle) < 0) == (value < 0) ? low : high) = middle;
-                }
-                found.push_back((low + high) / 2);
-            }
-            t = next;
-            value = there;
+        for (int k = 1; k <= steps_of_profile; ++k)
+            add(marks[m - 1] + (marks[m] - marks[m - 1]) * k / steps_of_profile);
+    const auto between = [&](double low, double high, bool below) {  // below: the value at the lower one is < 0
+        for (int h = 0; h < halvings; ++h) {
+            const double middle = (low + high) / 2;
+            ((g(middle) < 0) == below ? low : high) = middle;
         }
+        found.push_back((low + high) / 2);
+    };
+    const std::size_t last = at.size() - 1;
+    for (std::size_t k = 0; k <= last; ++k) {
+        const bool below = value[k] < 0;
+        if (k > 0 && (value[k - 1] < 0) != below) between(at[k - 1], at[k], value[k - 1] < 0);
+        const auto nearer = [&](std::size_t other) {
+            return (value[other] < 0) == below && std::fabs(value[k]) <= std::fabs(value[other]);
+        };
+        if ((k > 0 && !nearer(k - 1)) || (k < last && !nearer(k + 1))) continue;
+        double low = at[k > 0 ? k - 1 : 0], high = at[std::min(k + 1, last)];
+        const double golden = (std::sqrt(5.0) - 1) / 2, sign = below ? -1 : 1;
+        for (int h = 0; h < halvings; ++h) {
+            const double a = high - golden * (high - low), b = low + golden * (high - low);
+            const double ga = sign * g(a), gb = sign * g(b);
+            if (std::min(ga, gb) < 0) {
+                const double inside = ga < 0 ? a : b;
+                between(at[k > 0 ? k - 1 : 0], inside, below);
+                between(inside, at[std::min(k + 1, last)], !below);
+                break;
+            }
+            (ga < gb ? high : low) = ga < gb ? b : a;
+        }
+    }
     return found;
 }
 
@@ -88,37 +111,36 @@ std::optional<std::vector<Vec3>> meetings(const Surface& surface, const Vec3& fr
 }  // namespace
 
 BodyFinder::BodyFinder(const SolidPart& part) : part_(part) {
-    constexpr double margin_share = 2e-3;  // of the face on its chart
+    constexpr double least_stray = 1e-9;  // of the face on its chart
     faces_.reserve(part.faces.size());
     for (const auto& face : part.faces) {
         Flat& flat = faces_.emplace_back(face.surface);
-        std::vector<std::vector<Vec3>> loops;
+        bool first = true;
         for (const auto& loop : face.loops) {
-            auto& points = loops.emplace_back();
+            std::vector<Vec3> points;  // two for each chord: where it begins, and its middle
             for (const EdgeUse& use : loop) {
                 const auto& curve = part.edge(use.edge).curve;
                 flat.space.add(curve.box());
-                for (int k = 0; k < steps_of_edge; ++k) {  // a straight edge may be curved on the chart
-                    const double t = static_cast<double>(k) / steps_of_edge;
+                for (int k = 0; k < 2 * steps_of_edge; ++k) {  // a straight edge may be curved on the chart
+                    const double t = k / (2.0 * steps_of_edge);
                     points.push_back(curve.point(use.forward ? t : 1 - t));
                 }
             }
-        }
-        Vec2 beside = loops.empty() ? Vec2{} : face.surface.project(loops.front().front());
-        for (std::size_t l = 0; l < loops.size(); ++l) {
+            points.push_back(points.front());
+            Vec2 beside = first ? face.surface.project(points[1]) : flat.beside;
             std::vector<Vec2> line;
-            if (l > 0) beside = flat.beside;
-            for (const Vec3& p : loops[l]) {
+            for (const Vec3& p : points) {
+                // A loop that goes round ends one turn farther than it began.
                 beside = face.surface.project(p, beside);
                 line.push_back(flat.chart.flat(beside));
-                if (l == 0) flat.beside += beside / static_cast<double>(loops[l].size());
+                if (first) flat.beside += beside / static_cast<double>(points.size());
                 flat.box.add(line.back());
             }
-            // A loop that goes round ends one turn farther than it began.
-            line.push_back(flat.chart.flat(face.surface.project(loops[l].front(), beside)));
-            for (std::size_t k = 1; k < line.size(); ++k) flat.chords.push_back({line[k - 1], line[k]});
+            for (std::size_t k = 2; k < line.size(); k += 2)
+                flat.chords.push_back({line[k - 2], line[k], 2 * distance(line[k - 1], (line[k - 2] + line[k]) * 0.5)});
+            first = false;
         }
-        flat.margin = margin_share * flat.box.diagonal();
+        for (auto& chord : flat.chords) chord.stray += least_stray * flat.box.diagonal();
         const Vec2 period = face.surface.periods();
         if (period[0] > 0 && !flat.chart.about_pole())
             flat.period = flat.chart.flat(flat.beside + Vec2{{period[0], 0}})[0] - flat.chart.flat(flat.beside)[0];
@@ -132,13 +154,13 @@ BodyFinder::BodyFinder(const SolidPart& part) : part_(part) {
 std::optional<bool> BodyFinder::inside(const Flat& face, const Vec3& p) const {
     const Vec2 flat = face.chart.flat(face.chart.surface().project(p, face.beside));
     bool in = false;
-    for (const auto& [a, b] : face.chords) {
+    for (const auto& [a, b, stray] : face.chords) {
         // Across the way that goes round, so that what lies a turn away is the same.
         Vec2 q = flat;
         if (face.period > 0) q[0] += face.period * std::ceil((std::min(a[0], b[0]) - q[0]) / face.period);
         const Vec2 d = b - a;
         const double length = dot(d, d), t = length > 0 ? std::clamp(dot(q - a, d) / length, 0.0, 1.0) : 0;
-        if (distance(q, a + d * t) < face.margin) return std::nullopt;
+        if (distance(q, a + d * t) < stray) return std::nullopt;
         if ((a[0] > q[0]) != (b[0] > q[0]) && q[1] < a[1] + d[1] * (q[0] - a[0]) / d[0]) in = !in;
     }
     return in;
@@ -210,6 +232,19 @@ bool BodyFinder::left_of_nearest(std::size_t f, const Vec3& p) const {
             left = dot(dotsift::cross(face.surface.normal(face.surface.project(p)), along), to) > 0;
         }
     return left;
+}
+
+std::vector<Vec2> BodyFinder::places_on(std::size_t f, int along) const {
+    const Flat& face = faces_[f];
+    std::vector<Vec2> out;
+    for (int i = 0; i < along; ++i)
+        for (int j = 0; j < along; ++j) {
+            const Vec2 q{{face.box.low[0] + face.box.size()[0] * (i + 0.5) / along,
+                          face.box.low[1] + face.box.size()[1] * (j + 0.5) / along}};
+            const Vec2 at = face.chart.parameters(q);
+            if (inside(face, face.chart.surface().point(at)).value_or(false)) out.push_back(at);
+        }
+    return out;
 }
 
 bool BodyFinder::holds(const Vec3& p) const {

@@ -18,8 +18,15 @@ class BodyFinder {
 
     /// -1: none. A point on a face may be told to lie on either side.
     [[nodiscard]] int operator()(const Vec3& p) const;
+    /// Inside the loops of a face on whose surface the place lies; at an edge it may be told either way.
+    [[nodiscard]] bool inside_face(std::size_t face, const Vec3& p) const {
+        return inside(faces_[face], p).value_or(true);
+    }
     /// On a face or edge, as near as `tolerance`.
     [[nodiscard]] bool on_face(const Vec3& p, double tolerance) const;
+    /// Places inside a face, clear of its edges, in the parameters of its surface: those of a lattice on its chart with
+    /// so many places along each side of its box.
+    [[nodiscard]] std::vector<Vec2> places_on(std::size_t face, int along) const;
     /// In a body, or as near to a face as a millionth of the part's size.
     [[nodiscard]] bool holds(const Vec3& p) const;
 
@@ -28,12 +35,15 @@ class BodyFinder {
     struct Flat {
         explicit Flat(const Surface& surface) : chart(surface) {}
         Chart chart;
-        std::vector<std::array<Vec2, 2>> chords;
+        struct Chord {
+            Vec2 a, b;
+            double stray;  ///< how far the edge leaves it: nearer to it, it is not clear on which side a place lies
+        };
+        std::vector<Chord> chords;
         Box2 box;
         Box<3> space;
         Vec2 beside;        ///< parameters in the middle of its edges
         double period = 0;  ///< on the chart, along x; 0: it does not go round
-        double margin = 0;  ///< nearer to a chord it is not clear on which side a place lies
     };
     /// Inside the loops; nothing: too near to them.
     [[nodiscard]] std::optional<bool> inside(const Flat& face, const Vec3& p) const;

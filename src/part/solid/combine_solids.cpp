@@ -5,13 +5,17 @@
 #include <algorithm>
 #include <map>
 #include <numeric>
+#include <optional>
 
 #include "base/errors.hpp"
+#include "base/parallel.hpp"
 #include "base/resources.hpp"
 #include "part/kernel/solid_kernel.hpp"
+#include "part/solid/body_finder.hpp"
 #include "part/solid/join_faces.hpp"
 #include "part/solid/placed_solid.hpp"
 #include "part/solid/sharpen.hpp"
+#include "part/solid/solid_box.hpp"
 #include "study/share.hpp"
 
 namespace dotsift {
@@ -49,6 +53,7 @@ class SolidCombination {
         sharpen(out_.part);
         out_.part.box = box_of(out_.part);
         judge();
+        look_beside_faces();
         return std::move(out_);
     }
 
@@ -262,12 +267,6 @@ class SolidCombination {
                         part.points.push_back({p.name, static_cast<int>(w)});
     }
 
-    [[nodiscard]] static Box<3> box_of(const SolidPart& part) {
-        Box<3> box;
-        for (const auto& e : part.edges) box.add(e.curve.box());
-        return box;
-    }
-
     /// Whether what came out is what solids are: everything closed, nothing empty.
     void judge() const {
         const SolidPart& part = out_.part;
@@ -287,6 +286,69 @@ class SolidCombination {
         }
     }
 
+    /// The region that a place has by the given solids alone.
+    [[nodiscard]] int region_by_shapes(const std::vector<BodyFinder>& finders, const Vec3& p) const {
+        Owned owned;
+        for (std::size_t s = 0; s < steps_.size(); ++s) {
+            const SolidStep& step = steps_[s];
+            if (step.kind == StepRule::Kind::line) continue;
+            std::optional<KernelSource> in;
+            for (std::size_t k = 0; k < solids_.size() && !in; ++k)
+                if (step_of_[k] == s)
+                    if (const int body = finders[k](p); body >= 0) in = KernelSource{static_cast<int>(k), body};
+            const auto& regions = out_.part.regions;
+            const bool concerned =
+                step.of.empty() ||
+                (owned.region >= 0 && fits_any(regions[static_cast<std::size_t>(owned.region)], step.of));
+            int region = -1;
+            if (step.kind == StepRule::Kind::add && in)
+                region =
+                    static_cast<int>(std::find(regions.begin(), regions.end(), region_of(step, *in)) - regions.begin());
+            (void)play(step, region, in.has_value(), concerned, owned);
+        }
+        return owned.region;
+    }
+
+    /// The library may miss that a surface pokes through another: then faces reach where they should have been cut.
+    /// Both sides of some places on each face are looked up in the given solids.
+    void look_beside_faces() const {
+        const SolidPart& part = out_.part;
+        const double size = box_.diagonal(), beside = beside_share * size;
+        std::vector<BodyFinder> finders;
+        finders.reserve(solids_.size());
+        for (const auto& solid : solids_) finders.emplace_back(solid);
+        const BodyFinder whole(part);
+        const auto region = [&](int body) {
+            return body < 0 ? -1 : part.bodies[static_cast<std::size_t>(body)].region;
+        };
+        std::vector<std::optional<Vec3>> wrong(part.faces.size());
+        in_parallel(part.faces.size(), [&](std::size_t f) {
+            const SolidFace& face = part.faces[f];
+            for (const Vec2& at : whole.places_on(f, places_along)) {
+                const Vec3 p = face.surface.point(at), n = face.surface.normal(at) * beside;
+                const auto differs = [&] {
+                    return region_by_shapes(finders, p - n) != region(face.behind) ||
+                           region_by_shapes(finders, p + n) != region(face.before);
+                };
+                if (!differs()) continue;
+                // Where another surface is as near it proves nothing.
+                const bool crowded = std::count_if(finders.begin(), finders.end(), [&](const BodyFinder& finder) {
+                                         return finder.on_face(p, 4 * beside);
+                                     }) > 1;
+                if (crowded) continue;
+                wrong[f] = p;
+                return;
+            }
+        });
+        for (const auto& p : wrong)
+            if (p)
+                throw CombineFault(
+                    "the solids cannot be combined: a face is not cut where another one passes through it",
+                    place_of(*p), "move or resize the shapes so that they do not just touch");
+    }
+
+    static constexpr double beside_share = 1e-4;
+    static constexpr int places_along = 7;
     // Of everything together: corners nearer to each other than this are one.
     static constexpr double same_vertex_share = 1e-7;
 

@@ -7,6 +7,7 @@
 
 #include "base/errors.hpp"
 #include "part/solid/cut_edges.hpp"
+#include "part/solid/solid_box.hpp"
 
 namespace dotsift {
 
@@ -42,10 +43,6 @@ void add_caps(const Part& part, const Surface& surface, bool from_behind, const 
         if (!name.empty()) solid.add_name(name, cap.names);
         solid.faces.push_back(std::move(cap));
     }
-}
-
-void find_box(SolidPart& solid) {
-    for (const auto& e : solid.edges) solid.box.add(e.curve.box());
 }
 
 /// The part with every curve that leads from the axis to the axis, beside it, cut in two.
@@ -92,7 +89,7 @@ class Turning {
                 names_.end, solid_);
         }
         for (const auto& p : part_.points) solid_.points.push_back({p.name, vertex(p.vertex, 0)});
-        find_box(solid_);
+        solid_.box = box_of(solid_);
         return std::move(solid_);
     }
 
@@ -230,7 +227,7 @@ SolidPart drawn_solid(const Part& part, double from, double to, const SweepNames
     add_caps(
         part, Surface::plane(top), false, [&](int e) { return e + edges; }, names.end, solid);
     for (const auto& p : part.points) solid.points.push_back(p);
-    find_box(solid);
+    solid.box = box_of(solid);
     return solid;
 }
 

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "part/solid/solid_box.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -38,8 +40,7 @@ SolidPart placed(const SolidPart& part, const AffineIn<3>& map) {
             reverse_loops(f);  // the image of a loop goes the other way round the image of the normal
         if (over) std::swap(f.behind, f.before);
     }
-    out.box = {};
-    for (const auto& e : out.edges) out.box.add(e.curve.box());
+    out.box = box_of(out);
     return out;
 }
 
