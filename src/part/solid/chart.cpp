@@ -41,6 +41,8 @@ Chart::Chart(const Surface& surface) : surface_(surface) {
             speed_ = (profile.start()[0] + profile.end()[0]) / 2;
         }
     }
+    even_ = profile.straight() &&
+            (kind_ == Kind::drawn || (kind_ == Kind::sailor && profile.start()[0] == profile.end()[0]));
     // From the pole on.
     auto smooth = profile.smooth_pieces();
     if (pole_ == 1) {
@@ -69,6 +71,7 @@ double Chart::density(double t) const {
 }
 
 double Chart::measure(double t) const {
+    if (even_) return t * sums_.back();
     const auto above = static_cast<std::size_t>(std::upper_bound(knots_.begin(), knots_.end(), t) - knots_.begin());
     const std::size_t k = std::clamp<std::size_t>(above, 1, knots_.size() - 1) - 1;
     double sum = sums_[k];
@@ -77,7 +80,7 @@ double Chart::measure(double t) const {
 }
 
 double Chart::at_measure(double value) const {
-    if (surface_.profile().straight() && kind_ == Kind::drawn) return value / sums_.back();
+    if (even_) return value / sums_.back();
     const auto above = static_cast<std::size_t>(std::upper_bound(sums_.begin(), sums_.end(), value) - sums_.begin());
     const std::size_t k = std::clamp<std::size_t>(above, 1, sums_.size() - 1);
     double low = knots_[k - 1], high = knots_[k];

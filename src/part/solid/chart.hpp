@@ -40,6 +40,7 @@ class Chart {
 
     Surface surface_;
     Kind kind_ = Kind::plane;
+    bool even_ = false;  ///< the measure grows evenly with the parameter
     double pole_ = 0;    ///< the profile's parameter there
     double spread_ = 1;  ///< how many times the chart's angle about a pole goes into the true one
     double speed_ = 1;   ///< of the profile at the pole; of a sailor's chart the radius that is true

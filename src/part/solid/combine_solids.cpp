@@ -348,7 +348,7 @@ class SolidCombination {
     }
 
     static constexpr double beside_share = 1e-4;
-    static constexpr int places_along = 7;
+    static constexpr int places_along = 5;
     // Of everything together: corners nearer to each other than this are one.
     static constexpr double same_vertex_share = 1e-7;
 
