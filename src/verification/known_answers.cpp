@@ -313,6 +313,78 @@ KnownAnswer clamped_bar() {
     return k;
 }
 
+/// An eighth of a hollow ball by shapes of space, inner radius 1, outer 2.
+const std::string eighth_of_ball =
+    "format = 1\n[part]\n[[part.shape]]\nadd = \"sphere\"\nradius = 2\nname = \"outside\"\n[[part.shape]]\ncut = "
+    "\"sphere\"\nradius = 1\nname = \"inside\"\n[[part.shape]]\nintersect = \"box\"\nsize = [3, 3, 3]\nnames = { left "
+    "= "
+    "\"x_zero\", front = \"y_zero\", bottom = \"z_zero\" }\n[size]\nglobal = 0.22\nsegments_per_circle = "
+    "40\n[size.local.inside]\non = \"inside\"\nsize = 0.1\n";
+
+/// A hollow ball under pressure inside.
+KnownAnswer pressure_ball() {
+    constexpr double e = 1000, nu = 0.3, p = 10, a3 = 1, b3 = 8;
+    KnownAnswer k;
+    k.problem = "hollow ball of tetrahedra";
+    k.source = "Timoshenko & Goodier 1970, Theory of Elasticity, art. 136";
+    k.text = eighth_of_ball + elastic(e, nu) + "[support.s]\non = \"*_zero\"\nhold = \"symmetry\"\n" +
+             fmt::format("[load.p]\non = \"inside\"\npressure = {}\n", p) +
+             "[quantity.hoop_stress]\nof = \"max_principal\"\ntake = \"mean\"\non = "
+             "\"inside\"\n[quantity.displacement]\nof = "
+             "\"uz\"\nat = [0, 0, 1]\n[quantity.energy]\nof = \"strain_energy\"\n";
+    const double u = p / e * ((1 - 2 * nu) * a3 + (1 + nu) * b3 / 2) / (b3 - a3);
+    k.answers = {{"hoop_stress", p * (2 * a3 + b3) / (2 * (b3 - a3)), 1e-2},
+                 {"displacement", u, 1e-3},
+                 {"energy", p * u * (4 * pi / 8) / 2, 1e-3}};
+    return k;
+}
+
+/// Heat from the inside of a hollow ball to its outside.
+KnownAnswer heated_ball() {
+    constexpr double conductivity = 3, inside = 80, outside = 20;
+    KnownAnswer k;
+    k.problem = "heat through a hollow ball of tetrahedra";
+    k.source = "Carslaw & Jaeger 1959, Conduction of Heat in Solids, sec. 9.2";
+    k.text = eighth_of_ball +
+             fmt::format(
+                 "[material.m]\nconductivity = {}\n[support.hot]\non = \"inside\"\npotential = "
+                 "{}\n[support.cold]\non = \"outside\"\npotential = {}\n",
+                 conductivity, inside, outside) +
+             "[quantity.flow]\nof = \"reaction_flow\"\non = \"hot\"\n[quantity.middle]\nof = \"potential\"\nat = [0, "
+             "1.5, 0]\n";
+    k.answers = {{"flow", 4 * pi / 8 * conductivity * (inside - outside) / (1 - 0.5), 1e-3},
+                 {"middle", outside + (inside - outside) * (1 / 1.5 - 0.5) / (1 - 0.5), 1e-3}};
+    return k;
+}
+
+/// A displacement that is linear in the place, given on all faces: every element must show it exactly, curved ones,
+/// too.
+KnownAnswer linear_block() {
+    constexpr double e = 1000, nu = 0.3;
+    KnownAnswer k;
+    k.problem = "patch test of a bored block of tetrahedra";
+    k.source = "Irons & Razzaque 1972, patch test";
+    k.text =
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"box\"\nsize = [3, 2, 1]\nname = \"all\"\n[[part.shape]]\ncut = "
+        "\"cylinder\"\nfrom = [1, 1, -1]\nto = [1.5, 1, 2]\nradius = 0.4\nname = \"all\"\n[size]\nglobal = 0.5\n" +
+        elastic(e, nu) +
+        "[support.all]\non = \"all\"\nux = \"0.001*x + 0.002*y\"\nuy = \"0.002*y + 0.003*z\"\nuz = \"0.003*z - "
+        "0.001*x\"\n";
+    const double mu = e / (2 * (1 + nu)), volume = 0.006 * e * nu / ((1 + nu) * (1 - 2 * nu));
+    const auto ask = [&](const char* field, double value) {
+        for (const char* take : {"maximum", "minimum"}) {
+            k.text += fmt::format("[quantity.{0}_{1}]\nof = \"{0}\"\ntake = \"{1}\"\n", field, take);
+            k.answers.push_back({fmt::format("{}_{}", field, take), value, 1e-8});  // what the iteration leaves
+        }
+    };
+    ask("sxx", volume + 2 * mu * 0.001);
+    ask("szz", volume + 2 * mu * 0.003);
+    ask("sxy", mu * 0.002);
+    ask("syz", mu * 0.003);
+    ask("szx", -mu * 0.001);
+    return k;
+}
+
 }  // namespace
 
 std::vector<KnownAnswer> known_answers() {
@@ -331,7 +403,10 @@ std::vector<KnownAnswer> known_answers() {
             wall(),
             annulus(),
             heated_bar(),
-            clamped_bar()};
+            clamped_bar(),
+            linear_block(),
+            pressure_ball(),
+            heated_ball()};
 }
 
 SingularCorner l_shape() {
