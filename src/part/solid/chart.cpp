@@ -100,7 +100,8 @@ double Chart::at_measure(double value) const {
 }
 
 double Chart::radius(double t) const {
-    return t > 0 ? speed_ * t * std::exp(measure(t) / spread_) : 0;
+    // So near to the pole the density is the difference of two numbers without end.
+    return t > close_enough ? speed_ * t * std::exp(measure(t) / spread_) : speed_ * std::max(t, 0.0);
 }
 
 double Chart::at_radius(double wanted) const {
