@@ -197,4 +197,101 @@ TEST_CASE("a solid is checked, inspected, meshed and varied; other commands say 
     CHECK(has(run({"check", fine}).err, "more than the limit"));
 }
 
+TEST_CASE(
+    "shapes of space with regions, load cases, heat and variables come to their closed forms, resumed and varied") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file("bar.toml", R"(format = 1
+title = "Bar of two regions"
+units = { length = "mm", force = "N" }
+[variables]
+len = 20
+[[part.shape]]
+add = "box"
+size = ["len", 6, 4]
+region = "one"
+names = { left = "wall_x", front = "wall_y", bottom = "wall_z" }
+[[part.shape]]
+add = "box"
+corner = ["len", 0, 0]
+size = [10, 6, 4]
+region = "two"
+names = { right = "end", front = "wall_y", bottom = "wall_z" }
+[material.soft]
+on = "one"
+youngs_modulus = "100 GPa"
+poissons_ratio = 0
+conductivity = 1
+expansion = 1e-5
+[material.stiff]
+on = "two"
+youngs_modulus = "200 GPa"
+poissons_ratio = 0
+conductivity = 2
+expansion = 0
+[support.walls]
+on = "wall_*"
+hold = "symmetry"
+[support.cold]
+on = "wall_x"
+potential = 0
+[support.hot]
+on = "end"
+potential = 100
+[load.pull]
+on = "end"
+traction = ["10 MPa", 0, 0]
+[load.push]
+on = "end"
+traction = ["-20 MPa", 0, 0]
+[case.out]
+factors = { pull = 1 }
+[case.in]
+factors = { push = 1 }
+[series.uniform]
+kind = "uniform"
+most_levels = 2
+[quantity.stretch]
+of = "ux"
+at = ["len + 10", 3, 2]
+case = "out"
+[quantity.press]
+of = "ux"
+on = "end"
+take = "mean"
+case = "in"
+[quantity.middle]
+of = "potential"
+on = "one_and_two"
+take = "mean"
+[size]
+global = 3
+[vary.both]
+values = { len = [20, 30] }
+)");
+    // Two pieces in a row: resistances len / 1 and 10 / 2 between 0 and 100 K; the first one expands by 1e-5.
+    const auto middle = [](double len) { return 100 * len / (len + 5); };
+    const auto press = [&](double len) { return 1e-5 * middle(len) / 2 * len - 20 * (len / 100'000 + 10 / 200'000.0); };
+    const auto value = [](const json& summary, const std::string& name) {
+        for (const auto& q : summary["series"][0]["levels"].back()["quantities"])
+            if (q["name"] == name) return q["value"].get<double>();
+        return std::nan("");
+    };
+    const fs::path out = folder / "out";
+    const auto first = run({"run", study, "-o", out.string(), "--quiet", "--pictures", "none"});
+    CAPTURE(first.err);
+    CHECK(first.status == 0);
+    const json whole = parsed(out / "summary.json");
+    CHECK(value(whole, "middle") == doctest::Approx(middle(20)));
+    CHECK(value(whole, "press") == doctest::Approx(press(20)));
+    CHECK(value(whole, "stretch") == doctest::Approx(press(20) + 30 * 0.00025).epsilon(0.005));
+    fs::remove_all(out / "uniform" / "level-2");
+    const auto again = run({"run", study, "-o", out.string(), "--quiet", "--pictures", "none", "--resume"});
+    CHECK(again.status == 0);
+    for (const char* name : {"middle", "press", "stretch"})
+        CHECK(value(parsed(out / "summary.json"), name) == value(whole, name));
+    const auto varied = run({"vary", study, "-o", (folder / "varied").string(), "--quiet", "--json"});
+    CHECK(varied.status == 0);
+    CHECK(value(parsed(folder / "varied" / "both" / "run-2" / "summary.json"), "press") == doctest::Approx(press(30)));
+}
+
 TEST_SUITE_END();

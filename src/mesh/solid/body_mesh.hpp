@@ -60,6 +60,14 @@ class BodyMesh {
     /// The elements that the last exchange made.
     [[nodiscard]] const std::vector<std::int32_t>& made() const { return made_; }
 
+    /// Some wall of an element has another body on its other hand.
+    [[nodiscard]] bool between_bodies(std::int32_t t) const {
+        const Element& e = element(t);
+        for (std::size_t i = 0; i < 4; ++i)
+            if (e.wall[i] >= 0 && e.n[i] >= 0) return true;
+        return false;
+    }
+
     /// Takes away an element with two walls of one face, or gives it to the body beyond them: the face then passes on
     /// its other side. `on_edge(a, b)` tells which edges belong to the part. False if it cannot be.
     template <class OnEdge>

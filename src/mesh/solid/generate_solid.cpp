@@ -29,6 +29,16 @@ void check_edges(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_
                          {}, "ask for larger sizes or raise size.most_elements");
 }
 
+/// Elements whose volume is rounding alone: nothing can be computed on them.
+void find_flat(const BodyMesh& bodies, CoarsePlaces& coarse) {
+    constexpr double rounding = 1e-9;
+    for (std::size_t t = 0; t < bodies.elements.size(); ++t) {
+        if (!bodies.elements[t].alive() || bodies.quality(static_cast<std::int32_t>(t)) > rounding) continue;
+        const auto c = bodies.corners(static_cast<std::int32_t>(t));
+        coarse.add(c[0], c[1], "an element lies flat on a face", "");
+    }
+}
+
 /// The mesh, unless something turns out too coarse.
 SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree, bool straighten,
                    CoarsePlaces& coarse, MeshingLog* log) {
@@ -43,6 +53,8 @@ SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int6
     std::unordered_set<std::uint64_t> on_edges;
     for (const auto& p : surface.pieces) on_edges.insert(pair_of(p.from, p.to));
     improve_bodies(bodies, [&](std::int32_t a, std::int32_t b) { return on_edges.count(pair_of(a, b)) > 0; });
+    find_flat(bodies, coarse);
+    if (!coarse.finer.empty()) return {};
     const auto point = bodies.compact();
     SolidMesh mesh = assemble_solid(part, bodies, surface.pieces, point, degree);
     if (straighten) {

@@ -45,7 +45,8 @@ class Improvement {
             if (!mesh_.element(t).alive()) continue;
             const double q = mesh_.quality(t);
             if (q >= below) continue;
-            if (q < flat && mesh_.hand_over(t, on_edge_)) {
+            // A flat element between two bodies would only go to and fro between them: its edges go first.
+            if (q < flat && ((mesh_.between_bodies(t) && take_edges_out(t)) || mesh_.hand_over(t, on_edge_))) {
                 ++changes;
                 continue;
             }
