@@ -10,6 +10,7 @@
 #include "part/shapes/corners.hpp"
 #include "part/shapes/drawing.hpp"
 #include "part/shapes/placement.hpp"
+#include "part/shapes/shape_rule.hpp"
 #include "part/shapes/shapes.hpp"
 
 namespace dotsift {
@@ -83,14 +84,7 @@ class PartBuilder {
             if (!drawing.note.empty()) notes_.push_back(drawing.note);
             return;
         }
-        CombineStep step;
-        step.kind = s.verb == Verb::add         ? CombineStep::Kind::add
-                    : s.verb == Verb::cut       ? CombineStep::Kind::cut
-                    : s.verb == Verb::intersect ? CombineStep::Kind::intersect
-                                                : CombineStep::Kind::line;
-        step.region = s.region;
-        step.priority = static_cast<int>(s.priority);
-        step.of = s.of;
+        CombineStep step{rule_of(s, static_cast<int>(i)), {}, {}};
         const auto maps = copies_of(s.placement);
         const auto edges = outline_of(s, problems_);
         if (edges.empty() && s.primitive != Primitive::point) return;  // told
@@ -118,17 +112,7 @@ class PartBuilder {
 
     void pend(CombineStep step, std::size_t shape) {
         step.source = static_cast<int>(shape);
-        for (const auto& pattern : step.of) {
-            if (std::any_of(regions_.begin(), regions_.end(), [&](const auto& r) { return fits_pattern(r, pattern); }))
-                continue;
-            const std::string near = nearest(pattern, regions_);
-            throw InputError(fmt::format("of = \"{}\" fits no region that stands above", pattern), {},
-                             near.empty() ? fmt::format("regions are {}", quoted_list(regions_))
-                                          : fmt::format("did you mean \"{}\"?", near));
-        }
-        if (step.kind == CombineStep::Kind::add &&
-            std::find(regions_.begin(), regions_.end(), step.region) == regions_.end())
-            regions_.push_back(step.region);
+        take_region(step, regions_);
         pending_.push_back(std::move(step));
     }
 

@@ -22,11 +22,23 @@ std::vector<int> PartNames::regions_named(const std::vector<std::string>& patter
     return list;
 }
 
+namespace {
+
+/// The place of a name in a list, made at its end if it is new.
+int place_in(std::vector<std::string>& list, const std::string& name) {
+    const auto found = std::find(list.begin(), list.end(), name);
+    if (found != list.end()) return static_cast<int>(found - list.begin());
+    list.push_back(name);
+    return static_cast<int>(list.size()) - 1;
+}
+
+}  // namespace
+
 int PartNames::boundary_name(const std::string& name) {
-    const auto found = std::find(boundary_names.begin(), boundary_names.end(), name);
-    if (found != boundary_names.end()) return static_cast<int>(found - boundary_names.begin());
-    boundary_names.push_back(name);
-    return static_cast<int>(boundary_names.size()) - 1;
+    return place_in(boundary_names, name);
+}
+int PartNames::region_index(const std::string& name) {
+    return place_in(regions, name);
 }
 
 void PartNames::add_name(const std::string& name, std::vector<int>& names) {

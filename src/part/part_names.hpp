@@ -33,6 +33,8 @@ struct PartNames {
     }
     /// The index of a boundary name, made if it is new.
     int boundary_name(const std::string& name);
+    /// The index of a region, made if it is new.
+    int region_index(const std::string& name);
     /// Adds a name to those of a side, once.
     void add_name(const std::string& name, std::vector<int>& names);
     /// How a side is called in messages: "\"bore\"" or "edge 7".

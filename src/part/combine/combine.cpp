@@ -139,21 +139,13 @@ class Combination {
         return in;
     }
 
-    int region_index(const std::string& name) {
-        auto& regions = out_.part.regions;
-        const auto found = std::find(regions.begin(), regions.end(), name);
-        if (found != regions.end()) return static_cast<int>(found - regions.begin());
-        regions.push_back(name);
-        return static_cast<int>(regions.size()) - 1;
-    }
-
     void play(const PlanarFaces& faces) {
         const auto in = memberships(faces);
         std::vector<Owned> owned(faces.loops.size());
         for (std::size_t s = 0; s < steps_.size(); ++s) {
             const auto& step = steps_[s];
             if (step.kind == CombineStep::Kind::line) continue;
-            const int region = step.kind == CombineStep::Kind::add ? region_index(step.region) : -1;
+            const int region = step.kind == CombineStep::Kind::add ? out_.part.region_index(step.region) : -1;
             for (std::size_t f = 1; f < owned.size(); ++f) {
                 const bool inside = std::any_of(outlines_of_step_[s].begin(), outlines_of_step_[s].end(),
                                                 [&](int o) { return in[f][static_cast<std::size_t>(o)]; });

@@ -20,8 +20,9 @@
 namespace dotsift {
 namespace {
 
-// At a size of one: edges that are surer than this are believed.
-constexpr double widest_tolerance = 1e-2;
+// At a size of one: an edge that is less sure than this is not believed, since no later step would bring it
+// onto its surfaces (the farthest that an edge is moved there is the same).
+constexpr double widest_tolerance = 5e-3;
 
 class Cutting {
   public:

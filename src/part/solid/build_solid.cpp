@@ -9,9 +9,9 @@
 #include "base/errors.hpp"
 #include "part/selection.hpp"
 #include "part/shapes/placement.hpp"
+#include "part/shapes/shape_rule.hpp"
 #include "part/solid/combine_solids.hpp"
 #include "part/solid/cut_edges.hpp"
-#include "part/solid/from_plane.hpp"
 #include "part/solid/placed_solid.hpp"
 #include "part/solid/space_shapes.hpp"
 
@@ -33,7 +33,8 @@ class SolidBuilder {
         const std::size_t before = problems_.count();
         const auto& shapes = study_.space_shapes;
         try {
-            if (study_.sweep) begin_with(swept(shapes.empty() ? plane_ : without_closed_edges(plane_)));
+            if (study_.sweep)
+                begin_with(swept_solid(shapes.empty() ? plane_ : without_closed_edges(plane_), *study_.sweep));
         } catch (const InputError& e) {
             problems_.add(study_.sweep->where, e.what(), e.remedy());
             return std::nullopt;
@@ -83,12 +84,6 @@ class SolidBuilder {
         problems_.add(source_ < shapes.size() ? shapes[source_].where : study_.part_where, what, e.remedy());
     }
 
-    [[nodiscard]] SolidPart swept(const Part& part) const {
-        const SweepSpec& sweep = *study_.sweep;
-        const SweepNames names{sweep.start, sweep.end};
-        return sweep.turned ? turned_solid(part, sweep.angle, names) : drawn_solid(part, sweep.from, sweep.to, names);
-    }
-
     void begin_with(SolidPart solid) {
         regions_ = solid.regions;
         SolidStep step;
@@ -98,21 +93,8 @@ class SolidBuilder {
 
     void take(const SpaceShapeSpec& s) {
         if (s.verb == Verb::change) return change(s);
-        SolidStep step;
-        step.kind = s.verb == Verb::add         ? StepRule::Kind::add
-                    : s.verb == Verb::cut       ? StepRule::Kind::cut
-                    : s.verb == Verb::intersect ? StepRule::Kind::intersect
-                                                : StepRule::Kind::line;
-        step.region = s.region;
-        step.priority = static_cast<int>(s.priority);
-        step.of = s.of;
-        step.source = static_cast<int>(source_);
-        for (const auto& pattern : step.of) {
-            if (std::any_of(regions_.begin(), regions_.end(), [&](const auto& r) { return fits_pattern(r, pattern); }))
-                continue;
-            throw InputError(fmt::format("of = \"{}\" fits no region that stands above", pattern), {},
-                             fmt::format("regions are {}", quoted_list(regions_)));
-        }
+        SolidStep step{rule_of(s, static_cast<int>(source_)), {}};
+        take_region(step, regions_);
         const auto solid = solid_of_shape(s, box(), part_at_, problems_);
         if (!solid) return;
         const auto maps = copies_of(s.placement);
@@ -121,9 +103,6 @@ class SolidBuilder {
             for (auto& name : copy.boundary_names) name = numbered(name, k + 1);
             step.copies.push_back(std::move(copy));
         }
-        if (step.kind == StepRule::Kind::add &&
-            std::find(regions_.begin(), regions_.end(), step.region) == regions_.end())
-            regions_.push_back(step.region);
         pending_.push_back(std::move(step));
     }
 

@@ -74,14 +74,6 @@ class SolidCombination {
                              cut_.vertices[static_cast<std::size_t>(e.end)]);
     }
 
-    int region_index(const std::string& name) {
-        auto& regions = out_.part.regions;
-        const auto found = std::find(regions.begin(), regions.end(), name);
-        if (found != regions.end()) return static_cast<int>(found - regions.begin());
-        regions.push_back(name);
-        return static_cast<int>(regions.size()) - 1;
-    }
-
     void play_steps() {
         owned_.resize(cut_.cells.size());
         // In which body of a step's copies each cell lies; -1: in none.
@@ -89,7 +81,7 @@ class SolidCombination {
             const SolidStep& step = steps_[s];
             if (step.kind == StepRule::Kind::line) continue;
             const bool adds = step.kind == StepRule::Kind::add;
-            if (adds && !step.region.empty()) region_index(step.region);
+            if (adds && !step.region.empty()) out_.part.region_index(step.region);
             for (std::size_t c = 0; c < owned_.size(); ++c) {
                 const KernelSource* in = nullptr;
                 for (const auto& b : cut_.cells[c].bodies)
@@ -98,7 +90,7 @@ class SolidCombination {
                 const bool concerned =
                     step.of.empty() ||
                     (now >= 0 && fits_any(out_.part.regions[static_cast<std::size_t>(now)], step.of));
-                const int region = adds && in ? region_index(region_of(step, *in)) : -1;
+                const int region = adds && in ? out_.part.region_index(region_of(step, *in)) : -1;
                 if (play(step, region, in != nullptr, concerned, owned_[c])) out_.traces[s].changed = true;
             }
         }

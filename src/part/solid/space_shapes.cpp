@@ -87,12 +87,10 @@ class SpaceShape {
         std::vector<NamedCurve> loop;
         for (const auto& e : edges) loop.push_back({e.curve, e.names});
         const Part part = without_closed_edges(plane(std::move(loop)));
-        const SweepSpec& s = shape_.sweep;
-        SweepNames ends{s.start, s.end};
-        const bool caps = !s.turned || s.angle < 2 * pi * (1 - 1e-9);
-        if (ends.start.empty() && caps) ends.start = shape_.name;
-        if (ends.end.empty() && caps) ends.end = shape_.name;
-        return s.turned ? turned_solid(part, s.angle, ends) : drawn_solid(part, s.from, s.to, ends);
+        SweepSpec sweep = shape_.sweep;  // its ends, too, carry the name of the whole
+        if (sweep.start.empty()) sweep.start = shape_.name;
+        if (sweep.end.empty()) sweep.end = shape_.name;
+        return swept_solid(part, sweep);
     }
 
   private:
@@ -132,6 +130,11 @@ class SpaceShape {
 };
 
 }  // namespace
+
+SolidPart swept_solid(const Part& part, const SweepSpec& sweep) {
+    const SweepNames ends{sweep.start, sweep.end};
+    return sweep.turned ? turned_solid(part, sweep.angle, ends) : drawn_solid(part, sweep.from, sweep.to, ends);
+}
 
 std::optional<SolidPart> solid_of_shape(const SpaceShapeSpec& shape, const Box<3>& around, double part_at,
                                         Problems& problems) {
