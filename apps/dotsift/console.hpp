@@ -58,6 +58,14 @@ std::string strong(const std::string& text);
 /// stand one below the other.
 std::string table(const std::vector<std::vector<std::string>>& rows);
 
+/// A place as JSON lists it.
+template <int D>
+std::vector<double> coordinates_of(const Vec<D>& p) {
+    std::vector<double> list;
+    for (std::size_t k = 0; k < D; ++k) list.push_back(p[k]);
+    return list;
+}
+
 /// Shows progress on a terminal, one line for each finished level elsewhere.
 class Progress : public StudyObserver {
   public:

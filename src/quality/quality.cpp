@@ -2,15 +2,16 @@
 
 #include <algorithm>
 #include <cmath>
-#include <deque>
 #include <limits>
 #include <numbers>
 #include <span>
+#include <type_traits>
 
 #include "mesh/elements/jacobian_bound.hpp"
 #include "mesh/elements/shape.hpp"
-#include "part/narrow.hpp"
-#include "part/shapes/corners.hpp"
+#include "part/shapes/placed_area.hpp"
+#include "part/solid/space_distance.hpp"
+#include "quality/causes.hpp"
 
 namespace dotsift {
 
@@ -20,98 +21,6 @@ constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
 
 double& of(MeasureSet& values, Criterion m) {
     return values[static_cast<std::size_t>(m)];
-}
-
-/// What in the part makes elements poor.
-class Causes {
-  public:
-    Causes(const Mesh& mesh, const Part* part) : mesh_(mesh), part_(part) {
-        if (part_) {
-            angles_ = sharpest_angles(*part_);
-            narrow_ = narrow_places(*part_);
-        }
-    }
-    [[nodiscard]] std::string of(std::size_t e, Criterion measure) const {
-        if (measure == Criterion::size_ratio) return "size that could not be met";
-        if (mesh_.row[e] > 0) return "row of layers";
-        if (!part_) return {};
-        constexpr double sharp = 40;  // degrees: at a corner like that no element can be much better
-        const auto p = mesh_.positions(e);
-        const auto corners = std::span(p).first(static_cast<std::size_t>(corner_count(mesh_.kinds[e])));
-        double longest = 0;
-        for (std::size_t i = 0; i < corners.size(); ++i)
-            longest = std::max(longest, distance(corners[i], corners[(i + 1) % corners.size()]));
-        for (const auto& c : corners) {
-            const int v = part_->vertex_at(c);
-            if (v >= 0 && angles_[static_cast<std::size_t>(v)] < sharp) return "sharp corner of the part";
-        }
-        const Vec2 centre = mesh_.centre_of(e);
-        for (const auto& edge : part_->edges)
-            if (edge.curve.length() < longest / 2 &&
-                std::min(distance(edge.curve.start(), centre), distance(edge.curve.end(), centre)) < longest)
-                return "short edge of the part";
-        for (const auto& n : narrow_)
-            if (n.width() < longest * 2 && distance(nearest_on_segment(centre, n.a, n.b), centre) < longest * 2)
-                return n.face >= 0 ? "narrow part" : "narrow gap";
-        return {};
-    }
-
-    [[nodiscard]] const std::vector<NarrowPlace>& narrow() const { return narrow_; }
-
-  private:
-    const Mesh& mesh_;
-    const Part* part_;
-    std::vector<double> angles_;
-    std::vector<NarrowPlace> narrow_;
-};
-
-/// For each corner those at the other ends of its sides.
-std::vector<std::vector<std::int32_t>> corner_neighbours(const Mesh& mesh) {
-    std::vector<std::vector<std::int32_t>> out(mesh.nodes.size());
-    for (std::size_t k = 0; k < mesh.sides.count(); ++k) {
-        const ElementSide& side = mesh.sides.beside(k)[0];
-        const auto e = static_cast<std::size_t>(side.element);
-        const auto local = side_nodes(mesh.kinds[e], side.side);
-        const auto a = mesh.element(e)[local[0]], b = mesh.element(e)[local[1]];
-        out[static_cast<std::size_t>(a)].push_back(b);
-        out[static_cast<std::size_t>(b)].push_back(a);
-    }
-    return out;
-}
-
-/// The fewest element sides from the boundary at one end of a narrow place to the other.
-int elements_across(const Mesh& mesh, const std::vector<std::vector<std::int32_t>>& neighbours,
-                    const NarrowPlace& place) {
-    // From the node of edge a that is nearest to the place, until one of edge b is reached near its other end.
-    std::vector<char> target(mesh.nodes.size(), 0);
-    int start = -1;
-    double least = INFINITY;
-    for (const auto& side : mesh.boundary)
-        for (std::size_t k = 0; k < 2; ++k) {
-            const auto n = static_cast<std::size_t>(side.nodes[k]);
-            if (side.edge == place.edge_b && distance(mesh.nodes[n], place.b) < distance(mesh.nodes[n], place.a))
-                target[n] = 1;
-            if (side.edge != place.edge_a) continue;
-            const double d = distance(mesh.nodes[n], place.a);
-            if (d >= least) continue;
-            least = d;
-            start = side.nodes[k];
-        }
-    if (start < 0) return 0;
-    std::vector<int> steps(mesh.nodes.size(), -1);
-    steps[static_cast<std::size_t>(start)] = 0;
-    std::deque<int> open{start};
-    while (!open.empty()) {
-        const auto n = static_cast<std::size_t>(open.front());
-        open.pop_front();
-        if (target[n] && n != static_cast<std::size_t>(start)) return steps[n];
-        for (const auto m : neighbours[n]) {
-            if (steps[static_cast<std::size_t>(m)] >= 0) continue;
-            steps[static_cast<std::size_t>(m)] = steps[n] + 1;
-            open.push_back(m);
-        }
-    }
-    return 0;
 }
 
 }  // namespace
@@ -142,7 +51,34 @@ double Limits::badness(double value) const {
     return span != 0 ? (value - good) / span : 0;
 }
 
-Limits standard_limits(Criterion m, bool quad) {
+namespace {
+
+Limits limits_of_tetrahedra(Criterion m) {
+    switch (m) {
+        case Criterion::shape:
+            return {0.5, 0.2};
+        case Criterion::scaled_jacobian:
+            return {0.3, 0.1};
+        case Criterion::jacobian_ratio:
+            return {0.6, 0.2};
+        case Criterion::smallest_angle:
+            return {25, 10};
+        case Criterion::largest_angle:
+            return {135, 160};
+        case Criterion::edge_ratio:
+            return {2.5, 6};
+        case Criterion::size_ratio:
+            return {1.6, 3};
+        default:
+            return {};
+    }
+}
+
+}  // namespace
+
+Limits standard_limits(Criterion m, ElementKind kind) {
+    if (dimension_of(kind) == 3) return limits_of_tetrahedra(m);
+    const bool quad = corner_count(kind) == 4;
     switch (m) {
         case Criterion::shape:
             return {0.7, 0.3};
@@ -242,34 +178,46 @@ MeasureValues measure_quality(const SolidMesh& mesh, const std::vector<double>& 
     return measure_all(mesh, wanted);
 }
 
-LimitFinder::LimitFinder(const Mesh& mesh, const std::vector<QualitySpec>& specs) : mesh_(mesh), specs_(specs) {
+template <int D>
+LimitFinderIn<D>::LimitFinderIn(const MeshIn<D>& mesh, const std::vector<QualitySpec>& specs)
+    : mesh_(mesh), specs_(specs) {
     for (const auto& s : specs) {
         on_.emplace_back(mesh, s.on);
         inside_.emplace_back();
-        if (s.inside) inside_.back().emplace_back(*s.inside);
+        if constexpr (D == 2) {
+            if (s.inside) inside_.back() = PlacedArea(*s.inside);
+        } else {
+            if (s.inside_space) inside_.back() = PlacedVolume(*s.inside_space);
+        }
     }
 }
 
-Limits LimitFinder::at(Criterion measure, std::size_t e) const {
+template <int D>
+Limits LimitFinderIn<D>::at(Criterion measure, std::size_t e) const {
     const bool quad = corner_count(mesh_.kinds[e]) == 4;
-    Limits limits = standard_limits(measure, quad);
+    Limits limits = standard_limits(measure, mesh_.kinds[e]);
     for (std::size_t k = 0; k < specs_.size(); ++k) {
         const auto& s = specs_[k];
         if (s.measure != measure || (s.quadrilaterals && *s.quadrilaterals != quad)) continue;
         if (!s.on.empty() && !on_[k].element(e)) continue;
-        if (!inside_[k].empty() && !inside_[k].front()(mesh_.centre_of(e))) continue;
+        if (inside_[k] && !inside_[k](mesh_.centre_of(e))) continue;
         limits = {s.good, s.acceptable};
     }
     return limits;
 }
+template class LimitFinderIn<2>;
+template class LimitFinderIn<3>;
 
-QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted, const std::vector<QualitySpec>& limits,
-                            const Part* part, std::size_t worst_count, bool every_poor) {
-    QualityReport r;
+namespace {
+
+template <int D>
+QualityReportIn<D> judge(const MeshIn<D>& mesh, const std::vector<double>& wanted,
+                         const std::vector<QualitySpec>& limits, const CausesIn<D>& causes, std::size_t worst_count,
+                         bool every_poor) {
+    QualityReportIn<D> r;
     r.values = measure_quality(mesh, wanted);
     r.grade.assign(mesh.element_count(), Grade::good);
-    const LimitFinder finder(mesh, limits);
-    std::vector<PoorElement> all;
+    const LimitFinderIn<D> finder(mesh, limits);
     std::vector<double> worst_badness(mesh.element_count(), -INFINITY);
     std::vector<Criterion> worst_measure(mesh.element_count(), Criterion::shape);
     for (std::size_t k = 0; k < criterion_count; ++k) {
@@ -309,18 +257,28 @@ QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted,
                       [&](std::size_t a, std::size_t b) {
                           return worst_badness[a] != worst_badness[b] ? worst_badness[a] > worst_badness[b] : a < b;
                       });
-    const Causes causes(mesh, part);
     for (std::size_t k = 0; k < shown; ++k) {
         const std::size_t e = order[k];
         const Criterion m = worst_measure[e];
         r.worst.push_back({e, mesh.centre_of(e), m, r.values[static_cast<std::size_t>(m)][e], r.grade[e],
                            r.grade[e] == Grade::good ? "" : causes.of(e, m)});
     }
-    if (causes.narrow().empty()) return r;
-    const auto neighbours = corner_neighbours(mesh);
-    for (const auto& n : causes.narrow())
-        if (n.face >= 0) r.across.push_back({n.a, n.b, n.width(), elements_across(mesh, neighbours, n)});
     return r;
+}
+
+}  // namespace
+
+QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted, const std::vector<QualitySpec>& limits,
+                            const Part* part, std::size_t worst_count, bool every_poor) {
+    const CausesIn<2> causes(mesh, part);
+    QualityReport r = judge(mesh, wanted, limits, causes, worst_count, every_poor);
+    r.across = causes.counted_across();
+    return r;
+}
+QualityReportIn<3> judge_quality(const SolidMesh& mesh, const std::vector<double>& wanted,
+                                 const std::vector<QualitySpec>& limits, const SolidPart* part,
+                                 std::size_t worst_count) {
+    return judge(mesh, wanted, limits, CausesIn<3>(mesh, part), worst_count, false);
 }
 
 }  // namespace dotsift

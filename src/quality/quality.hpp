@@ -8,7 +8,7 @@
 
 #include "mesh/mesh.hpp"
 #include "part/part.hpp"
-#include "part/shapes/placed_area.hpp"
+#include "part/solid/solid_part.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
@@ -45,20 +45,22 @@ struct Limits {
     [[nodiscard]] double badness(double value) const;
 };
 /// The limits that hold where a study says nothing else.
-Limits standard_limits(Criterion measure, bool quadrilateral);
+Limits standard_limits(Criterion measure, ElementKind kind);
 
 /// The limits of each element for one measure. Keeps references to both.
-class LimitFinder {
+template <int D>
+class LimitFinderIn {
   public:
-    LimitFinder(const Mesh& mesh, const std::vector<QualitySpec>& specs);
+    LimitFinderIn(const MeshIn<D>& mesh, const std::vector<QualitySpec>& specs);
     [[nodiscard]] Limits at(Criterion measure, std::size_t element) const;
 
   private:
-    const Mesh& mesh_;
+    const MeshIn<D>& mesh_;
     const std::vector<QualitySpec>& specs_;
-    std::vector<Meant> on_;                        ///< of each spec
-    std::vector<std::vector<PlacedArea>> inside_;  ///< of each spec: one, or none
+    std::vector<Meant> on_;                                          ///< of each spec
+    std::vector<std::function<bool(const Vec<D>& centre)>> inside_;  ///< of each spec; empty: everywhere
 };
+using LimitFinder = LimitFinderIn<2>;
 
 struct GradeCounts {
     std::size_t good = 0, acceptable = 0, poor = 0;
@@ -67,9 +69,10 @@ struct GradeCounts {
 };
 
 /// An element that is worth looking at.
-struct PoorElement {
+template <int D>
+struct PoorElementIn {
     std::size_t element = 0;
-    Vec2 position;
+    Vec<D> position;
     Criterion measure = Criterion::shape;
     double value = 0;
     Grade grade = Grade::good;
@@ -83,18 +86,23 @@ struct AcrossCount {
     int elements = 0;
 };
 
-struct QualityReport {
+template <int D>
+struct QualityReportIn {
     MeasureValues values;
     std::array<GradeCounts, criterion_count> counts;
     std::vector<Grade> grade;  ///< of each element: the worst over all measures
     std::size_t good = 0, acceptable = 0, poor = 0;
-    std::vector<PoorElement> worst;  ///< worst first
-    std::vector<AcrossCount> across;
+    std::vector<PoorElementIn<D>> worst;  ///< worst first
+    std::vector<AcrossCount> across;      ///< of the plane
 };
+using QualityReport = QualityReportIn<2>;
 
 /// Judges a mesh. `part` may be null (a mesh from a file): then no causes that lie in the part are told, and nothing is
 /// counted across. With `every_poor` all poor elements are among the worst.
 QualityReport judge_quality(const Mesh& mesh, const std::vector<double>& wanted, const std::vector<QualitySpec>& limits,
                             const Part* part, std::size_t worst_count = 10, bool every_poor = false);
+QualityReportIn<3> judge_quality(const SolidMesh& mesh, const std::vector<double>& wanted,
+                                 const std::vector<QualitySpec>& limits, const SolidPart* part,
+                                 std::size_t worst_count = 10);
 
 }  // namespace dotsift

@@ -10,7 +10,7 @@ namespace dotsift {
 struct RepairReport {
     std::size_t poor_before = 0, poor_after = 0;
     std::size_t moved = 0, swapped = 0;  ///< nodes moved, sides between two triangles turned
-    std::vector<PoorElement> left;       ///< what stays poor, with its cause; worst first
+    std::vector<PoorElementIn<2>> left;  ///< what stays poor, with its cause; worst first
 };
 
 /// Improves poor elements: sides between two triangles of a region are turned, and nodes that lie on no boundary, no

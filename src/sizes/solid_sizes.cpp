@@ -168,6 +168,11 @@ SizingIn<3> sizing_of(const SolidPart& part, const SizeSpec& sizes, const std::f
             continue;
         }
         for (const int f : part.faces_named(rule.on)) on_face(static_cast<std::size_t>(f));
+        for (const int e : part.edges_named(rule.on)) {
+            const auto& curve = part.edge(e).curve;
+            add_curve_sources<3>(
+                curve, [&](double t) { return size(curve.point(t)); }, varies(rule), rule.within, index, sources);
+        }
         for (const int r : part.regions_named(rule.on)) add_in_region(part, r, rule, index, size, sources);
         for (const int v : part.points_named(rule.on)) {
             SizeSourceIn<3> s;

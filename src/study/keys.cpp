@@ -43,7 +43,8 @@ constexpr Key table[] = {
         "Boundary names that nothing in the study uses, and that are meant for readers of its meshes: no warning."},
     Key{"part", "shape", "array of tables", "required",
         "The shapes that make the part, in the order in which they work."},
-    Key{"part", "interface", "tables", "-", "Names for the edges between two regions."},
+    Key{"part", "interface", "tables", "-", "Names for the edges between two regions, of a solid for the faces."},
+    Key{"part", "edge", "tables", "-", "Names for edges of a solid."},
     Key{"part", "selection", "tables", "-", "Names for edges and points that are found by rules."},
     Key{"part", "cleanup", "table", "-", "What is to be simplified before meshing."},
 
@@ -162,6 +163,9 @@ constexpr Key table[] = {
 
     Key{"part.interface.NAME", "between", "[region, region]", "required",
         "The edges at which these two regions meet. Without this they are named FIRST_and_SECOND."},
+
+    Key{"part.edge.NAME", "between", "[face, face]", "required",
+        "The edges of a solid at which a face of the first name and one of the second meet."},
 
     Key{"part.selection.NAME", "pick", "\"edges\", \"points\"", "\"edges\"",
         "What is picked. All rules that are given must hold."},
@@ -386,7 +390,7 @@ constexpr Key table[] = {
     Key{"quality.NAME", "on", "region name or names", "all", "For elements of these regions only."},
     Key{"quality.NAME", "inside", "table", "-",
         "For elements in a shape only, as in { shape = \"circle\", centre = [20, 5], radius = 3 }: an area of "
-        "interest."},
+        "interest; of a solid a shape of space."},
 
     Key{"series.NAME", "kind", "\"uniform\", \"local\", \"adaptive\"", "required",
         "uniform: every level's sizes are the one before's divided by ratio. local: those of single rules are, the "
@@ -520,10 +524,15 @@ constexpr Key table[] = {
     Key{"picture.NAME", "level", "whole number", "its last", "The level of the series."},
     Key{"picture.NAME", "range", "[lowest, highest]", "that of the field", "What the colours span."},
     Key{"picture.NAME", "box", "[[x, y], [x, y]]", "the whole part", "Opposite corners of what is shown."},
+    Key{"picture.NAME", "section", "table", "-",
+        "Of a solid: what lies before a plane is taken away, and the field is shown on the cut, as in "
+        "{ at = [0, 0, 5], normal = [0, 0, 1] }."},
     Key{"picture.NAME", "deformed", "\"visibly\", number", "-",
         "The deformed shape beside the undeformed outline: displacements times this factor, or times one that shows "
         "them well, which is told."},
     Key{"picture.NAME", "element_sides", "true, false", "true", "Draws the sides of the elements."},
+    Key{"picture.NAME.section", "at", "[x, y, z]", "required", "A point on the plane."},
+    Key{"picture.NAME.section", "normal", "[x, y, z]", "required", "Points to what is taken away, and to the eye."},
 
     Key{"solver", "method", "\"automatic\", \"direct\", \"iterative\"", "\"automatic\"",
         "automatic: by the size of the system, the shape of its elements and the memory."},

@@ -19,6 +19,11 @@ struct LineSpec {
     Vec2 from, to;
 };
 
+/// A point of a plane and where it faces; of a picture's section without a direction: one through the largest value.
+struct PlaneSpec {
+    Vec3 at{}, normal{{0, 0, 1}};
+};
+
 /// `membrane` and `linearised`: of the stress linearised across a path.
 enum class Take { maximum, minimum, mean, value, integral, membrane, linearised, total };
 
@@ -100,6 +105,7 @@ struct PictureSpec {
     std::optional<std::int64_t> level;           ///< nothing: the last
     std::optional<std::array<double, 2>> range;  ///< of the colours; nothing: that of the field
     std::optional<LineSpec> box;                 ///< opposite corners of what is shown; nothing: all
+    std::optional<PlaneSpec> section;            ///< of a solid: what lies before this plane is taken away
     std::optional<double> deformed;              ///< factor on the displacements; 0: one that can be seen
     bool sides = true;                           ///< of the elements are drawn
 };

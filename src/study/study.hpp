@@ -121,7 +121,7 @@ struct SweepSpec {
     std::string start, end;   ///< names of the faces that it begins and ends with; empty: none
 };
 
-enum class SpacePrimitive { box, cylinder, cone, sphere, ring, plane, swept };
+enum class SpacePrimitive { box, cylinder, cone, sphere, ring, plane, point, swept };
 
 /// An entry of the part's list that is a shape of space.
 struct SpaceShapeSpec {
@@ -134,11 +134,11 @@ struct SpaceShapeSpec {
     Vec3 from{}, to{};              ///< cylinder, cone: ends of the axis
     double radius = 0;              ///< cylinder, sphere
     std::array<double, 2> radii{};  ///< cone: at both ends; ring: of its circle, of its section
-    Vec3 centre{};                  ///< sphere, ring; plane: a point on it
+    Vec3 centre{};                  ///< sphere, ring, point; plane: a point on it
     Vec3 normal{{0, 0, 1}};         ///< ring: its axis; plane: away from what it takes
     ShapeSpec outline;              ///< swept: a shape of the plane
     SweepSpec sweep;                ///< swept
-    std::string name;               ///< of all its faces; may be empty; # counts copies
+    std::string name;               ///< of all its faces, or of the point; may be empty; # counts copies
     std::vector<std::pair<std::string, std::string>> names;  ///< side -> face name
     std::string region;                                      ///< add: the region that it becomes
     std::int64_t priority = 0;                               ///< add: does not take from regions of a higher one
@@ -148,11 +148,11 @@ struct SpaceShapeSpec {
     bool keep = true;  ///< change mirror: the part as it was stays beside its image
 };
 
-/// A name for the edges between two regions.
-struct InterfaceSpec {
+/// A name for the sides between two regions, or for the edges of a solid between two of its faces.
+struct BetweenSpec {
     std::string name;
     Where where;
-    std::array<std::string, 2> between;
+    std::array<std::string, 2> between;  ///< regions; or patterns of faces
 };
 
 /// A name for edges or points found by rules; all rules that are given must hold.
@@ -435,6 +435,7 @@ struct QualitySpec {
     std::optional<bool> quadrilaterals;  ///< only these, or only triangles
     std::vector<std::string> on;         ///< patterns of regions; empty: all
     std::optional<ShapeSpec> inside;     ///< only elements whose centre lies in this shape
+    std::optional<SpaceShapeSpec> inside_space;  ///< of a solid instead
     double good = 0, acceptable = 0;
 };
 
@@ -551,7 +552,8 @@ struct Study {
     std::vector<ShapeSpec> shapes;
     std::optional<SweepSpec> sweep;            ///< makes a solid of them
     std::vector<SpaceShapeSpec> space_shapes;  ///< which then work on it
-    std::vector<InterfaceSpec> interfaces;
+    std::vector<BetweenSpec> interfaces;
+    std::vector<BetweenSpec> edges;  ///< of a solid
     std::vector<SelectionSpec> selections;
     std::vector<std::string> names_for_others;  ///< patterns of boundary names that nothing here has to use
     CleanupSpec cleanup;

@@ -20,7 +20,8 @@ constexpr double visible_share = 0.06;
 
 bool same_picture(const PictureSpec& a, const PictureSpec& b) {
     return a.field == b.field && a.load_case == b.load_case && a.envelope == b.envelope && a.about == b.about &&
-           a.deformed == b.deformed;
+           a.deformed == b.deformed && a.section.has_value() == b.section.has_value() &&
+           (!a.section || (a.section->at == b.section->at && a.section->normal == b.section->normal));
 }
 
 /// 1, 2 or 5 times a power of ten, not above x.
@@ -181,6 +182,12 @@ std::vector<PictureSpec> wanted_pictures(const Study& study) {
         if (p.field == shown_field(study) && p.load_case.empty()) continue;  // every level shows it
         add(p, label(p, p.load_case));
     }
+    if (study.solid()) {
+        PictureSpec p;
+        p.field = shown_field(study);
+        p.section = PlaneSpec{{}, {}};  // through the largest value
+        add(p, fmt::format("{}-section", name_of(p.field)));
+    }
     for (std::size_t c = 0; study.elastic() && c < std::clamp<std::size_t>(study.cases.size(), 1, most_deformed); ++c) {
         PictureSpec p;
         p.field = Field::displacement;
@@ -200,6 +207,7 @@ std::vector<PictureSpec> wanted_pictures(const Study& study) {
 
 std::string caption_of(const Study& study, const PictureSpec& p) {
     std::string s = title_of(study, p.field);
+    if (p.section) s += norm(p.section->normal) == 0 ? ", in a section through the largest value" : ", in a section";
     if (p.deformed) s += " on the deformed shape";
     if (p.envelope == CaseEnvelope::largest) s += ", the largest of all load cases";
     if (p.envelope == CaseEnvelope::smallest) s += ", the smallest of all load cases";

@@ -8,6 +8,8 @@
 
 #include "base/numbers.hpp"
 #include "evidence/drawing/colour_scale.hpp"
+#include "evidence/pictures/solid_view.hpp"
+#include "mesh/solid/generate_solid.hpp"
 #include "part/classify.hpp"
 #include "sizes/part_sizes.hpp"
 
@@ -67,47 +69,42 @@ Colour colour_of(int rule, int rules) {
     return category(rule);
 }
 
-}  // namespace
-
-std::vector<RuleShare> rule_shares(const Part& part, const SizeField& field, const SizeSpec& sizes, int columns) {
-    std::map<int, RuleShare> shares;
-    for (int r = -1; r <= static_cast<int>(sizes.local.size()); ++r)
-        shares[r] = {r, name_of_rule(sizes, r), 0, 0, 0, {}};
-    const RayCaster rays = outline_rays(part);
-    const Vec2 extent = part.box.size();
-    const double step = std::max(extent[0], extent[1]) / columns;
-    double count = 0;
-    const auto add = [&](const Vec2& p, double weight) {
-        const auto answer = field.query(p);
-        auto& s = shares[answer.rule];
+/// What each rule decides, from samples one after the other.
+template <int D>
+class ShareCount {
+  public:
+    ShareCount(const SizeFieldIn<D>& field, const SizeSpec& sizes) : field_(field) {
+        for (int r = -1; r <= static_cast<int>(sizes.local.size()); ++r)
+            shares_[r] = {r, name_of_rule(sizes, r), 0, 0, 0, {}};
+    }
+    void add(const Vec<D>& p, double weight) {
+        const auto answer = field_.query(p);
+        auto& s = shares_[answer.rule];
         if (s.largest == 0 || answer.size < s.smallest) {
             s.smallest = answer.size;
             s.smallest_at = p;
         }
         s.largest = std::max(s.largest, answer.size);
-        s.area_share += weight;
-        count += weight;
-    };
-    for (double y = part.box.low[1] + step / 2; y < part.box.high[1]; y += step)
-        for (double x = part.box.low[0] + step / 2; x < part.box.high[0]; x += step)
-            if (rays.inside({{x, y}})) add({{x, y}}, 1);
-    // Rules on boundaries are strongest on them, where no sample of the area may fall.
-    for (const auto& e : part.edges)
-        for (int k = 0; k <= 16; ++k) add(e.curve.point(k / 16.0), 0);
-    for (const auto& p : part.points) add(part.vertex(p.vertex), 0);
-    std::vector<RuleShare> out;
-    for (auto& [rule, s] : shares) {
-        if (count > 0) s.area_share /= count;
-        out.push_back(s);
+        s.share += weight;
+        sum_ += weight;
     }
-    return out;
-}
+    [[nodiscard]] std::vector<RuleShareIn<D>> result() const {
+        std::vector<RuleShareIn<D>> out;
+        for (const auto& [rule, s] : shares_) {
+            out.push_back(s);
+            if (sum_ > 0) out.back().share /= sum_;
+        }
+        return out;
+    }
 
-SizePictures draw_sizes(const Part& part, const SizeField& field, const SizeSpec& sizes, const std::string& title,
-                        const std::string& length_unit) {
-    const View view(part.box, field_area);
-    const auto rules = static_cast<int>(sizes.local.size());
-    const auto shares = rule_shares(part, field, sizes);
+  private:
+    const SizeFieldIn<D>& field_;
+    std::map<int, RuleShareIn<D>> shares_;
+    double sum_ = 0;
+};
+
+template <int D>
+ColourScale scale_of(const std::vector<RuleShareIn<D>>& shares, const std::string& length_unit) {
     ColourScale scale;
     scale.legend = "element size";
     scale.unit = length_unit;
@@ -121,6 +118,60 @@ SizePictures draw_sizes(const Part& part, const SizeField& field, const SizeSpec
     }
     constexpr double wide_range = 5;  // from there on colours go by the logarithm
     scale.logarithmic = scale.high > wide_range * scale.low;
+    return scale;
+}
+
+std::string told_range(const ColourScale& scale, const std::string& length_unit) {
+    return fmt::format("wanted element size, from {} to {} {}", sensible(scale.low), sensible(scale.high), length_unit);
+}
+
+/// Softened, so that lines are seen on it.
+Colour soft_colour_of(int rule, int rules) {
+    const Colour c = colour_of(rule, rules);
+    constexpr double share = 0.6;
+    return {1 - share * (1 - c.r), 1 - share * (1 - c.g), 1 - share * (1 - c.b)};
+}
+
+template <int D>
+void list_rules(Canvas& c, const std::vector<RuleShareIn<D>>& shares, int rules, const std::string& length_unit) {
+    double y = 150;
+    const double left = scale_left - 16;
+    for (const auto& s : shares) {
+        if (s.largest == 0) continue;
+        const Colour colour = colour_of(s.rule, rules);
+        c.fill({{{left, y - 11}}, {{left + 14, y - 11}}, {{left + 14, y + 1}}, {{left, y + 1}}}, colour);
+        std::string name = s.name;
+        if (name.rfind("size.local.", 0) == 0) name = name.substr(11);
+        c.text({{left + 22, y}}, name, {.size = 14});
+        c.text({{left + 22, y + 18}}, fmt::format("from {} {}", sensible(s.smallest), length_unit),
+               {.size = 12, .colour = faint});
+        y += 44;
+    }
+}
+
+}  // namespace
+
+std::vector<RuleShare> rule_shares(const Part& part, const SizeField& field, const SizeSpec& sizes, int columns) {
+    ShareCount<2> count(field, sizes);
+    const RayCaster rays = outline_rays(part);
+    const Vec2 extent = part.box.size();
+    const double step = std::max(extent[0], extent[1]) / columns;
+    for (double y = part.box.low[1] + step / 2; y < part.box.high[1]; y += step)
+        for (double x = part.box.low[0] + step / 2; x < part.box.high[0]; x += step)
+            if (rays.inside({{x, y}})) count.add({{x, y}}, 1);
+    // Rules on boundaries are strongest on them, where no sample of the area may fall.
+    for (const auto& e : part.edges)
+        for (int k = 0; k <= 16; ++k) count.add(e.curve.point(k / 16.0), 0);
+    for (const auto& p : part.points) count.add(part.vertex(p.vertex), 0);
+    return count.result();
+}
+
+SizePictures draw_sizes(const Part& part, const SizeField& field, const SizeSpec& sizes, const std::string& title,
+                        const std::string& length_unit) {
+    const View view(part.box, field_area);
+    const auto rules = static_cast<int>(sizes.local.size());
+    const auto shares = rule_shares(part, field, sizes);
+    const ColourScale scale = scale_of(shares, length_unit);
     const Box2 area{field_area.low - Vec2{{8, 8}}, field_area.high + Vec2{{8, 8}}, false};
     const auto image = [&](Canvas& c, std::vector<std::uint32_t>& pixels) {
         c.image(area.low, area.size(), static_cast<int>(area.size()[0]), static_cast<int>(area.size()[1]), pixels);
@@ -128,15 +179,11 @@ SizePictures draw_sizes(const Part& part, const SizeField& field, const SizeSpec
     auto by_size =
         paint(part, view, area, [&](const Vec2& p) { return colour_at(scale.map, scale.position(field.at(p))); });
     auto by_rule = paint(part, view, area, [&](const Vec2& p) {
-        const Colour c = colour_of(field.query(p).rule, rules);
-        const double share = 0.6;
-        return Colour{1 - share * (1 - c.r), 1 - share * (1 - c.g), 1 - share * (1 - c.b)};
+        return soft_colour_of(field.query(p).rule, rules);
     });
     SizePictures out;
     out.sizes = both_formats([&](Canvas& c) {
-        heading(c, title,
-                fmt::format("wanted element size, from {} to {} {}", sensible(scale.low), sensible(scale.high),
-                            length_unit));
+        heading(c, title, told_range(scale, length_unit));
         image(c, by_size);
         outline(c, part, view);
         draw_scale(c, scale);
@@ -146,20 +193,61 @@ SizePictures draw_sizes(const Part& part, const SizeField& field, const SizeSpec
         heading(c, title, "the rule that decides the element size at each place");
         image(c, by_rule);
         outline(c, part, view);
-        double y = 150;
-        const double left = scale_left - 16;
-        for (const auto& s : shares) {
-            if (s.largest == 0) continue;
-            const Colour colour = colour_of(s.rule, rules);
-            c.fill({{{left, y - 11}}, {{left + 14, y - 11}}, {{left + 14, y + 1}}, {{left, y + 1}}}, colour);
-            std::string name = s.name;
-            if (name.rfind("size.local.", 0) == 0) name = name.substr(11);
-            c.text({{left + 22, y}}, name, {.size = 14});
-            c.text({{left + 22, y + 18}}, fmt::format("from {} {}", sensible(s.smallest), length_unit),
-                   {.size = 12, .colour = faint});
-            y += 44;
-        }
+        list_rules(c, shares, rules, length_unit);
         length_bar(c, view, length_unit);
+    });
+    return out;
+}
+
+SolidMesh size_samples(const SolidPart& part, const SizeFieldIn<3>& field, std::int64_t most_elements) {
+    constexpr double enough = 20000;
+    const double asked = estimate_elements(part, field, 1e12);
+    return generate_solid(part, field.scaled(std::max(1.0, std::cbrt(asked / enough))), most_elements, 2);
+}
+
+std::vector<RuleShareIn<3>> rule_shares(const SolidMesh& samples, const SizeFieldIn<3>& field, const SizeSpec& sizes) {
+    ShareCount<3> count(field, sizes);
+    for (std::size_t e = 0; e < samples.element_count(); ++e)
+        count.add(samples.centre_of(e), std::pow(samples.size_of(e), 3));
+    for (const Vec3& p : samples.nodes) count.add(p, 0);
+    return count.result();
+}
+
+SizePictures draw_sizes(const SolidMesh& samples, const SizeFieldIn<3>& field, const SizeSpec& sizes,
+                        const std::string& title, const std::string& length_unit) {
+    const auto shares = rule_shares(samples, field, sizes);
+    const auto rules = static_cast<int>(sizes.local.size());
+    const ColourScale scale = scale_of(shares, length_unit);
+    Vec3 smallest_at{};
+    for (const auto& s : shares)
+        if (s.largest > 0 && s.smallest == scale.low) smallest_at = s.smallest_at;
+    const std::vector<Vec3> still;
+    SolidView view(samples, still, dim_on_field, PictureUse::files, section_through(samples, smallest_at));
+    view.set(view.choose({{smallest_at, {}, 0}}));
+    SizePictures out;
+    const ColourLookup lookup(scale.map);
+    view.paint({[&](std::size_t e, std::size_t local) {
+                    return field.at(samples.nodes[static_cast<std::size_t>(samples.element(e)[local])]);
+                },
+                [&](const ShownSide&, double size) { return lookup(scale.position(size)); }},
+               false);
+    out.sizes = both_formats([&](Canvas& c) {
+        heading(c, title, told_range(scale, length_unit) + ", cut where it is smallest");
+        view.draw(c);
+        draw_scale(c, scale);
+        length_bar(c, view.view(), length_unit);
+        view.draw_axes(c);
+    });
+    std::vector<Colour> colours;
+    for (std::size_t e = 0; e < samples.element_count(); ++e)
+        colours.push_back(soft_colour_of(field.query(samples.centre_of(e)).rule, rules));
+    view.paint({{}, [&](const ShownSide& s, double) { return colours[s.element]; }}, false);
+    out.rules = both_formats([&](Canvas& c) {
+        heading(c, title, "the rule that decides the element size at each place");
+        view.draw(c);
+        list_rules(c, shares, rules, length_unit);
+        length_bar(c, view.view(), length_unit);
+        view.draw_axes(c);
     });
     return out;
 }

@@ -18,6 +18,15 @@ constexpr double seen_share = 0.06;
 // A difference is shown up to the value that this share of the outside's nodes stays below.
 constexpr double shown_share = 0.999;
 
+/// "y = 12.5 mm", or by a point and a direction.
+std::string told_plane(const PlaneSpec& plane, const std::string& length) {
+    for (std::size_t k = 0; k < 3; ++k)
+        if (plane.normal[k] != 0 && plane.normal[(k + 1) % 3] == 0 && plane.normal[(k + 2) % 3] == 0)
+            return fmt::format("{} = {} {}", "xyz"[k], sensible(plane.at[k]), length);
+    return fmt::format("{}, square to ({:g}, {:g}, {:g})", told_point(plane.at), plane.normal[0], plane.normal[1],
+                       plane.normal[2]);
+}
+
 SolidFieldPicture field_of(const Study& study, const Level& l, Field field, std::size_t load_case) {
     SolidFieldPicture p;
     FieldSourceIn<3> source = l.solid->source(load_case);
@@ -113,6 +122,12 @@ PictureFiles draw_solid_chosen(const Study& study, const Level& level, const Pic
     p.subtitle = fmt::format("{}, level {}", level.series, level.index);
     if (!study.cases.empty()) p.subtitle += ", load case " + f.cases[load_case].solution.load_case;
     p.sides = picture.sides;
+    if (picture.section) {
+        p.section = picture.section;
+        if (norm(p.section->normal) == 0)
+            p.section = section_through(f.mesh, p.marks.empty() ? f.mesh.nodes.front() : p.marks.front().at);
+        p.subtitle += fmt::format("; section at {}", told_plane(*p.section, study.units.label(dimension::length)));
+    }
     const ColourRange range = colour_range(f.mesh, p.slots);
     p.low = picture.range ? (*picture.range)[0] : range.low;
     p.high = picture.range ? (*picture.range)[1] : range.high;

@@ -10,6 +10,7 @@
 #include "evidence/drawing/colour_scale.hpp"
 #include "evidence/drawing/view.hpp"
 #include "mesh/mesh.hpp"
+#include "study/quantity_spec.hpp"
 
 namespace dotsift {
 
@@ -20,6 +21,9 @@ struct SolidMark {
     int colour = 0;  ///< category
 };
 
+// Shades tell the shape, but on a field colours have to be read.
+inline constexpr double dim_on_body = 0.36, dim_on_field = 0.16;
+
 struct SolidFieldPicture : ColourScale {
     std::string title, subtitle, length_unit;
     std::vector<double> slots;        ///< one value a slot of the mesh, or ...
@@ -28,7 +32,11 @@ struct SolidFieldPicture : ColourScale {
     std::vector<SolidMark> marks;     ///< the view is chosen so that they are seen, the first ones before others
     std::optional<Camera> camera;     ///< from where it is seen; nothing: chosen by the marks
     std::vector<Vec3> displacement;   ///< of each node, already enlarged; empty: none
+    std::optional<PlaneSpec> section; ///< what lies before it is taken away
 };
+
+/// Through a place, as near as a twentieth of the solid's size allows, square to that axis on which it cuts the most.
+PlaneSpec section_through(const SolidMesh& mesh, const Vec3& place);
 
 /// The first of the common views in which all marks are seen, or the most of them, the first ones before the others.
 Camera view_of_marks(const SolidMesh& mesh, const std::vector<SolidMark>& marks);

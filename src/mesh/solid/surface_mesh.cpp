@@ -47,6 +47,10 @@ class FaceWork {
     FaceMesh run() {
         const auto& loops = part_.faces[face_].loops;
         for (const auto& loop : loops) add_loop(loop);
+        for (const int v : part_.faces[face_].marks) {
+            points_.push_back(v);
+            division_.points.push_back(loops_.follow({part_.vertices[static_cast<std::size_t>(v)]}).front());
+        }
         FaceMesh out;
         Coarse found;
         Outline outline = triangulate(division_, found);

@@ -26,6 +26,14 @@ class SolidCheck {
         sizes();
         quantities();
         sides();
+        for (const auto& q : study_.quality) {
+            check_region_names(study_, q.on, "quality." + q.name, q.where, part_, problems_);
+            if (q.quadrilaterals)
+                problems_.add(study_.place_of("quality." + q.name, "elements", q.where),
+                              fmt::format("quality.{}: elements of a solid are neither triangles nor quadrilaterals",
+                                          q.name),
+                              "leave out elements");
+        }
         check_materials(study_, part_, problems_);
         check_plausible(study_, problems_);
         if (study_.elastic() && problems_.empty()) check_motion_in_space(study_, part_, problems_);
@@ -61,16 +69,17 @@ class SolidCheck {
                           "is the unit right?");
         std::vector<std::string> known = part_.boundary_names;
         known.insert(known.end(), part_.regions.begin(), part_.regions.end());
+        known.insert(known.end(), part_.edge_names.begin(), part_.edge_names.end());
         for (const auto& p : part_.points) known.push_back(p.name);
         for (const auto& rule : study_.sizes.local) {
             const std::string user = "size.local." + rule.name;
             for (const auto& pattern : rule.on) {
                 if (!part_.points_named({pattern}).empty() || !part_.faces_named({pattern}).empty() ||
-                    !part_.regions_named({pattern}).empty())
+                    !part_.regions_named({pattern}).empty() || !part_.edges_named({pattern}).empty())
                     continue;
                 const std::string near = nearest(pattern, known);
                 problems_.add(study_.place_of(user, pattern, rule.where),
-                              fmt::format("{}: no boundary, region or point is named \"{}\"", user, pattern),
+                              fmt::format("{}: no face, edge, region or point is named \"{}\"", user, pattern),
                               near.empty() ? fmt::format("names are {}", quoted_list(known))
                                            : fmt::format("did you mean \"{}\"?", near));
             }

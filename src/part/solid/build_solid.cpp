@@ -12,6 +12,7 @@
 #include "part/shapes/shape_rule.hpp"
 #include "part/solid/combine_solids.hpp"
 #include "part/solid/cut_edges.hpp"
+#include "part/solid/marked_points.hpp"
 #include "part/solid/placed_solid.hpp"
 #include "part/solid/space_shapes.hpp"
 
@@ -65,6 +66,8 @@ class SolidBuilder {
                     study_.part_where, fmt::format("nothing is left of the region \"{}\"", part_->regions[r]),
                     "it was cut away, or later shapes took its place: give it a higher priority, or remove it");
         if (!shapes.empty()) name_interfaces<3>(study_, *part_, problems_);
+        name_edges(study_.edges, *part_, problems_);
+        mark_points(points_, *part_, problems_);
         if (problems_.count() > before) return std::nullopt;
         return std::move(part_);
     }
@@ -93,6 +96,7 @@ class SolidBuilder {
 
     void take(const SpaceShapeSpec& s) {
         if (s.verb == Verb::change) return change(s);
+        if (s.primitive == SpacePrimitive::point) return mark(s);
         SolidStep step{rule_of(s, static_cast<int>(source_)), {}};
         take_region(step, regions_);
         const auto solid = solid_of_shape(s, box(), part_at_, problems_);
@@ -104,6 +108,12 @@ class SolidBuilder {
             step.copies.push_back(std::move(copy));
         }
         pending_.push_back(std::move(step));
+    }
+
+    void mark(const SpaceShapeSpec& s) {
+        const auto maps = copies_of(s.placement);
+        for (std::size_t k = 0; k < maps.size(); ++k)
+            points_.push_back({numbered(s.name, k + 1), maps[k](s.centre), s.where});
     }
 
     /// Of all that stands above.
@@ -124,8 +134,13 @@ class SolidBuilder {
             step.copies.push_back(std::move(copy));
             steps.push_back(std::move(step));
         };
-        if (s.change == Change::mirror && s.keep) add(*part_);
-        for (const auto& map : copies_of(s.placement)) add(placed(*part_, map));
+        const auto maps = copies_of(s.placement);
+        const bool kept = s.change == Change::mirror && s.keep;
+        if (kept) add(*part_);
+        for (const auto& map : maps) add(placed(*part_, map));
+        // Where copies stand beside each other the point of a name is that of the first one.
+        if (!kept)
+            for (auto& p : points_) p.at = maps.front()(p.at);
         pending_ = std::move(steps);
         part_.reset();
         flush();
@@ -189,6 +204,7 @@ class SolidBuilder {
     std::optional<SolidPart> part_;
     std::vector<SolidStep> pending_;
     std::vector<std::string> regions_;
+    std::vector<MarkedPoint> points_;
     std::size_t source_ = 0;  ///< the shape that is at work
 };
 

@@ -14,6 +14,7 @@ namespace dotsift {
 struct SolidEdge {
     CurveIn<3> curve;
     int start = 0, end = 0;  ///< vertex indices
+    std::vector<int> names{};  ///< indices into SolidPart::edge_names
 };
 
 struct SolidFace {
@@ -21,7 +22,8 @@ struct SolidFace {
     /// With the face's material on their left, seen from where the normal points to. Empty: the surface closes itself.
     std::vector<std::vector<EdgeUse>> loops;
     int behind = -1, before = -1;  ///< bodies behind and before the normal; -1: no material
-    std::vector<int> names;        ///< indices into PartNames::boundary_names
+    std::vector<int> names{};      ///< indices into PartNames::boundary_names
+    std::vector<int> marks{};      ///< vertices inside it, on no edge
 
     [[nodiscard]] bool interior() const { return behind >= 0 && before >= 0; }
 };
@@ -42,6 +44,7 @@ struct SolidPart : PartNames {
     std::vector<SolidEdge> edges;
     std::vector<SolidFace> faces;
     std::vector<SolidBody> bodies;
+    std::vector<std::string> edge_names;
     Box<3> box;
 
     [[nodiscard]] const SolidEdge& edge(int e) const { return edges[static_cast<std::size_t>(e)]; }
@@ -50,6 +53,8 @@ struct SolidPart : PartNames {
     [[nodiscard]] std::vector<int> faces_named(const std::vector<std::string>& patterns) const {
         return sides_named(faces, patterns);
     }
+    /// Edges that carry a name fitting one of the patterns, in order.
+    [[nodiscard]] std::vector<int> edges_named(const std::vector<std::string>& patterns) const;
     /// How a face is called in messages: "\"bore\"" or "face 7".
     [[nodiscard]] std::string name_of_face(int f) const { return name_of_side(face(f).names, "face", f + 1); }
 };

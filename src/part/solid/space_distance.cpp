@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "part/shapes/placement.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -66,6 +68,15 @@ Box<3> box_round(const SpaceShapeSpec& s) {
         default:
             return round_ball(s.centre, s.radius);
     }
+}
+
+PlacedVolume::PlacedVolume(const SpaceShapeSpec& shape) : shape_(shape), maps_(copies_of(shape.placement)) {}
+
+bool PlacedVolume::operator()(const Vec3& p) const {
+    return std::any_of(maps_.begin(), maps_.end(), [&](const AffineIn<3>& map) {
+        const Vec3 d = p - map.shift;  // maps are rigid: back by the transposed one
+        return distance_to(shape_, Vec3{{dot(map.column[0], d), dot(map.column[1], d), dot(map.column[2], d)}}) <= 0;
+    });
 }
 
 }  // namespace dotsift

@@ -152,6 +152,8 @@ std::optional<SolidPart> solid_of_shape(const SpaceShapeSpec& shape, const Box<3
             return made.ring();
         case SpacePrimitive::plane:
             return made.half_space(around);
+        case SpacePrimitive::point:
+            return std::nullopt;  // encloses nothing
         case SpacePrimitive::swept:
             break;
     }

@@ -186,6 +186,13 @@ void read_part(const Section& top, Study& study) {
         if (!i.has("between")) i.missing("between", "say between which two regions");
         if (const auto between = i.two_names("between")) study.interfaces.push_back({name, i.where(), *between});
     });
+    each_named(s, "edge", [&](const Section& e, const std::string& name) {
+        if (!study.solid())
+            problems.add(e.where(), fmt::format("part.edge.{} names edges of a solid, but the part is plane", name),
+                         "give the side of a shape a name, or use a selection");
+        if (!e.has("between")) e.missing("between", "say between which two faces, as in [\"top\", \"bore\"]");
+        if (const auto between = e.two_names("between")) study.edges.push_back({name, e.where(), *between});
+    });
     each_named(s, "selection", [&](const Section& x, const std::string& name) { read_selection(x, name, study); });
     read_cleanup(s, study);
 }

@@ -82,6 +82,17 @@ void read_picture(const Section& s, const std::string& name, Study& study) {
         if ((*box)[0][0] == (*box)[1][0] || (*box)[0][1] == (*box)[1][1])
             s.fault("box", "has no area", "give two opposite corners: [[0, 0], [10, 5]]");
     }
+    if (const auto* table = s.table("section")) {
+        const Section cut(s.context(), *table, "picture.NAME.section", s.shown() + ".section");
+        if (!study.solid()) s.fault("section", "cuts a solid, but the part is plane", "remove it");
+        for (const char* key : {"at", "normal"})
+            if (!cut.has(key)) cut.missing(key, "a section has a point and a direction");
+        PlaneSpec plane;
+        plane.at = cut.point_in<3>("at").value_or(Vec3{});
+        plane.normal = cut.point_in<3>("normal").value_or(plane.normal);
+        if (!(norm(plane.normal) > 0)) cut.fault("normal", "is no direction", "as in: normal = [0, 0, 1]");
+        p.section = plane;
+    }
     p.deformed = read_deformed(s);
     if (p.deformed && !study.elastic())
         s.fault("deformed", "needs displacements, which are not solved for", "remove it");

@@ -68,10 +68,14 @@ std::optional<ShapeSpec> read_guide(const Section& s, std::string_view key, bool
     return read_placed_shape(Section(s.context(), *table, "placed shape", fmt::format("{}.{}", s.shown(), key)), lines);
 }
 
+std::optional<SpaceShapeSpec> read_guide_in_space(const Section& s, std::string_view key) {
+    const auto* table = s.table(key);
+    if (!table) return std::nullopt;
+    return read_placed_space_shape(Section(s.context(), *table, "placed shape", fmt::format("{}.{}", s.shown(), key)));
+}
+
 void read_guides_in_space(const Section& s, LocalSize& rule) {
-    if (const auto* table = s.table("inside"))
-        rule.inside_space =
-            read_placed_space_shape(Section(s.context(), *table, "placed shape", s.shown() + ".inside"));
+    rule.inside_space = read_guide_in_space(s, "inside");
     if (const auto* table = s.table("along")) {
         const Section line(s.context(), *table, "placed shape", s.shown() + ".along");
         if (line.text("shape").value_or("line") != "line")
@@ -344,7 +348,10 @@ QualitySpec read_quality(const Section& s, const std::string& name) {
     q.acceptable = s.number("acceptable", dimension::none).value_or(0);
     if (const auto kind = s.choice("elements", kinds)) q.quadrilaterals = *kind == 1;
     q.on = s.names("on");
-    q.inside = read_guide(s, "inside", false);
+    if (s.context().in_space)
+        q.inside_space = read_guide_in_space(s, "inside");
+    else
+        q.inside = read_guide(s, "inside", false);
     const bool more_is_better = q.measure <= Criterion::smallest_angle;
     if (s.has("good") && s.has("acceptable") && (more_is_better ? q.good < q.acceptable : q.good > q.acceptable))
         s.fault("good", fmt::format("is {:g} and acceptable is {:g}, but for {} good must be {}", q.good, q.acceptable,

@@ -14,7 +14,7 @@ namespace dotsift {
 namespace {
 
 // In the order of SpacePrimitive.
-const std::vector<std::string> space_shape_names{"box", "cylinder", "cone", "sphere", "ring", "plane"};
+const std::vector<std::string> space_shape_names{"box", "cylinder", "cone", "sphere", "ring", "plane", "point"};
 
 class SpaceShapeReader {
   public:
@@ -41,8 +41,9 @@ class SpaceShapeReader {
         if (!s_.has("shape")) s_.missing("shape", "as in: shape = \"box\"");
         if (const auto primitive = s_.choice("shape", space_shape_names)) {
             shape_.primitive = static_cast<SpacePrimitive>(*primitive);
-            if (shape_.primitive == SpacePrimitive::plane)
-                s_.fault("shape", "is \"plane\", which encloses nothing", "use a box, cylinder, cone, sphere or ring");
+            if (shape_.primitive == SpacePrimitive::plane || shape_.primitive == SpacePrimitive::point)
+                s_.fault("shape", fmt::format("is \"{}\", which encloses nothing", what()),
+                         "use a box, cylinder, cone, sphere or ring");
             std::vector<std::string> used{"shape"}, sides;
             used.insert(used.end(), placement_keys.begin(), placement_keys.end());
             read_dimensions(used, sides);
@@ -81,8 +82,8 @@ class SpaceShapeReader {
         read_region(s_, shape_.region, shape_.priority);
         shape_.of = s_.names("of");
         read_placement(s_, shape_.placement);
-        if (shape_.verb == Verb::mark)
-            s_.fault(verb, "marks nothing in space yet", "use split, which parts the solid along the shape's faces");
+        if (shape_.verb == Verb::mark && s_.text(verb) != "point")
+            s_.fault(verb, "must be \"point\" in space", "use split, which parts the solid along the shape's faces");
         if (s_.has("extrude") || s_.has("revolve")) {
             shape_.primitive = SpacePrimitive::swept;
             if (const auto sweep = read_sweep(s_)) shape_.sweep = *sweep;
@@ -154,6 +155,14 @@ class SpaceShapeReader {
                 read_normal();
                 used.insert(used.end(), {"at", "normal"});
                 return;
+            case SpacePrimitive::point:
+                if (shape_.verb != Verb::mark)
+                    s_.fault(verb_names[static_cast<std::size_t>(shape_.verb)], "is \"point\", which encloses nothing",
+                             "use it with mark");
+                if (shape_.name.empty()) s_.missing("name", "by which the rest of the study calls the point");
+                shape_.centre = demanded_point("at").value_or(Vec3{});
+                used.emplace_back("at");
+                return;
             case SpacePrimitive::swept:
                 return;
         }
@@ -224,6 +233,10 @@ bool is_of_space(const toml::table& shape) {
     if (shape.contains("extrude") || shape.contains("revolve")) return true;
     return std::any_of(verb_names.begin(), verb_names.end(), [&](const std::string& verb) {
         const auto value = shape[verb].value_exact<std::string>();
+        if (value == "point") {  // of the plane too, where it has two coordinates
+            const auto* at = shape["at"].as_array();
+            return at && at->size() == 3;
+        }
         return value &&
                std::find(space_shape_names.begin(), space_shape_names.end(), *value) != space_shape_names.end();
     });
