@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "goals/linear_sum.hpp"
 #include "quantities/path.hpp"
 #include "solve/acting/balance.hpp"
 #include "solve/acting/side_geometry.hpp"
@@ -13,104 +14,6 @@ namespace dotsift {
 
 namespace {
 
-// The disc round a point, as a share of the part's diagonal; where the part is narrower the disc is cut.
-constexpr double disc_share = 0.02;
-// A disc or band holds at least so many elements in its radius: with fewer the dual solution is not resolved.
-constexpr double elements_across = 4;
-
-/// Adds up what single points contribute.
-class Accumulator {
-  public:
-    Accumulator(const Study& study, const FieldSource& source)
-        : source_(source), layout_(displacement_layout(source.mesh, study)), arm_(arm_of(source.mesh)) {
-        if (!source.fields.stress.slots.empty())
-            out.on_displacement.assign(static_cast<std::size_t>(layout_.dofs), 0.0);
-        if (!source.fields.flux.slots.empty()) out.on_potential.assign(source.mesh.node_of_slot.size(), 0.0);
-        heated_ = !out.on_potential.empty() && !source.fields.solution.temperature_change.empty();
-        Box2 box;
-        for (const auto& p : source.mesh.nodes) box.add(p);
-        centre_ = box.centre();
-    }
-
-    void add(Field field, std::size_t e, const ElementPoint& p, double w) {
-        out.value += w * field_at(field, source_, e, p);
-        add_gradient(field_gradient(field, source_, e, p), e, p, w);
-    }
-
-    void add_gradient(const FieldGradient& g, std::size_t e, const ElementPoint& p, double w) {
-        const Mesh& mesh = source_.mesh;
-        const auto nodes = mesh.element(e);
-        double by_temperature = g.potential;
-        if (!out.on_displacement.empty()) {
-            const ElasticLaw& law = source_.laws.of(mesh.region[e]).elastic;
-            const TensorMatrix<2>& d = law.stiffness;
-            const Solution& s = source_.fields.solution;
-            const double stiffness = stiffness_at(mesh, s, e, p);
-            Strain strain{};  // derivative by each strain
-            for (std::size_t i = 0; i < 4; ++i)
-                for (std::size_t k = 0; k < 4; ++k) strain[i] += d[k][i] * g.stress[k] * stiffness;
-            if (heated_) {
-                double by_change = g.temperature_change;
-                for (std::size_t i = 0; i < 4; ++i) by_change -= strain[i] * law.expansion[i];
-                by_temperature +=
-                    s.temperature_slope.empty() ? by_change : by_change * slot_value(mesh, s.temperature_slope, e, p);
-                if (!s.stiffness_slope.empty()) {
-                    const Stress stress = stress_at(mesh, source_.laws, s, e, p);
-                    double by_stiffness = g.stiffness;
-                    for (std::size_t k = 0; k < 4; ++k) by_stiffness += g.stress[k] * stress[k] / stiffness;
-                    by_temperature += by_stiffness * slot_value(mesh, s.stiffness_slope, e, p);
-                }
-            }
-            for (std::size_t i = 0; i < nodes.size(); ++i) {
-                const std::size_t n = first_of(static_cast<std::size_t>(nodes[i]));
-                double x = p.dn[i][0] * strain[0] + p.dn[i][1] * strain[2];
-                if (source_.laws.axisymmetric())  // on the axis its limit
-                    x += (p.position[0] > 0 ? p.n[i] / p.position[0] : p.dn[i][0]) * strain[3];
-                out.on_displacement[n] += w * (p.n[i] * g.displacement[0] + x);
-                out.on_displacement[n + 1] +=
-                    w * (p.n[i] * g.displacement[1] + p.dn[i][1] * strain[1] + p.dn[i][0] * strain[2]);
-            }
-            if (layout_.shared) {
-                const Vec2 from = (p.position - centre_) / arm_;
-                const auto k = static_cast<std::size_t>(layout_.shared_first);
-                out.on_displacement[k] += w * strain[3];
-                out.on_displacement[k + 1] += w * strain[3] * from[0];
-                out.on_displacement[k + 2] += w * strain[3] * from[1];
-            }
-        }
-        if (!out.on_potential.empty()) {
-            const auto& c = source_.laws.of(mesh.region[e]).conduction.conductivity;
-            const auto slots = mesh.slots_of(e);
-            const Vec2 gradient{
-                {-(c[0][0] * g.flux[0] + c[1][0] * g.flux[1]), -(c[0][1] * g.flux[0] + c[1][1] * g.flux[1])}};
-            for (std::size_t i = 0; i < slots.size(); ++i)
-                out.on_potential[static_cast<std::size_t>(slots[i])] +=
-                    w * (p.n[i] * by_temperature + dot(p.dn[i], gradient));
-        }
-    }
-
-    void scale(double factor) {
-        out.value *= factor;
-        for (double& x : out.on_displacement) x *= factor;
-        for (double& x : out.on_potential) x *= factor;
-    }
-
-    Functional out;
-
-  private:
-    const FieldSource& source_;
-    FieldLayout layout_;
-    double arm_;
-    Vec2 centre_;
-    bool heated_ = false;
-};
-
-/// Falls smoothly from 1 to 0 as d goes from 0 to 1.
-double kernel(double d) {
-    const double x = 1 - d * d;
-    return d < 1 ? x * x * x : 0;
-}
-
 /// Straight lines from one point to another.
 using Pieces = std::vector<std::array<Vec2, 2>>;
 
@@ -118,7 +21,7 @@ using Pieces = std::vector<std::array<Vec2, 2>>;
 /// mesh.
 class Regularised {
   public:
-    Regularised(const QuantitySpec& q, const FieldSource& f, double radius, Accumulator& sum)
+    Regularised(const QuantitySpec& q, const FieldSource& f, double radius, LinearSum<2>& sum)
         : q_(q), f_(f), mesh_(f.mesh), within_(f.mesh, q.inside), wanted_(radius), sum_(sum) {
         Box2 box;
         for (const auto& p : mesh_.nodes) box.add(p);
@@ -318,63 +221,12 @@ class Regularised {
     const Mesh& mesh_;
     Meant within_;
     double wanted_, least_ = 0;
-    Accumulator& sum_;
+    LinearSum<2>& sum_;
 };
-
-/// Forces at the supports: the work of the inner forces on a unit motion of what they hold.
-bool over_supports(const QuantitySpec& q, const Study& study, const Mesh& mesh, const Laws& laws,
-                   const CaseFields& fields, Accumulator& sum) {
-    const bool flow = q.field == Field::reaction_flow;
-    const std::size_t axis = q.field == Field::reaction_x ? 0 : 1;
-    Solution unit;
-    if (flow)
-        unit.potential.assign(mesh.node_of_slot.size(), 0.0);
-    else
-        unit.displacement.assign(mesh.nodes.size(), {});
-    unit.axial.centre = fields.solution.axial.centre;
-    unit.stiffness_factor = fields.solution.stiffness_factor;
-    // What else holds the part has no such motion.
-    const auto asked = [&](const std::string& name) { return q.on.empty() || fits_any(name, q.on); };
-    if (std::any_of(study.remotes.begin(), study.remotes.end(), [&](const auto& r) { return asked(r.name); }) ||
-        std::any_of(study.periodic.begin(), study.periodic.end(), [&](const auto& p) { return asked(p.name); }))
-        return false;
-    for (const auto& s : study.supports) {
-        if (!asked(s.name)) continue;
-        const bool whole = flow ? !!s.potential : s.hold == Hold::fixed || s.displacement[axis];
-        if (s.at || !whole || s.founded()) return false;  // the force is not that of a unit motion along an axis
-        const Meant meant(mesh, s.on);
-        for (const auto& side : mesh.boundary) {
-            if (!meant.side(side)) continue;
-            const auto slots = mesh.slots_of(static_cast<std::size_t>(side.element));
-            const auto local = side_nodes(mesh.kinds[static_cast<std::size_t>(side.element)], side.side);
-            for (std::size_t i = 0; i < side.count(); ++i) {
-                if (flow)
-                    unit.potential[static_cast<std::size_t>(slots[local[i]])] = 1;
-                else
-                    unit.displacement[static_cast<std::size_t>(side.nodes[i])][axis] = 1;
-            }
-        }
-    }
-    double energy = 0;
-    if (flow) {
-        sum.out.on_potential = internal_flows(mesh, laws, unit, energy);
-        sum.out.lift = unit.potential;
-    } else {
-        const auto cases = study.cases_to_solve();
-        const PlaneProblem problem = displacement_problem(mesh, study, laws, cases);
-        sum.out.on_displacement = internal_forces(problem, laws, unit, energy);
-        sum.out.lift.assign(static_cast<std::size_t>(problem.layout.dofs), 0.0);
-        for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
-            sum.out.lift[first_of(n) + axis] = unit.displacement[n][axis];
-    }
-    for (const auto& r : fields.solution.reactions)
-        if (asked(r.name)) sum.out.value += flow ? r.flow : r.force[axis];
-    return true;
-}
 
 /// The energy's derivative is the work on what is prescribed: the rest is orthogonal to the error, as long as nothing
 /// is heated and no foundation takes a part of the energy.
-bool over_energy(const Study& study, const Mesh& mesh, const Laws& laws, const CaseFields& fields, Accumulator& sum) {
+bool over_energy(const Study& study, const Mesh& mesh, const Laws& laws, const CaseFields& fields, LinearSum<2>& sum) {
     if (!fields.solution.temperature_change.empty()) return false;
     const auto cases = study.cases_to_solve();
     const PlaneProblem problem = displacement_problem(mesh, study, laws, cases);
@@ -404,12 +256,19 @@ std::optional<Functional> functional_of(const QuantitySpec& q, const Study& stud
         (is_of_potential(q.field) || !fields.solution.temperature_change.empty()))
         return {};
     const FieldSource own{mesh, laws, fields, q.about, FieldOrigin::elements};
-    Accumulator sum(study, own);
+    LinearSum<2> sum(study, own);
     bool good = true;
     if (q.field == Field::strain_energy) {
         good = over_energy(study, mesh, laws, fields, sum);
     } else if (is_reaction(q.field)) {
-        good = over_supports(q, study, mesh, laws, fields, sum);
+        double energy = 0;
+        good = over_supports<2>(
+            q, study, mesh, fields.solution,
+            [&](const Solution& unit) {
+                return internal_forces(displacement_problem(mesh, study, laws, study.cases_to_solve()), laws, unit,
+                                       energy);
+            },
+            [&](const Solution& unit) { return internal_flows(mesh, laws, unit, energy); }, sum.out);
     } else if (!q.along.empty()) {
         const auto path =
             std::find_if(study.paths.begin(), study.paths.end(), [&](const PathSpec& p) { return p.name == q.along; });

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "quantities/evaluate.hpp"
+#include "solve/field_problem.hpp"
 
 namespace dotsift {
 
@@ -32,6 +33,14 @@ struct Functional {
 /// single point or across a line has no dual problem that can be solved on a mesh.
 std::optional<Functional> functional_of(const QuantitySpec& quantity, const Study& study, const Mesh& mesh,
                                         const Laws& laws, const CaseFields& fields, const std::optional<Vec2>& at,
+                                        double radius = 0);
+
+/// Of a solid: means and integrals over bodies and faces, values at points and peaks as means over balls, stresses and
+/// fluxes on faces as means over a layer under them, forces at supports and the energy. `displacement`: the problem
+/// that was solved.
+std::optional<Functional> functional_of(const QuantitySpec& quantity, const Study& study, const SolidMesh& mesh,
+                                        const SolidLaws& laws, const CaseFieldsIn<3>& fields,
+                                        const FieldProblem& displacement, const std::optional<Vec3>& at,
                                         double radius = 0);
 
 }  // namespace dotsift

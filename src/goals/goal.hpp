@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "quantities/evaluate.hpp"
+#include "solve/solid_solver.hpp"
 #include "solve/solve.hpp"
 
 namespace dotsift {
@@ -24,5 +25,7 @@ struct GoalEstimate {
 /// nothing. In a study of heat and stress the error of the temperature is left out of stresses and displacements.
 std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const QuantityValue& value, const Study& study,
                                           const Mesh& mesh, StudySolver& solver, const CaseFields& fields);
+std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const QuantityValue& value, const Study& study,
+                                          const SolidMesh& mesh, SolidSolver& solver, const CaseFieldsIn<3>& fields);
 
 }  // namespace dotsift

@@ -146,9 +146,10 @@ std::vector<Start> carried(const LevelFieldsIn<D>* before, const MeshIn<D>& mesh
     return out;
 }
 
+template <int D, class Solver>
 std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, const std::vector<QuantityValue>& values,
-                                                        const Mesh& mesh, StudySolver& solver,
-                                                        const std::vector<CaseFields>& cases) {
+                                                        const MeshIn<D>& mesh, Solver& solver,
+                                                        const std::vector<CaseFieldsIn<D>>& cases) {
     std::vector<std::optional<GoalEstimate>> out(study.quantities.size());
     for (std::size_t q = 0; q < out.size(); ++q) {
         const QuantitySpec& spec = study.quantities[q];
@@ -168,6 +169,10 @@ std::vector<std::optional<GoalEstimate>> estimate_goals(const Study& study, cons
 }  // namespace
 
 namespace {
+
+bool asks_for_dual(const Study& study) {
+    return std::any_of(study.quantities.begin(), study.quantities.end(), [](const QuantitySpec& q) { return q.dual; });
+}
 
 /// What a level costs, stage by stage; faults get its name.
 class LevelWork {
@@ -242,9 +247,7 @@ Level solve_level(const Study& study, const Part& part, const std::vector<Singul
         fields->laws = laws_of(study, mesh.region_names);
         const Laws& laws = fields->laws;
         work.stage("solve", [&](Level&) {
-            const bool dual = std::any_of(study.quantities.begin(), study.quantities.end(),
-                                          [](const QuantitySpec& q) { return q.dual; });
-            solver.emplace(mesh, study, dual);
+            solver.emplace(mesh, study, asks_for_dual(study));
             for (auto& s : solver->solve(carried<StartFields>(before, mesh)))
                 fields->cases.push_back({std::move(s), {}, {}});
         });
@@ -273,6 +276,7 @@ Level solve_level(const Study& study, const SolidPart& part, const std::vector<S
                   const MeshMakerIn<3>& make, const std::string& series, int index, StudyObserver& observer,
                   const LevelFieldsIn<3>* before) {
     auto fields = std::make_shared<LevelFieldsIn<3>>();
+    std::optional<SolidSolver> solver;
     Level level = LevelWork(series, index, observer).run([&](LevelWork& work) {
         work.stage("mesh", [&](Level& l) {
             MeshingLog log;
@@ -286,7 +290,8 @@ Level solve_level(const Study& study, const SolidPart& part, const std::vector<S
         const SolidMesh& mesh = fields->mesh;
         fields->laws = solid_laws(study, mesh.region_names);
         work.stage("solve", [&](Level&) {
-            for (auto& s : solve_solid(mesh, study, fields->laws, carried<SolidStart>(before, mesh)))
+            solver.emplace(mesh, study, fields->laws, asks_for_dual(study));
+            for (auto& s : solver->solve(carried<SolidStart>(before, mesh)))
                 fields->cases.push_back({std::move(s), {}, {}});
         });
         work.stage("estimate", [&](Level& l) {
@@ -294,7 +299,7 @@ Level solve_level(const Study& study, const SolidPart& part, const std::vector<S
             l.estimated_error = fields->error.relative();
             l.unseen_error = geometry_gap(part, mesh);
             l.quantities = evaluate_quantities<3>(study, mesh, fields->laws, fields->cases);
-            l.goals.resize(study.quantities.size());
+            l.goals = estimate_goals(study, l.quantities, mesh, *solver, fields->cases);
         });
         if (study.exact_stress && study.elastic())
             work.level().true_error = true_error(mesh, fields->laws, fields->cases.front().solution,

@@ -40,51 +40,63 @@ constexpr std::int64_t many_unknowns_in_space = 10'000;
         place, "let only one of them hold that direction there");
 }
 
-void solve_potential(const SolidMesh& mesh, const Study& study, const SolidLaws& laws,
-                     const std::vector<CaseSpec>& cases, const std::vector<SolidStart>& start,
-                     std::vector<SolutionIn<3>>& out) {
-    const FieldProblem problem = solid_potential(
-        mesh, laws, [&](const SolidMesh& on) { return solid_potential_rows(on, study, cases); }, cases.size(),
-        [&](const ConstraintRow& row, const ConstraintRow& earlier) {
-            tell_contradiction(study, mesh, row, earlier, 1);
+}  // namespace
+
+SolidLaws solid_laws(const Study& study, const std::vector<std::string>& regions) {
+    SolidLaws laws;
+    for (const auto& region : regions) laws.regions.push_back(solid_law(*material_of(study, region)));
+    return laws;
+}
+
+SolidSolver::SolidSolver(const SolidMesh& mesh, const Study& study, const SolidLaws& laws, bool keep)
+    : mesh_(mesh), study_(study), laws_(laws), keep_(keep), cases_(study.cases_to_solve()) {}
+SolidSolver::~SolidSolver() = default;
+
+void SolidSolver::solve_potential(const std::vector<SolidStart>& start, std::vector<SolutionIn<3>>& out) {
+    potential_problem_ = solid_potential(
+        mesh_, laws_, [this](const SolidMesh& on) { return solid_potential_rows(on, study_, cases_); }, cases_.size(),
+        [this](const ConstraintRow& row, const ConstraintRow& earlier) {
+            tell_contradiction(study_, mesh_, row, earlier, 1);
         });
-    SolidLoads loads = solid_flows(mesh, study, problem.layout, cases);
-    FieldSystem system(problem, loads.force, study.solver, many_unknowns_in_space);
-    for (std::size_t c = 0; c < cases.size(); ++c) {
+    const FieldProblem& problem = potential_problem_;
+    SolidLoads loads = solid_flows(mesh_, study_, problem.layout, cases_);
+    potential_ = std::make_unique<FieldSystem>(problem, loads.force, study_.solver, many_unknowns_in_space);
+    FieldSystem& system = *potential_;
+    for (std::size_t c = 0; c < cases_.size(); ++c) {
         SolutionIn<3>& s = out[c];
         s.potential = system.solve(c, c < start.size() ? start[c].potential : std::vector<double>());
         s.unknowns += system.unknowns();
         s.solver = system.report();
-        const auto flow = solid_internal_flows(mesh, laws, s, s.dissipation);
+        const auto flow = solid_internal_flows(mesh_, laws_, s, s.dissipation);
         check_residual(problem.constraints, flow, loads.force[c],
                        sum_of_magnitudes(flow) + sum_of_magnitudes(loads.force[c]), s.solver);
-        find_solid_flow_reactions(problem, study, flow, loads.force[c], s);
+        find_solid_flow_reactions(problem, study_, flow, loads.force[c], s);
         s.loads = std::move(loads.totals[c]);
     }
 }
 
-void solve_displacement(const SolidMesh& mesh, const Study& study, const SolidLaws& laws,
-                        const std::vector<CaseSpec>& cases, const std::vector<SolidStart>& start,
-                        std::vector<SolutionIn<3>>& out) {
-    const FieldProblem problem = solid_displacement(
-        mesh, laws, [&](const SolidMesh& on) { return solid_displacement_rows(on, study, cases); }, cases.size(),
-        [&](const ConstraintRow& row, const ConstraintRow& earlier) {
-            tell_contradiction(study, mesh, row, earlier, 3);
+void SolidSolver::solve_displacement(const std::vector<SolidStart>& start, std::vector<SolutionIn<3>>& out) {
+    displacement_problem_ = solid_displacement(
+        mesh_, laws_, [this](const SolidMesh& on) { return solid_displacement_rows(on, study_, cases_); },
+        cases_.size(), [this](const ConstraintRow& row, const ConstraintRow& earlier) {
+            tell_contradiction(study_, mesh_, row, earlier, 3);
         });
-    SolidLoads loads = solid_forces(mesh, study, problem.layout, cases);
+    const FieldProblem& problem = displacement_problem_;
+    SolidLoads loads = solid_forces(mesh_, study_, problem.layout, cases_);
     auto forces = loads.force;
-    for (std::size_t c = 0; c < cases.size(); ++c) {
+    for (std::size_t c = 0; c < cases_.size(); ++c) {
         SolutionIn<3>& s = out[c];
-        s.temperature_change = thermal_strain(mesh, study, cases[c], s.potential).change;
+        s.temperature_change = thermal_strain(mesh_, study_, cases_[c], s.potential).change;
         if (s.temperature_change.empty()) continue;
         // Stresses of the part as it is, held everywhere, but heated.
-        s.displacement.assign(mesh.nodes.size(), {});
+        s.displacement.assign(mesh_.nodes.size(), {});
         double energy = 0;
-        const auto held = solid_internal_forces(mesh, laws, s, energy);
+        const auto held = solid_internal_forces(mesh_, laws_, s, energy);
         for (std::size_t d = 0; d < held.size(); ++d) forces[c][d] -= held[d];
     }
-    FieldSystem system(problem, forces, study.solver, many_unknowns_in_space);
-    for (std::size_t c = 0; c < cases.size(); ++c) {
+    displacement_ = std::make_unique<FieldSystem>(problem, forces, study_.solver, many_unknowns_in_space);
+    FieldSystem& system = *displacement_;
+    for (std::size_t c = 0; c < cases_.size(); ++c) {
         SolutionIn<3>& s = out[c];
         std::vector<double> guess;
         if (c < start.size())
@@ -95,17 +107,15 @@ void solve_displacement(const SolidMesh& mesh, const Study& study, const SolidLa
         flows.swap(s.reactions);
         s.unknowns += system.unknowns();
         s.solver = system.report();
-        s.displacement.resize(mesh.nodes.size());
-        for (std::size_t n = 0; n < mesh.nodes.size(); ++n)
-            s.displacement[n] = {{v[3 * n], v[3 * n + 1], v[3 * n + 2]}};
-        const auto internal = solid_internal_forces(mesh, laws, s, s.strain_energy);
+        s.displacement = vectors_at<3>(v, mesh_.nodes.size());
+        const auto internal = solid_internal_forces(mesh_, laws_, s, s.strain_energy);
         // In a heated part that is free the forces are small beside those that would hold its expansion.
         double thermal = 0;
         for (std::size_t d = 0; d < forces[c].size(); ++d) thermal += std::fabs(forces[c][d] - loads.force[c][d]);
         check_residual(problem.constraints, internal, loads.force[c],
                        thermal + sum_of_magnitudes(internal) + sum_of_magnitudes(loads.force[c]), s.solver);
         const auto totals_of_flows = s.loads;
-        find_solid_reactions(problem, mesh, study, internal, loads.force[c], thermal, s);
+        find_solid_reactions(problem, mesh_, study_, internal, loads.force[c], thermal, s);
         for (std::size_t k = 0; k < flows.size(); ++k) s.reactions[k].flow = flows[k].flow;
         s.balance.relative_error = std::max(s.balance.relative_error, flow_error);
         s.loads = std::move(loads.totals[c]);
@@ -113,22 +123,35 @@ void solve_displacement(const SolidMesh& mesh, const Study& study, const SolidLa
     }
 }
 
-}  // namespace
+std::vector<SolutionIn<3>> SolidSolver::solve(const std::vector<SolidStart>& start) {
+    std::vector<SolutionIn<3>> out(cases_.size());
+    for (std::size_t c = 0; c < cases_.size(); ++c) out[c].load_case = cases_[c].name;
+    if (study_.conducts()) solve_potential(start, out);
+    if (!keep_) potential_.reset();
+    if (study_.elastic()) solve_displacement(start, out);
+    if (!keep_) displacement_.reset();
+    return out;
+}
 
-SolidLaws solid_laws(const Study& study, const std::vector<std::string>& regions) {
-    SolidLaws laws;
-    for (const auto& region : regions) laws.regions.push_back(solid_law(*material_of(study, region)));
-    return laws;
+SolutionIn<3> SolidSolver::dual_displacement(const std::string& load_case, const std::vector<double>& force,
+                                             const std::vector<double>& lift) {
+    SolutionIn<3> s;
+    s.load_case = load_case;
+    s.displacement = vectors_at<3>(lifted(displacement_->respond(force), lift), mesh_.nodes.size());
+    return s;
+}
+
+SolutionIn<3> SolidSolver::dual_potential(const std::string& load_case, const std::vector<double>& flow,
+                                          const std::vector<double>& lift) {
+    SolutionIn<3> s;
+    s.load_case = load_case;
+    s.potential = lifted(potential_->respond(flow), lift);
+    return s;
 }
 
 std::vector<SolutionIn<3>> solve_solid(const SolidMesh& mesh, const Study& study, const SolidLaws& laws,
                                        const std::vector<SolidStart>& start) {
-    const auto cases = study.cases_to_solve();
-    std::vector<SolutionIn<3>> out(cases.size());
-    for (std::size_t c = 0; c < cases.size(); ++c) out[c].load_case = cases[c].name;
-    if (study.conducts()) solve_potential(mesh, study, laws, cases, start, out);
-    if (study.elastic()) solve_displacement(mesh, study, laws, cases, start, out);
-    return out;
+    return SolidSolver(mesh, study, laws, false).solve(start);
 }
 
 }  // namespace dotsift

@@ -7,6 +7,7 @@
 
 #include "solve/material/solid_law.hpp"
 #include "solve/solution.hpp"
+#include "solve/system/field_system.hpp"
 #include "study/study.hpp"
 
 namespace dotsift {
@@ -18,6 +19,40 @@ SolidLaws solid_laws(const Study& study, const std::vector<std::string>& regions
 struct SolidStart {
     std::vector<Vec3> displacement;
     std::vector<double> potential;
+};
+
+/// Solves a study on one mesh of a solid, as StudySolver does in the plane. Mesh, study and laws must outlive it.
+class SolidSolver {
+  public:
+    /// Without `keep` no dual problem can be solved afterwards, and each system is freed when its field is found.
+    SolidSolver(const SolidMesh& mesh, const Study& study, const SolidLaws& laws, bool keep);
+    ~SolidSolver();
+    SolidSolver(const SolidSolver&) = delete;
+    SolidSolver& operator=(const SolidSolver&) = delete;
+
+    /// Every load case; see solve_solid.
+    std::vector<SolutionIn<3>> solve(const std::vector<SolidStart>& start = {});
+    /// What forces at the degrees of freedom, or flows at the slots, do where everything that is prescribed is held at
+    /// zero and nothing else acts; with a lift, that less what they do. After solve().
+    SolutionIn<3> dual_displacement(const std::string& load_case, const std::vector<double>& force,
+                                    const std::vector<double>& lift = {});
+    SolutionIn<3> dual_potential(const std::string& load_case, const std::vector<double>& flow,
+                                 const std::vector<double>& lift = {});
+    [[nodiscard]] const SolidLaws& laws() const { return laws_; }
+    /// Of the displacements; after solve().
+    [[nodiscard]] const FieldProblem& displacement_problem() const { return displacement_problem_; }
+
+  private:
+    void solve_potential(const std::vector<SolidStart>& start, std::vector<SolutionIn<3>>& out);
+    void solve_displacement(const std::vector<SolidStart>& start, std::vector<SolutionIn<3>>& out);
+
+    const SolidMesh& mesh_;
+    const Study& study_;
+    const SolidLaws& laws_;
+    bool keep_;
+    std::vector<CaseSpec> cases_;
+    FieldProblem potential_problem_, displacement_problem_;
+    std::unique_ptr<FieldSystem> potential_, displacement_;
 };
 
 /// Solves for the potential, for the displacement, or for both one after the other, all cases with one factorisation

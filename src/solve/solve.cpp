@@ -174,15 +174,6 @@ void StudySolver::take_displacement(const PlaneProblem& problem, const std::vect
     s.axial.tilt = Vec2{{v[k + 1], v[k + 2]}} / problem.arm;
 }
 
-namespace {
-
-std::vector<double> lifted(std::vector<double> response, const std::vector<double>& lift) {
-    for (std::size_t d = 0; d < lift.size(); ++d) response[d] = lift[d] - response[d];
-    return response;
-}
-
-}  // namespace
-
 Solution StudySolver::dual_displacement(const std::string& load_case, const std::vector<double>& force,
                                         const std::vector<double>& lift) {
     Group& group = group_of(load_case);

@@ -214,10 +214,6 @@ class SolidCheck {
             if (std::find(s.indicators.begin(), s.indicators.end(), Indicator::residual) != s.indicators.end())
                 not_yet(s.where, user + ": the residual indicator", "use \"recovery\"");
         }
-        for (const auto& q : study_.quantities) {
-            if (q.dual)
-                not_yet(q.where, fmt::format("quantity.{}: its error by a dual problem", q.name), "set dual = false");
-        }
     }
 
     const Study& study_;

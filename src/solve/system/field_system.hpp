@@ -48,4 +48,10 @@ class FieldSystem {
     SolverReport report_;
 };
 
+/// A lift less the response to its load; without a lift the response.
+inline std::vector<double> lifted(std::vector<double> response, const std::vector<double>& lift) {
+    for (std::size_t d = 0; d < lift.size(); ++d) response[d] = lift[d] - response[d];
+    return response;
+}
+
 }  // namespace dotsift

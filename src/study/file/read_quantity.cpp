@@ -178,7 +178,7 @@ void read_quantity(const Section& s, const std::string& name, Study& study) {
     const PathSpec* path = path_of(study, q.along);
     const bool has_dual =
         !q.relative_to && q.field != Field::turn && q.field != Field::dissipation && !(path && path->on_boundary());
-    q.dual = dual.value_or(q.target && !peak && has_dual && !study.solid());
+    q.dual = dual.value_or(q.target && !peak && has_dual);
     if (dual.value_or(false) && q.formula)
         s.fault("dual", "cannot be had of a formula", "ask for that of the quantities in it");
     if (dual.value_or(false) && !q.formula && !has_dual)
