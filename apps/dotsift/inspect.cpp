@@ -89,9 +89,29 @@ nlohmann::ordered_json solid_json(const StudyAndPart& opened, const PartReport& 
         j["regions"].push_back({{"name", r.name}, {"material", r.material}, {"volume", r.volume}});
     for (const auto& b : s.boundaries)
         j["boundaries"].push_back({{"name", b.name}, {"faces", b.faces}, {"area", b.area}});
+    for (const auto& e : s.named_edges)
+        j["named_edges"].push_back({{"name", e.name}, {"edges", e.edges}, {"length", e.length}});
+    for (const auto& p : opened.solid->points) {
+        const Vec3& at = opened.solid->vertices[static_cast<std::size_t>(p.vertex)];
+        j["points"].push_back({{"name", p.name}, {"position", coordinates_of<3>(at)}});
+    }
     j["global_size"] = report.global_size;
     j["estimated_elements"] = report.estimated_elements;
     return j;
+}
+
+/// As pictures show them.
+std::vector<NamedLine> lines_of_names(const SolidPart& part) {
+    constexpr int pieces = 24;
+    std::vector<NamedLine> out;
+    for (const auto& name : part.edge_names)
+        for (const int e : part.edges_named({name})) {
+            NamedLine line{name, {}};
+            for (int k = 0; k <= pieces; ++k)
+                line.points.push_back(part.edge(e).curve.point(static_cast<double>(k) / pieces));
+            out.push_back(std::move(line));
+        }
+    return out;
 }
 
 int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxopts::ParseResult& given) {
@@ -110,7 +130,8 @@ int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxop
             const SolidMesh mesh = generate_solid(*opened.solid, sizing_of(*opened.solid, plain, study.path).field,
                                                   study.sizes.most_elements, 2);
             write_picture(directory / "part",
-                          draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length));
+                          draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length,
+                                          PictureUse::files, lines_of_names(*opened.solid)));
         } catch (const MeshError& e) {  // which is no reason to tell nothing of the part
             fmt::print(stderr, "no picture of the part: {}\n", e.what());
         }
@@ -130,6 +151,13 @@ int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxop
     rows = {{"boundary", "faces", "area " + length + "²"}};
     for (const auto& b : s.boundaries) rows.push_back({b.name, fmt::format("{}", b.faces), sensible(b.area, 6)});
     fmt::print("\n{}", table(rows));
+    rows = {{"edge", "pieces", "length " + length}};
+    for (const auto& e : s.named_edges) rows.push_back({e.name, fmt::format("{}", e.edges), sensible(e.length, 6)});
+    if (rows.size() > 1) fmt::print("\n{}", table(rows));
+    rows = {{"point", "at"}};
+    for (const auto& p : opened.solid->points)
+        rows.push_back({p.name, told_point(opened.solid->vertices[static_cast<std::size_t>(p.vertex)])});
+    if (rows.size() > 1) fmt::print("\n{}", table(rows));
     if (!report.unused_names.empty()) fmt::print("names that nothing uses: {}\n", quoted_list(report.unused_names));
     fmt::print("\nfirst mesh  about {} elements with the study's sizes, global {} {}\n",
                grouped(std::llround(report.estimated_elements)), sensible(report.global_size, 3), length);

@@ -58,6 +58,12 @@ struct SolidReport {
         double area = 0;
     };
     std::vector<Boundary> boundaries;
+    struct NamedEdges {
+        std::string name;
+        std::size_t edges = 0;
+        double length = 0;
+    };
+    std::vector<NamedEdges> named_edges;
     std::size_t faces = 0, edges = 0, bodies = 0;
 };
 

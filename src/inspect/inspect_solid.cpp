@@ -44,6 +44,12 @@ PartReport inspect_solid(const Study& study, const SolidPart& part) {
         }
         solid.boundaries.push_back(std::move(boundary));
     }
+    for (const auto& name : part.edge_names) {
+        const auto edges = part.edges_named({name});
+        double length = 0;
+        for (const int e : edges) length += part.edge(e).curve.length();
+        solid.named_edges.push_back({name, edges.size(), length});
+    }
     if (std::all_of(solid.regions.begin(), solid.regions.end(), [](const auto& r) { return r.mass.has_value(); })) {
         out.mass = 0;
         for (const auto& r : solid.regions) *out.mass += *r.mass;

@@ -126,7 +126,11 @@ std::string CausesIn<3>::of(std::size_t e, Criterion measure) const {
     if (measure == Criterion::size_ratio) return "size that could not be met";
     if (!part_) return {};
     const Vec3 centre = mesh_.centre_of(e);
-    const double size = mesh_.size_of(e);
+    const auto corners = mesh_.element(e).first(static_cast<std::size_t>(corner_count(mesh_.kinds[e])));
+    double size = 0;  // its longest edge
+    for (const auto a : corners)
+        for (const auto b : corners)
+            size = std::max(size, distance(mesh_.nodes[static_cast<std::size_t>(a)], mesh_.nodes[static_cast<std::size_t>(b)]));
     for (std::size_t k = 0; k < part_->edges.size(); ++k) {
         const auto& curve = part_->edges[k].curve;
         if (curve.box().distance_to(centre) > size) continue;

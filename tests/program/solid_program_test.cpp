@@ -150,7 +150,7 @@ TEST_CASE("a solid whose stress is known in closed form shows its true errors, a
     CHECK(has(faulty.err, "szx"));
 }
 
-TEST_CASE("a solid is checked, inspected, meshed and varied; other commands say that they do not work on it yet") {
+TEST_CASE("a solid is checked, inspected, sized, meshed, judged and varied; what does not work on it yet says so") {
     const TemporaryFolder folder;
     const std::string study = folder.file("plate.toml", plate + "[vary.depth]\nvalues = { deep = [3, 5] }\n");
     const auto checked = run({"check", study});
@@ -175,14 +175,30 @@ TEST_CASE("a solid is checked, inspected, meshed and varied; other commands say 
     const auto varied = run({"vary", study, "-o", (folder / "varied").string(), "--quiet"});
     CHECK(varied.status == 0);
     CHECK(has(varied.out, "deep"));
-    for (const std::string command : {"sizes", "remesh", "quality"}) {
-        CAPTURE(command);
-        std::vector<std::string> arguments{command, study, "-o", (folder / "x").string()};
-        if (command == "remesh") arguments.insert(arguments.begin() + 2, (mesh / "mesh.vtu").string());
-        const auto refused = run(arguments);
-        CHECK(refused.status == 2);
-        CHECK(has(refused.err, "does not work on solids yet"));
+    const fs::path sizes = folder / "sizes";
+    const auto sized = run({"sizes", study, "--at", "15,6,2", "--at", "15,10,2", "-o", sizes.string()});
+    CHECK(sized.status == 0);
+    CHECK(has(sized.out, "at (15, 6, 2): 1.572 mm, because of segments_per_circle\n"));
+    CHECK(has(sized.out, "(outside the part)"));
+    CHECK(fs::exists(sizes / "rules.svg"));
+    CHECK(json::parse(run({"sizes", study, "--json"}).out)["rules"][0].contains("volume_share"));
+    for (const char* wrong : {"1,2", "1,2,3,4", "1,2,x", ""}) {
+        CAPTURE(wrong);
+        CHECK(has(run({"sizes", study, "--at", wrong}).err, "as in: --at 12.5,30,8"));
     }
+    const fs::path judged = folder / "quality";
+    const auto quality = run({"quality", study, "-o", judged.string()});
+    CHECK(quality.status == 0);
+    CHECK(has(quality.out, "0 poor"));
+    CHECK(fs::exists(judged / "quality.png"));
+    CHECK(fs::exists(judged / "histograms.svg"));
+    CHECK(json::parse(run({"quality", study, "--json"}).out)["worst"][0]["position"].size() == 3);
+    CHECK(run({"quality", folder.file("strict.toml", plate + "[quality.q]\nof = \"shape\"\ngood = 0.999\nacceptable = "
+                                                             "0.998\n")})
+              .status == 1);
+    const auto refused = run({"remesh", study, (mesh / "mesh.vtu").string(), "-o", (folder / "x").string()});
+    CHECK(refused.status == 2);
+    CHECK(has(refused.err, "does not work on solids yet"));
     const std::string wrong = folder.file("wrong.toml", plate +
                                                             "[load.more]\non = \"bor\"\nmoment = 3\n[path.p]\npoints = "
                                                             "[[0, 0], [1, 1]]\n");

@@ -65,9 +65,21 @@ PictureFiles draw_solid_field(const SolidMesh& mesh, const SolidFieldPicture& p,
 }
 
 PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, const std::string& subtitle,
-                             const std::string& length_unit, PictureUse use) {
+                             const std::string& length_unit, PictureUse use,
+                             const std::vector<NamedLine>& edges) {
     const std::vector<Vec3> still;
     SolidView view(mesh, still, dim_on_body, use);
+    std::vector<SolidMark> points;
+    for (const auto& point : mesh.points)
+        points.push_back({mesh.nodes[static_cast<std::size_t>(point.node)], point.name, 0});
+    view.set(view.choose(points));
+    std::vector<std::string> edge_names;  // in the order in which they have their colours, after those of the faces
+    for (const auto& line : edges)
+        if (edge_names.empty() || edge_names.back() != line.name) edge_names.push_back(line.name);
+    const auto colour_of_edge = [&](const std::string& name) {
+        const auto k = std::find(edge_names.begin(), edge_names.end(), name) - edge_names.begin();
+        return category(static_cast<int>(mesh.boundary_names.size()) + static_cast<int>(k));
+    };
     // The first name of a face gives it its colour, softened so that the elements can be seen.
     const auto colour_of_name = [](int name) {
         constexpr double share = 0.55;
@@ -80,10 +92,12 @@ PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, co
                     const auto& names = mesh.names_of_edge[static_cast<std::size_t>(mesh.boundary[side].edge)];
                     return names.empty() ? body : colour_of_name(names.front());
                 }});
+    for (const auto& line : edges) view.add_line(line.points, colour_of_edge(line.name));
     return both_formats(
         [&](Canvas& c) {
             heading(c, title, subtitle);
             view.draw(c);
+            view.draw_marks(c, points);
             double y = legend_top;
             c.text({{legend_left, y - 28}}, "named faces", {.size = 14, .strong = true});
             for (std::size_t n = 0; n < mesh.boundary_names.size(); ++n) {
@@ -93,6 +107,15 @@ PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, co
                 if (!used) continue;
                 c.line({{{legend_left, y - 5}}, {{legend_left + 26, y - 5}}}, colour_of_name(static_cast<int>(n)), 12);
                 c.text({{legend_left + 36, y}}, mesh.boundary_names[n], {.size = 14});
+                y += 26;
+            }
+            if (!edge_names.empty()) {
+                y += 34;
+                c.text({{legend_left, y - 28}}, "named edges", {.size = 14, .strong = true});
+            }
+            for (const auto& name : edge_names) {
+                c.line({{{legend_left, y - 5}}, {{legend_left + 26, y - 5}}}, colour_of_edge(name), 4);
+                c.text({{legend_left + 36, y}}, name, {.size = 14});
                 y += 26;
             }
             length_bar(c, view.view(), length_unit);

@@ -46,8 +46,15 @@ Camera view_of_marks(const SolidMesh& mesh, const std::vector<SolidMark>& marks)
 PictureFiles draw_solid_field(const SolidMesh& mesh, const SolidFieldPicture& picture,
                               PictureUse use = PictureUse::files);
 
-/// The elements, with the named faces in colour and a legend.
+/// A named edge of the part, or a piece of one.
+struct NamedLine {
+    std::string name;
+    std::vector<Vec3> points;
+};
+
+/// The elements, with the named faces in colour and a legend, named points, and edges.
 PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, const std::string& subtitle,
-                             const std::string& length_unit, PictureUse use = PictureUse::files);
+                             const std::string& length_unit, PictureUse use = PictureUse::files,
+                             const std::vector<NamedLine>& edges = {});
 
 }  // namespace dotsift

@@ -167,6 +167,13 @@ void SolidView::paint(const Colours& colours, bool with_sides) {
     draw_lines(with_sides);
 }
 
+void SolidView::add_line(const std::vector<Vec3>& points, const Colour& colour) {
+    constexpr double width = 4;
+    for (std::size_t k = 1; k < points.size(); ++k)
+        raster_->line(on_canvas(points[k - 1]), on_canvas(points[k]), colour, width, 1,
+                      2 * line_bias * area_.size()[0]);
+}
+
 void SolidView::draw(Canvas& c) {
     if (pixels_.empty()) pixels_ = raster_->pixels();
     c.image(raster_->box().low, raster_->box().size(), raster_->columns(), raster_->rows(), pixels_);

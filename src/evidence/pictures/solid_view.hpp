@@ -36,6 +36,9 @@ class SolidView {
     /// The surfaces in their colours, with the sides of elements where these can be told apart, and the part's edges.
     void paint(const Colours& colours, bool with_sides = true);
 
+    /// After paint(): a line on the surface, strong.
+    void add_line(const std::vector<Vec3>& points, const Colour& colour);
+
     void draw(Canvas& canvas);
     /// Marks that a section takes away are left out.
     void draw_marks(Canvas& canvas, const std::vector<SolidMark>& marks) const;
