@@ -95,6 +95,8 @@ nlohmann::ordered_json solid_json(const StudyAndPart& opened, const PartReport& 
         const Vec3& at = opened.solid->vertices[static_cast<std::size_t>(p.vertex)];
         j["points"].push_back({{"name", p.name}, {"position", coordinates_of<3>(at)}});
     }
+    for (const auto& f : report.findings)
+        j["findings"].push_back({{"kind", f.kind}, {"text", f.text}, {"value", f.value}});
     j["global_size"] = report.global_size;
     j["estimated_elements"] = report.estimated_elements;
     return j;
@@ -159,6 +161,8 @@ int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxop
         rows.push_back({p.name, told_point(opened.solid->vertices[static_cast<std::size_t>(p.vertex)])});
     if (rows.size() > 1) fmt::print("\n{}", table(rows));
     if (!report.unused_names.empty()) fmt::print("names that nothing uses: {}\n", quoted_list(report.unused_names));
+    if (!report.findings.empty()) fmt::print("\n");
+    for (const auto& f : report.findings) fmt::print("{}\n", f.text);
     fmt::print("\nfirst mesh  about {} elements with the study's sizes, global {} {}\n",
                grouped(std::llround(report.estimated_elements)), sensible(report.global_size, 3), length);
     if (!written.empty()) fmt::print("written     {}\n", written);

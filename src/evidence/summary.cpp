@@ -183,7 +183,8 @@ ordered_json summary_json(const StudyAndPart& opened, const StudyResult& result)
     if (opened.original) j["part"]["area_as_drawn"] = opened.original->area();
     if (!result.failed_tries.empty()) j["tries"] = notes_on_retries(result.failed_tries, study, true);
     for (const auto& p : result.singular_places) {
-        j["singular_places"].push_back({{"at", json_pair(p.point.position)},
+        j["singular_places"].push_back({{"at", p.point.edges.empty() ? json_pair(p.point.position)
+                                                                     : json_triple(p.point.edges.front().point(0.5))},
                                         {"cause", p.point.cause},
                                         {"exponent", p.point.exponent},
                                         {"of", p.point.of_potential ? "flux" : "stress"},

@@ -8,6 +8,7 @@
 #include "mesh/solid/generate_solid.hpp"
 #include "part/checks/check_names.hpp"
 #include "sizes/part_sizes.hpp"
+#include "solve/singular/singular_edges.hpp"
 
 namespace dotsift {
 
@@ -53,6 +54,18 @@ PartReport inspect_solid(const Study& study, const SolidPart& part) {
     if (std::all_of(solid.regions.begin(), solid.regions.end(), [](const auto& r) { return r.mass.has_value(); })) {
         out.mass = 0;
         for (const auto& r : solid.regions) *out.mass += *r.mass;
+    }
+    // The exponents depend on the materials.
+    if (std::all_of(part.regions.begin(), part.regions.end(),
+                    [&](const std::string& r) { return material_of(study, r); })) {
+        auto edges = singular_edges(part, study);
+        std::stable_sort(edges.begin(), edges.end(), [](const auto& a, const auto& b) { return a.exponent < b.exponent; });
+        for (const auto& p : edges) {
+            Finding f{"singular", "", {}, p.exponent, std::nullopt};
+            f.text = fmt::format("{} at {}: the exact {} is infinite, it rises as r^{:.2f}; {}", p.cause, told_place(p),
+                                 p.of_potential ? "flux" : "stress", p.exponent - 1, advice_for(p.kind));
+            out.findings.push_back(std::move(f));
+        }
     }
     out.unused_names = unused_boundary_names(study, part, names_given(part, part.faces));
     const auto sizing = sizing_of(part, study.sizes, study.path);

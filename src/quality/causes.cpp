@@ -110,10 +110,27 @@ CausesIn<3>::CausesIn(const SolidMesh& mesh, const SolidPart* part) : mesh_(mesh
     for (std::size_t e = 0; e < part_->edges.size(); ++e) {
         double least = 360;
         for (const double t : {0.1, 0.5, 0.9})
-            for (const Wedge& w : faces.wedges(e, t))
+            for (const EdgeWedge& w : faces.wedges(e, t))
                 if (w.body >= 0) least = std::min(least, w.angle * 180 / std::numbers::pi);
         angles_.push_back(least);
     }
+    faces_at_.resize(mesh.nodes.size());
+    for (const auto& side : mesh.boundary)
+        for (const auto local : side_nodes(mesh.kinds[static_cast<std::size_t>(side.element)], side.side)) {
+            auto& list = faces_at_[static_cast<std::size_t>(mesh.element(static_cast<std::size_t>(side.element))[local])];
+            if (std::find(list.begin(), list.end(), side.edge) == list.end()) list.push_back(side.edge);
+        }
+    std::vector<std::vector<std::size_t>> at_vertex(part_->vertices.size());
+    for (std::size_t f = 0; f < part_->faces.size(); ++f)
+        for (const auto& loop : part_->faces[f].loops)
+            for (const EdgeUse& use : loop) {
+                at_vertex[static_cast<std::size_t>(part_->edge(use.edge).start)].push_back(f);
+                at_vertex[static_cast<std::size_t>(part_->edge(use.edge).end)].push_back(f);
+            }
+    meet_.assign(part_->faces.size(), std::vector<char>(part_->faces.size(), 0));
+    for (const auto& list : at_vertex)
+        for (const std::size_t f : list)
+            for (const std::size_t g : list) meet_[f][g] = 1;
     for (std::size_t f = 0; f < part_->faces.size(); ++f) {
         double length = 0;
         for (const auto& loop : part_->faces[f].loops)
@@ -141,6 +158,11 @@ std::string CausesIn<3>::of(std::size_t e, Criterion measure) const {
     for (const auto& side : mesh_.boundary)
         if (static_cast<std::size_t>(side.element) == e && widths_[static_cast<std::size_t>(side.edge)] < size)
             return "narrow face of the part";
+    for (const auto a : corners)
+        for (const auto b : corners)
+            for (const int f : faces_at_[static_cast<std::size_t>(a)])
+                for (const int g : faces_at_[static_cast<std::size_t>(b)])
+                    if (!meet_[static_cast<std::size_t>(f)][static_cast<std::size_t>(g)]) return "thin wall of the part";
     return {};
 }
 

@@ -34,17 +34,19 @@ int least_degree(const Topology& mesh) {
 
 namespace {
 
-// Along edges where faces meet inwards, or a held face ends, stress is infinite: with a solid's usual right angles it
-// goes like this power of the distance less 1. The program does not look for such edges yet, and counts on them.
-constexpr double exponent_of_solids = 0.5445;  // free faces that meet at 270 degrees (Williams 1952)
-
-double exponent_there(const QuantitySpec& quantity, const LevelFields& fields,
-                      const std::vector<SingularPlace>& places) {
-    const auto& cases = fields.cases;
-    return least_exponent(quantity, cases[place_of_case(cases, quantity.load_case)].solution.load_case, places);
+const std::string& case_of(const QuantitySpec& quantity, const Level& level) {
+    const auto name = [&](const auto& cases) -> const std::string& {
+        return cases[place_of_case(cases, quantity.load_case)].solution.load_case;
+    };
+    return level.solid ? name(level.solid->cases) : name(level.fields->cases);
 }
 
 }  // namespace
+
+std::vector<SingularPlace> places_of(const Study& study, const Level& level, const SingularPoints& singular) {
+    return level.solid ? singular_places(study, *level.solid, singular.list)
+                       : singular_places(study, *level.fields, singular.list, singular.near);
+}
 
 QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<const Level> levels, std::size_t q,
                              const std::vector<SingularPlace>& places) {
@@ -62,11 +64,12 @@ QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<cons
         evidence.estimated_errors.push_back(l.estimated_error);
         evidence.unseen_errors.push_back(l.unseen_error);
     }
-    // Adaptive meshes are graded towards singular points, which takes back what these cost.
-    const double exponent = last.solid ? exponent_of_solids : exponent_there(quantity, *last.fields, places);
+    const double exponent = least_exponent(quantity, case_of(quantity, last), places);
+    const int degree = least_degree(topology_of(last));
     evidence.smooth = exponent >= 1;
-    evidence.expected_order =
-        expected_order(quantity, least_degree(topology_of(last)), kind == SeriesKind::adaptive ? 1 : exponent);
+    evidence.expected_order = kind == SeriesKind::adaptive
+                                  ? graded_order(quantity, degree, exponent, last.solid != nullptr)
+                                  : expected_order(quantity, degree, exponent);
     if (const auto& goal = last.goals[q]) {
         evidence.dual_error = goal->error;
         evidence.dual_radius = goal->radius;
@@ -88,16 +91,16 @@ namespace {
 std::vector<QuantityEvidence> evidence_of_all(const Study& study, const SeriesResult& done,
                                               const SingularPoints& singular) {
     const Level& last = done.levels.back();
-    std::vector<SingularPlace> places;
-    if (last.fields) places = singular_places(study, *last.fields, singular.list, singular.near);
+    const auto places = places_of(study, last, singular);
     std::vector<QuantityEvidence> out;
     for (std::size_t q = 0; q < study.quantities.size(); ++q) {
         const auto& quantity = study.quantities[q];
         QuantityEvidence evidence = evidence_of(study, done.kind, done.levels, q, places);
         const auto behaviour = judge_convergence(evidence.levels, evidence.expected_order, evidence.terms).behaviour;
-        if (last.fields)
-            evidence.unbounded = why_unbounded(quantity, last.quantities[q], *last.fields, places, singular.near,
-                                               behaviour == Behaviour::diverging);
+        const bool grows = behaviour == Behaviour::diverging;
+        evidence.unbounded =
+            last.solid ? why_unbounded<3>(quantity, last.quantities[q], *last.solid, places, singular.near, grows)
+                       : why_unbounded<2>(quantity, last.quantities[q], *last.fields, places, singular.near, grows);
         out.push_back(std::move(evidence));
     }
     return out;

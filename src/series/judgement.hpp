@@ -20,6 +20,9 @@ struct SingularPoints {
 QuantityEvidence evidence_of(const Study& study, SeriesKind kind, std::span<const Level> levels, std::size_t quantity,
                              const std::vector<SingularPlace>& places);
 
+/// The singular points or edges of a study, and what a level shows of them.
+std::vector<SingularPlace> places_of(const Study& study, const Level& level, const SingularPoints& singular);
+
 /// The verdicts on all quantities of a study, into each series: a quantity that has no limit in one has none in any,
 /// and what is made of it by a formula has none either.
 void judge_all(const Study& study, std::vector<SeriesResult>& series, const SingularPoints& singular);

@@ -6,6 +6,7 @@
 #include "mesh/plane/generate.hpp"
 #include "mesh/solid/generate_solid.hpp"
 #include "sizes/part_sizes.hpp"
+#include "solve/singular/singular_edges.hpp"
 
 namespace dotsift {
 
@@ -109,7 +110,10 @@ std::vector<int> layer_rules(const Sizing& sizes) {
 template <int D>
 MeshChooser<D>::MeshChooser(const Study& study, const PartIn<D>& part)
     : study_(study), part_(part), base_(sizing_of(part, study.sizes, study.path)) {
-    if constexpr (D == 2) singular_ = singular_points(part, study);
+    if constexpr (D == 2)
+        singular_ = singular_points(part, study);
+    else
+        singular_ = singular_edges(part, study);
 }
 
 template <int D>

@@ -240,10 +240,8 @@ StudyResult run_all(const Study& study, const PartIn<D>& part, StudyObserver& ob
     }
     judge_all(study, result.series, runner.singular());
     result.headline = headline_of(study, result.series);
-    if constexpr (D == 2)
-        if (const Level* finest = finest_level(result))
-            result.singular_places =
-                singular_places(study, *finest->fields, runner.singular().list, runner.singular().near);
+    if (const Level* finest = finest_level(result))
+        result.singular_places = places_of(study, *finest, runner.singular());
     result.shared = shared_measures(study, part, result.series);
     return result;
 }

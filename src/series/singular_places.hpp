@@ -25,10 +25,17 @@ struct SingularPlace {
 std::vector<SingularPlace> singular_places(const Study& study, const LevelFields& fields,
                                            const std::vector<SingularPoint>& points, double near);
 
+/// The same of the edges of a solid: the estimated error, over its volume and the size to the elements' degree, rises
+/// towards them as a derivative of such a field does, with at least half of r^(exponent - 1 - degree). (The stress itself
+/// hardly shows it: what is singular is small beside the rest but very near.)
+std::vector<SingularPlace> singular_places(const Study& study, const LevelFieldsIn<3>& fields,
+                                           const std::vector<SingularPoint>& edges);
+
 /// Why a quantity has no limit on ever finer meshes: it is a stress or flux, the largest or smallest one or that at a
 /// point, and sits on a singular place that shows in its load case, or, if its values grow from mesh to mesh (`grows`),
 /// on one that might. Empty if it does not.
-std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& value, const LevelFields& fields,
+template <int D>
+std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& value, const LevelFieldsIn<D>& fields,
                           const std::vector<SingularPlace>& places, double near, bool grows);
 
 }  // namespace dotsift

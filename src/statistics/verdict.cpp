@@ -37,6 +37,14 @@ double expected_order(const QuantitySpec& q, int degree, double least_exponent) 
     return least_exponent > 0 && least_exponent < 1 ? std::min(order, 2 * least_exponent) : order;
 }
 
+double graded_order(const QuantitySpec& q, int degree, double least_exponent, bool solid) {
+    // Towards points the sizes may fall as fast as one likes. Along an edge elements that are as long as they are wide
+    // become many: the error of the energy norm falls with their number to the power of the exponent, which is three
+    // times that of their size.
+    const double order = expected_order(q, degree);
+    return solid && least_exponent < 1 ? std::min(order, 6 * least_exponent) : order;
+}
+
 namespace {
 
 std::string with_unit(const std::string& number, const std::string& unit) {

@@ -42,6 +42,9 @@ struct QuantityVerdict {
 /// SingularPoint): they hold every quantity to order 2 * exponent, unless the mesh is graded towards them.
 double expected_order(const QuantitySpec& quantity, int degree, double least_exponent = 1);
 
+/// The same on meshes that are graded towards those places as their error asks (docs/methods.md).
+double graded_order(const QuantitySpec& quantity, int degree, double least_exponent, bool solid);
+
 QuantityVerdict judge_quantity(const QuantitySpec& quantity, const QuantityEvidence& evidence);
 
 /// Holds the interval against the limit that the quantity may have, and adds what comes of it to the sentence.

@@ -170,7 +170,7 @@ TEST_CASE("round every edge of a solid lie its bodies and its room, a whole turn
             const auto wedges = faces.wedges(e, t);
             REQUIRE(!wedges.empty());
             double sum = 0, material = 0;
-            for (const Wedge& w : wedges) {
+            for (const EdgeWedge& w : wedges) {
                 sum += w.angle;
                 if (w.body >= 0) material += w.angle;
             }

@@ -8,6 +8,9 @@
 
 namespace dotsift {
 
+inline nlohmann::ordered_json json_triple(const Vec3& v) {
+    return nlohmann::ordered_json::array({v[0], v[1], v[2]});
+}
 inline nlohmann::ordered_json json_pair(const Vec2& v) {
     return nlohmann::ordered_json::array({v[0], v[1]});
 }

@@ -237,7 +237,7 @@ PictureFiles draw_chosen(const Study& study, const StudyResult& result, const Pi
         throw InputError(fmt::format("there is no level {} of series {}", picture.level.value_or(1), picture.series),
                          place, "leave level out for the last one");
     }
-    if (level->solid) return draw_solid_chosen(study, *level, picture, use);
+    if (level->solid) return draw_solid_chosen(study, *level, picture, result.singular_places, use);
     if (picture.envelope == CaseEnvelope::governing) return draw_governing(study, *level, picture);
     const LevelFields& f = *level->fields;
     const Envelope envelope(study, f, picture);

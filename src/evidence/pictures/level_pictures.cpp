@@ -153,20 +153,36 @@ std::vector<double> error_density(const Level& level) {
     return level.solid ? density_of_error(*level.solid) : density_of_error(*level.fields);
 }
 
-std::string label_without_value(const LevelFields& fields, Field field, std::size_t load_case, bool largest,
-                                const Vec2& at, const std::vector<SingularPlace>& places) {
+namespace {
+
+Vec3 to_space(const Vec2& p) {
+    return in_space(p);
+}
+Vec3 to_space(const Vec3& p) {
+    return p;
+}
+
+}  // namespace
+
+template <int D>
+std::string label_without_value(const LevelFieldsIn<D>& fields, Field field, std::size_t load_case, bool largest,
+                                const Vec<D>& at, const std::vector<SingularPlace>& places) {
     if (places.empty()) return {};
-    Box2 box;
+    Box<D> box;
     for (const auto& p : fields.mesh.nodes) box.add(p);
     QuantitySpec peak;
     peak.field = field;
     peak.take = largest ? Take::maximum : Take::minimum;
     peak.load_case = fields.cases[load_case].solution.load_case;
     QuantityValue value;
-    value.position = in_space(at);
-    if (why_unbounded(peak, value, fields, places, same_point_share * box.diagonal(), false).empty()) return {};
+    value.position = to_space(at);
+    if (why_unbounded<D>(peak, value, fields, places, same_point_share * box.diagonal(), false).empty()) return {};
     return largest ? "no max: it grows with every mesh" : "no min: it falls with every mesh";
 }
+template std::string label_without_value<2>(const LevelFieldsIn<2>&, Field, std::size_t, bool, const Vec2&,
+                                            const std::vector<SingularPlace>&);
+template std::string label_without_value<3>(const LevelFieldsIn<3>&, Field, std::size_t, bool, const Vec3&,
+                                            const std::vector<SingularPlace>&);
 
 SharedRanges shared_ranges(const Study& study, const std::vector<const Level*>& levels,
                            std::vector<SingularPlace> places) {

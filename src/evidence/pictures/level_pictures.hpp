@@ -46,8 +46,9 @@ std::string level_title(const Study& study, const Level& level);
 std::string level_counts(const Level& level);
 
 /// What stands beside a marked extreme that sits on a place where the exact field is infinite; empty: its value.
-std::string label_without_value(const LevelFields& fields, Field field, std::size_t load_case, bool largest,
-                                const Vec2& at, const std::vector<SingularPlace>& places);
+template <int D>
+std::string label_without_value(const LevelFieldsIn<D>& fields, Field field, std::size_t load_case, bool largest,
+                                const Vec<D>& at, const std::vector<SingularPlace>& places);
 
 /// The field that a study's pictures show: that of its first quantity that is a field, else the von Mises stress.
 Field shown_field(const Study& study);

@@ -27,7 +27,8 @@ std::string told_plane(const PlaneSpec& plane, const std::string& length) {
                        plane.normal[2]);
 }
 
-SolidFieldPicture field_of(const Study& study, const Level& l, Field field, std::size_t load_case) {
+SolidFieldPicture field_of(const Study& study, const Level& l, Field field, std::size_t load_case,
+                           const std::vector<SingularPlace>& places) {
     SolidFieldPicture p;
     FieldSourceIn<3> source = l.solid->source(load_case);
     p.title = level_title(study, l);
@@ -39,8 +40,12 @@ SolidFieldPicture field_of(const Study& study, const Level& l, Field field, std:
     source.finest = true;
     const ExtremeIn<3> most = find_extreme(field, true, source, {}), least = find_extreme(field, false, source, {});
     if (most.value != least.value)
-        p.marks = {{most.position, fmt::format("max {}", sensible(most.value)), 1},
-                   {least.position, fmt::format("min {}", sensible(least.value)), 0}};
+        for (const bool largest : {true, false}) {
+            const auto& found = largest ? most : least;
+            std::string label = label_without_value(*l.solid, field, load_case, largest, found.position, places);
+            if (label.empty()) label = fmt::format("{} {}", largest ? "max" : "min", sensible(found.value));
+            p.marks.push_back({found.position, std::move(label), largest ? 1 : 0});
+        }
     return p;
 }
 
@@ -91,7 +96,7 @@ LevelPictures draw_solid_level(const Study& study, const Level& l, const SharedR
                     grouped(static_cast<long long>(l.mesh.nodes)), grouped(static_cast<long long>(l.mesh.elements)),
                     l.mesh.mean_quality, l.mesh.smallest_angle),
         length, of_fields);
-    SolidFieldPicture field = field_of(study, l, ranges.field, 0);
+    SolidFieldPicture field = field_of(study, l, ranges.field, 0, ranges.places);
     field.camera = ranges.camera;
     field.low = ranges.low;
     field.high = ranges.high;
@@ -114,10 +119,11 @@ LevelPictures draw_solid_level(const Study& study, const Level& l, const SharedR
     return out;
 }
 
-PictureFiles draw_solid_chosen(const Study& study, const Level& level, const PictureSpec& picture, PictureUse use) {
+PictureFiles draw_solid_chosen(const Study& study, const Level& level, const PictureSpec& picture,
+                               const std::vector<SingularPlace>& places, PictureUse use) {
     const LevelFieldsIn<3>& f = *level.solid;
     const std::size_t load_case = place_of_case(f.cases, picture.load_case);
-    SolidFieldPicture p = field_of(study, level, picture.field, load_case);
+    SolidFieldPicture p = field_of(study, level, picture.field, load_case, places);
     p.title = fmt::format("{}: {}", study.title, title_of(study, picture.field));
     p.subtitle = fmt::format("{}, level {}", level.series, level.index);
     if (!study.cases.empty()) p.subtitle += ", load case " + f.cases[load_case].solution.load_case;

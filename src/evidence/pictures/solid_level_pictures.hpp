@@ -17,7 +17,8 @@ LevelPictures draw_solid_level(const Study& study, const Level& level, const Sha
 PictureFiles draw_solid_change(const Study& study, const Level& level, const SharedRanges& ranges, const Level& before);
 
 /// A field of a level, with its extremes marked, or on the deformed shape.
-PictureFiles draw_solid_chosen(const Study& study, const Level& level, const PictureSpec& picture, PictureUse use);
+PictureFiles draw_solid_chosen(const Study& study, const Level& level, const PictureSpec& picture,
+                               const std::vector<SingularPlace>& places, PictureUse use);
 
 /// The solid with its names, as the level's mesh has it.
 PictureFiles draw_solid_part(const Study& study, const Level& level);

@@ -386,7 +386,7 @@ Table singular_table(const Study& study, const StudyResult& result) {
     Rows rows;
     for (const auto& p : result.singular_places)
         rows.push_back(
-            {text_cell(told_point(p.point.position)), words_cell(p.point.cause),
+            {text_cell(told_place(p.point)), words_cell(p.point.cause),
              number_cell(p.point.exponent, p.point.exponent > 0 ? fmt::format("{:.3f}", p.point.exponent) : "0"),
              words_cell(!p.shows()            ? "does not show"
                         : study.cases.empty() ? "shows"
@@ -492,11 +492,9 @@ Table quality_table(const Study& study, const StudyResult& result) {
 }
 
 std::string no_singular_places(const Study& study) {
-    return study.solid()
-               ? "Not looked for: along edges at which faces meet inwards, at the rims of held faces and where "
-                 "materials meet on the outside a stress or flux of a solid is infinite. Every quantity is judged as "
-                 "if there were such an edge; a peak that sits on one grows with every finer mesh."
-               : "None: no corner, support end, junction of materials or load makes a stress or flux infinite.";
+    return study.solid() ? "None: no edge, rim of a held face or junction of materials makes a stress or flux infinite. "
+                           "(Corners at which edges end are not looked at by themselves.)"
+                         : "None: no corner, support end, junction of materials or load makes a stress or flux infinite.";
 }
 
 }  // namespace dotsift

@@ -13,7 +13,7 @@ EdgeFaces::EdgeFaces(const SolidPart& part) : part_(part), uses_(part.edges.size
                 uses_[static_cast<std::size_t>(use.edge)].push_back({static_cast<int>(f), use.forward});
 }
 
-std::vector<Wedge> EdgeFaces::wedges(std::size_t edge, double t) const {
+std::vector<EdgeWedge> EdgeFaces::wedges(std::size_t edge, double t) const {
     const auto& curve = part_.edges[edge].curve;
     const Vec3 p = curve.point(t), d = curve.derivative(t);
     if (!(norm(d) > 0)) return {};
@@ -43,7 +43,7 @@ std::vector<Wedge> EdgeFaces::wedges(std::size_t edge, double t) const {
         rays.push_back({angle, use.face, normal_past ? face.before : face.behind, normal_past ? face.behind : face.before});
     }
     std::stable_sort(rays.begin(), rays.end(), [](const Ray& a, const Ray& b) { return a.angle < b.angle; });
-    std::vector<Wedge> out;
+    std::vector<EdgeWedge> out;
     for (std::size_t k = 0; k < rays.size(); ++k) {
         const Ray &a = rays[k], &b = rays[(k + 1) % rays.size()];
         double angle = b.angle - a.angle;

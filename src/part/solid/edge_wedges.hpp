@@ -8,7 +8,7 @@
 namespace dotsift {
 
 /// The room between two faces that follow each other round an edge.
-struct Wedge {
+struct EdgeWedge {
     int body = -1;           ///< -1: no material
     int first = 0, last = 0; ///< faces; from the first to the last it goes round the edge as a right-handed screw goes on
     double angle = 0;        ///< radians; of a single face all round 2 pi
@@ -25,7 +25,7 @@ class EdgeFaces {
     };
     [[nodiscard]] const std::vector<Use>& at(std::size_t edge) const { return uses_[edge]; }
     /// The wedges round the edge at the parameter t of its curve, in order. Empty: the faces' normals are not clear.
-    [[nodiscard]] std::vector<Wedge> wedges(std::size_t edge, double t) const;
+    [[nodiscard]] std::vector<EdgeWedge> wedges(std::size_t edge, double t) const;
 
   private:
     const SolidPart& part_;

@@ -270,6 +270,10 @@ std::vector<SingularPoint> singular_points(const Part& part, const Study& study)
     return PointFinder(part, study).find();
 }
 
+std::string told_place(const SingularPoint& point) {
+    return point.edges.empty() ? told_point(point.position) : told_point(point.edges.front().point(0.5));
+}
+
 const char* advice_for(SingularPoint::Kind kind) {
     switch (kind) {
         case SingularPoint::Kind::corner:
