@@ -131,9 +131,8 @@ int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxop
         try {
             const SolidMesh mesh = generate_solid(*opened.solid, sizing_of(*opened.solid, plain, study.path).field,
                                                   study.sizes.most_elements, 2);
-            write_picture(directory / "part",
-                          draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length,
-                                          PictureUse::files, lines_of_names(*opened.solid)));
+            write_picture(directory / "part", draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length,
+                                                              PictureUse::files, lines_of_names(*opened.solid)));
         } catch (const MeshError& e) {  // which is no reason to tell nothing of the part
             fmt::print(stderr, "no picture of the part: {}\n", e.what());
         }

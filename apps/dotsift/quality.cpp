@@ -155,8 +155,8 @@ int quality(const std::vector<std::string>& arguments) {
     const auto& limits = j.opened ? j.opened->study.quality : none;
     if (j.solid.element_count() > 0)
         return tell_quality<3>(j, j.solid, judge_quality(j.solid, j.wanted, limits, &*j.opened->solid), limits, given);
-    return tell_quality<2>(
-        j, j.mesh, judge_quality(j.mesh, j.wanted, limits, j.opened ? &j.opened->part : nullptr), limits, given);
+    return tell_quality<2>(j, j.mesh, judge_quality(j.mesh, j.wanted, limits, j.opened ? &j.opened->part : nullptr),
+                           limits, given);
 }
 
 }  // namespace dotsift::app

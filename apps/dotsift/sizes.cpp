@@ -82,7 +82,8 @@ int tell_sizes(const SizesAsked<D>& asked, const std::vector<std::string>& place
         const auto answer = asked.field.query(p);
         const std::string rule = name_of_rule(study.sizes, answer.rule);
         const bool inside = in_part(asked.part, p);
-        json["at"].push_back({{"position", coordinates_of<D>(p)}, {"size", answer.size}, {"rule", rule}, {"inside", inside}});
+        json["at"].push_back(
+            {{"position", coordinates_of<D>(p)}, {"size", answer.size}, {"rule", rule}, {"inside", inside}});
         answers += fmt::format("at {}: {} {}, because of {}{}\n", told_point(p), sensible(answer.size), length, rule,
                                inside ? "" : " (outside the part)");
     }

@@ -78,8 +78,7 @@ void LinearSum<D>::add_gradient(const FieldGradientIn<D>& g, std::size_t e, cons
     for (std::size_t i = 0; i < D; ++i)
         for (std::size_t k = 0; k < D; ++k) gradient[i] -= conductivity[k][i] * g.flux[k];
     for (std::size_t i = 0; i < slots.size(); ++i)
-        out.on_potential[static_cast<std::size_t>(slots[i])] +=
-            w * (p.n[i] * by_temperature + dot(p.dn[i], gradient));
+        out.on_potential[static_cast<std::size_t>(slots[i])] += w * (p.n[i] * by_temperature + dot(p.dn[i], gradient));
 }
 
 template class LinearSum<2>;

@@ -16,7 +16,8 @@ class LinearSum {
     /// w times the field at a point of an element.
     void add(Field field, std::size_t element, const ElementPointIn<D>& point, double w);
     /// To the load alone: w times a field with these derivatives.
-    void add_gradient(const FieldGradientIn<D>& gradient, std::size_t element, const ElementPointIn<D>& point, double w);
+    void add_gradient(const FieldGradientIn<D>& gradient, std::size_t element, const ElementPointIn<D>& point,
+                      double w);
 
     Functional out;
 

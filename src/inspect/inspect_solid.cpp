@@ -59,7 +59,8 @@ PartReport inspect_solid(const Study& study, const SolidPart& part) {
     if (std::all_of(part.regions.begin(), part.regions.end(),
                     [&](const std::string& r) { return material_of(study, r); })) {
         auto edges = singular_edges(part, study);
-        std::stable_sort(edges.begin(), edges.end(), [](const auto& a, const auto& b) { return a.exponent < b.exponent; });
+        std::stable_sort(edges.begin(), edges.end(),
+                         [](const auto& a, const auto& b) { return a.exponent < b.exponent; });
         for (const auto& p : edges) {
             Finding f{"singular", "", {}, p.exponent, std::nullopt};
             f.text = fmt::format("{} at {}: the exact {} is infinite, it rises as r^{:.2f}; {}", p.cause, told_place(p),

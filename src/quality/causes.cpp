@@ -117,7 +117,8 @@ CausesIn<3>::CausesIn(const SolidMesh& mesh, const SolidPart* part) : mesh_(mesh
     faces_at_.resize(mesh.nodes.size());
     for (const auto& side : mesh.boundary)
         for (const auto local : side_nodes(mesh.kinds[static_cast<std::size_t>(side.element)], side.side)) {
-            auto& list = faces_at_[static_cast<std::size_t>(mesh.element(static_cast<std::size_t>(side.element))[local])];
+            auto& list =
+                faces_at_[static_cast<std::size_t>(mesh.element(static_cast<std::size_t>(side.element))[local])];
             if (std::find(list.begin(), list.end(), side.edge) == list.end()) list.push_back(side.edge);
         }
     std::vector<std::vector<std::size_t>> at_vertex(part_->vertices.size());
@@ -147,7 +148,8 @@ std::string CausesIn<3>::of(std::size_t e, Criterion measure) const {
     double size = 0;  // its longest edge
     for (const auto a : corners)
         for (const auto b : corners)
-            size = std::max(size, distance(mesh_.nodes[static_cast<std::size_t>(a)], mesh_.nodes[static_cast<std::size_t>(b)]));
+            size = std::max(
+                size, distance(mesh_.nodes[static_cast<std::size_t>(a)], mesh_.nodes[static_cast<std::size_t>(b)]));
     for (std::size_t k = 0; k < part_->edges.size(); ++k) {
         const auto& curve = part_->edges[k].curve;
         if (curve.box().distance_to(centre) > size) continue;
@@ -162,7 +164,8 @@ std::string CausesIn<3>::of(std::size_t e, Criterion measure) const {
         for (const auto b : corners)
             for (const int f : faces_at_[static_cast<std::size_t>(a)])
                 for (const int g : faces_at_[static_cast<std::size_t>(b)])
-                    if (!meet_[static_cast<std::size_t>(f)][static_cast<std::size_t>(g)]) return "thin wall of the part";
+                    if (!meet_[static_cast<std::size_t>(f)][static_cast<std::size_t>(g)])
+                        return "thin wall of the part";
     return {};
 }
 

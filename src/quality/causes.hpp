@@ -38,10 +38,10 @@ class CausesIn<3> {
   private:
     const SolidMesh& mesh_;
     const SolidPart* part_;
-    std::vector<double> angles_;  ///< of the material at each edge, at its sharpest; degrees
+    std::vector<double> angles_;              ///< of the material at each edge, at its sharpest; degrees
     std::vector<std::vector<int>> faces_at_;  ///< of each node: those of the part on which it lies
     std::vector<std::vector<char>> meet_;     ///< of each two faces: they share a vertex
-    std::vector<double> widths_;  ///< of each face, as a strip of its area and its edges' length has it
+    std::vector<double> widths_;              ///< of each face, as a strip of its area and its edges' length has it
 };
 
 }  // namespace dotsift

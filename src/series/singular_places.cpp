@@ -20,6 +20,10 @@ namespace {
 constexpr double reach = 8, reach_of_edges = 4, stretch = 2;
 // Of the slope that the exponent says, this share has to be seen: what else acts there flattens it.
 constexpr double least_slope = 0.5;
+// Of edges less, as they are seen less sharply: one that is missed costs more than one that is suspected.
+constexpr double least_slope_of_edges = 0.25;
+// A squared error below this share of the energy is rounding: the elements hold the solution exactly.
+constexpr double rounding_error = 1e-18;
 // A peak this many elements from a singular point sits on it.
 constexpr double beside = 2;
 
@@ -147,9 +151,10 @@ std::vector<SingularPlace> singular_places(const Study& study, const LevelFields
             }
             for (const auto& c : study.cases_to_solve()) {
                 const auto& of_case = fields.cases[place_of_case(fields.cases, c.name)];
-                const ErrorMap error =
-                    p.of_potential ? estimate_flux_error(mesh, fields.laws, of_case.solution, of_case.flux)
-                                   : estimate_error(mesh, fields.laws, of_case.solution, of_case.stress);
+                const ErrorMap error = p.of_potential
+                                           ? estimate_flux_error(mesh, fields.laws, of_case.solution, of_case.flux)
+                                           : estimate_error(mesh, fields.laws, of_case.solution, of_case.stress);
+                if (!(error.error2 > rounding_error * error.energy2)) continue;
                 const double slope =
                     slope_of(samples.size(), before.back() * mesh.region_names.size(), [&](std::size_t e) {
                         if (!std::isfinite(samples[e].distance)) return samples[e];
@@ -157,7 +162,8 @@ std::vector<SingularPlace> singular_places(const Study& study, const LevelFields
                                            std::pow(mesh.size_of(e), polynomial_degree(mesh.kinds[e]));
                         return samples[e];
                     });
-                if (!(slope < least_slope * (p.exponent - 1 - polynomial_degree(mesh.kinds.front())))) continue;
+                if (!(slope < least_slope_of_edges * (p.exponent - 1 - polynomial_degree(mesh.kinds.front()))))
+                    continue;
                 place.shows_in.push_back(c.name);
                 place.woken.push_back(p.exponent);
             }
@@ -207,8 +213,7 @@ std::string why_unbounded(const QuantitySpec& quantity, const QuantityValue& val
             shows ? place.woken[static_cast<std::size_t>(shown - place.shows_in.begin())] : place.point.exponent;
         return fmt::format("it {} {} at {}, where the exact {} is infinite{}; {}",
                            extreme ? "sits on" : "is asked for at", place.point.cause,
-                           D == 2 ? told_place(place.point) : told_point(*value.position),
-                           flux ? "flux" : "stress",
+                           D == 2 ? told_place(place.point) : told_point(*value.position), flux ? "flux" : "stress",
                            exponent > 0 ? fmt::format(" (it rises as r^{:.2f})", exponent - 1) : "", place.advice);
     }
     return {};

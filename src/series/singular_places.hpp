@@ -26,8 +26,8 @@ std::vector<SingularPlace> singular_places(const Study& study, const LevelFields
                                            const std::vector<SingularPoint>& points, double near);
 
 /// The same of the edges of a solid: the estimated error, over its volume and the size to the elements' degree, rises
-/// towards them as a derivative of such a field does, with at least half of r^(exponent - 1 - degree). (The stress itself
-/// hardly shows it: what is singular is small beside the rest but very near.)
+/// towards them as a derivative of such a field does, with at least a quarter of the slope exponent - 1 - degree. (The
+/// stress itself hardly shows it: what is singular is small beside the rest but very near.)
 std::vector<SingularPlace> singular_places(const Study& study, const LevelFieldsIn<3>& fields,
                                            const std::vector<SingularPoint>& edges);
 

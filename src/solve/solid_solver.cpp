@@ -78,7 +78,8 @@ void SolidSolver::solve_potential(const std::vector<SolidStart>& start, std::vec
 void SolidSolver::solve_displacement(const std::vector<SolidStart>& start, std::vector<SolutionIn<3>>& out) {
     displacement_problem_ = solid_displacement(
         mesh_, laws_, [this](const SolidMesh& on) { return solid_displacement_rows(on, study_, cases_); },
-        cases_.size(), [this](const ConstraintRow& row, const ConstraintRow& earlier) {
+        cases_.size(),
+        [this](const ConstraintRow& row, const ConstraintRow& earlier) {
             tell_contradiction(study_, mesh_, row, earlier, 3);
         });
     const FieldProblem& problem = displacement_problem_;

@@ -432,9 +432,9 @@ struct QualitySpec {
     std::string name;
     Where where;
     Criterion measure = Criterion::shape;
-    std::optional<bool> quadrilaterals;  ///< only these, or only triangles
-    std::vector<std::string> on;         ///< patterns of regions; empty: all
-    std::optional<ShapeSpec> inside;     ///< only elements whose centre lies in this shape
+    std::optional<bool> quadrilaterals;          ///< only these, or only triangles
+    std::vector<std::string> on;                 ///< patterns of regions; empty: all
+    std::optional<ShapeSpec> inside;             ///< only elements whose centre lies in this shape
     std::optional<SpaceShapeSpec> inside_space;  ///< of a solid instead
     double good = 0, acceptable = 0;
 };

@@ -84,7 +84,8 @@ TEST_CASE("a solid goes from its study to a report; what was written is read bac
     CHECK(level["reactions"][0]["force"][0].get<double>() == doctest::Approx(-800));
     CHECK(level["volume"].get<double>() == doctest::Approx(4 * (600 - 16 * 3.14159265)).epsilon(1e-4));
     const std::string page = content_of(out / "report.html");
-    for (const char* text : {"Solid.", "volume", "about z", "Not looked for", "bore"}) {
+    for (const char* text :
+         {"Solid.", "volume", "about z", "the rim of a held face", "bore", "in a section through the largest value"}) {
         CAPTURE(text);
         CHECK(has(page, text));
     }

@@ -119,7 +119,8 @@ const std::string bored_block =
     "\"core\"\n[part.interface.joint]\nbetween = [\"block\", \"core\"]\n[material.m]\nyoungs_modulus = 1000\n"
     "poissons_ratio = 0.3\nexpansion = 1e-3\nconductivity = 2\n[material.n]\non = \"core\"\nyoungs_modulus = "
     "3000\npoissons_ratio = 0.2\nexpansion = 2e-3\nconductivity = 5\n[support.wall]\non = \"left\"\nhold = "
-    "\"fixed\"\npotential = \"20 + 5 * y\"\n[load.air]\non = \"right\"\nflux = -30\n[load.core]\non = \"core\"\nsource = "
+    "\"fixed\"\npotential = \"20 + 5 * y\"\n[load.air]\non = \"right\"\nflux = -30\n[load.core]\non = \"core\"\nsource "
+    "= "
     "\"60 * x\"\n[load.pull]\non = \"right\"\ntraction = [2, \"1 + y\", -1]\n[size]\nglobal = 0.5\n[series.s]\nkind = "
     "\"uniform\"\n";
 
@@ -127,9 +128,11 @@ const std::string its_quantities =
     "[quantity.travel]\nof = \"ux\"\ntake = \"mean\"\non = \"right\"\n[quantity.dip]\nof = \"uz\"\nat = [3.5, 1.5, "
     "0.9]\n[quantity.sum]\nof = \"uy\"\ntake = \"integral\"\non = \"core\"\n[quantity.shear]\nof = \"szx\"\ntake = "
     "\"mean\"\non = \"block\"\n[quantity.on_face]\nof = \"sxx\"\ntake = \"mean\"\non = \"top\"\n[quantity.spot]\nof = "
-    "\"syz\"\nat = [1.5, 1, 0.6]\n[quantity.stretch]\nof = \"exx\"\ntake = \"mean\"\non = \"core\"\n[quantity.wall_force]\n"
+    "\"syz\"\nat = [1.5, 1, 0.6]\n[quantity.stretch]\nof = \"exx\"\ntake = \"mean\"\non = "
+    "\"core\"\n[quantity.wall_force]\n"
     "of = \"reaction_z\"\non = \"wall\"\n[quantity.warmth]\nof = \"potential\"\ntake = \"mean\"\non = \"core\"\n"
-    "[quantity.through]\nof = \"flux_x\"\ntake = \"integral\"\non = \"right\"\n[quantity.heat]\nof = \"reaction_flow\"\non "
+    "[quantity.through]\nof = \"flux_x\"\ntake = \"integral\"\non = \"right\"\n[quantity.heat]\nof = "
+    "\"reaction_flow\"\non "
     "= \"wall\"\n[quantity.equivalent]\nof = \"von_mises\"\ntake = \"mean\"\non = \"block\"\n";
 
 struct SolvedSolid {
@@ -191,9 +194,9 @@ TEST_CASE("the dual load of a solid's quantity is its derivative, of displacemen
             more.solution.temperature_change[k] += t * step;
             less.solution.temperature_change[k] -= t * step;
         }
-        const double by_difference =
-            (functional(*s, q, more)->value - functional(*s, q, less)->value) / (2 * step);
-        CHECK(by_load == doctest::Approx(by_difference).epsilon(f->linearised ? 1e-3 : 1e-5).scale(std::fabs(f->value)));
+        const double by_difference = (functional(*s, q, more)->value - functional(*s, q, less)->value) / (2 * step);
+        CHECK(by_load ==
+              doctest::Approx(by_difference).epsilon(f->linearised ? 1e-3 : 1e-5).scale(std::fabs(f->value)));
     }
 }
 
@@ -204,16 +207,21 @@ TEST_CASE("errors of a solid's quantities have the right sign and about the righ
         REQUIRE(text.find(what) != std::string::npos);
         text.replace(text.find(what), what.size(), instead);
     };
-    without("hold = \"fixed\"\npotential = \"20 + 5 * y\"", "ux = 0\npotential = 20\n[support.floor]\non = \"front\"\nuy = "
+    without("hold = \"fixed\"\npotential = \"20 + 5 * y\"",
+            "ux = 0\npotential = 20\n[support.floor]\non = \"front\"\nuy = "
             "0\n[support.side]\non = \"bottom\"\nuz = 0");
     without("names = { left", "names = { front = \"front\", bottom = \"bottom\", left");
-    without("[material.n]\non = \"core\"\nyoungs_modulus = 3000\npoissons_ratio = 0.2\nexpansion = 2e-3\nconductivity = 5\n",
-            "");
+    without(
+        "[material.n]\non = \"core\"\nyoungs_modulus = 3000\npoissons_ratio = 0.2\nexpansion = 2e-3\nconductivity = "
+        "5\n",
+        "");
     without("[2, \"1 + y\", -1]", "[\"2 + y^2\", 0, 0]");
     const std::string quantities =
         "[quantity.travel]\nof = \"ux\"\ntake = \"mean\"\non = \"right\"\n[quantity.sink]\nof = \"uz\"\ntake = "
-        "\"mean\"\non = \"top\"\n[quantity.core_stress]\nof = \"sxx\"\ntake = \"mean\"\non = \"core\"\n[quantity.warmth]\nof = "
-        "\"potential\"\ntake = \"mean\"\non = \"right\"\n[quantity.wall_force]\nof = \"reaction_flow\"\non = \"wall\"\n";
+        "\"mean\"\non = \"top\"\n[quantity.core_stress]\nof = \"sxx\"\ntake = \"mean\"\non = "
+        "\"core\"\n[quantity.warmth]\nof = "
+        "\"potential\"\ntake = \"mean\"\non = \"right\"\n[quantity.wall_force]\nof = \"reaction_flow\"\non = "
+        "\"wall\"\n";
     const auto coarse = solved_solid(text + quantities + "[mesh]\norder = 1\n", 2.5);
     const auto fine = solved_solid(text + quantities + "[mesh]\norder = 2\n", 3);
     for (const auto& q : coarse->both.study.quantities) {

@@ -21,14 +21,16 @@ namespace {
 using std::numbers::pi;
 
 const std::string rest =
-    "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\ndensity = 1\n[support.s]\non = \"*\"\nhold = \"fixed\"\n[load.g]\n"
+    "[material.m]\nyoungs_modulus = 1000\npoissons_ratio = 0.3\ndensity = 1\n[support.s]\non = \"*\"\nhold = "
+    "\"fixed\"\n[load.g]\n"
     "gravity = [0, -1, 0]\n[series.uniform]\nkind = \"uniform\"\nmost_levels = 1\n";
 
 /// A block of 10 x 6 x 4 with a bore through it and a pin of another region beside.
 const std::string block =
     "[[part.shape]]\nadd = \"box\"\nsize = [10, 6, 4]\nname = \"skin\"\nnames = { top = \"top\", right = \"right\" }\n"
     "region = \"block\"\n[[part.shape]]\ncut = \"cylinder\"\nfrom = [7, 3, -1]\nto = [7, 3, 5]\nradius = 1.5\n"
-    "name = \"bore\"\n[[part.shape]]\nadd = \"cylinder\"\nfrom = [2, 3, 1]\nto = [2, 3, 6]\nradius = 1\nname = \"pin_skin\"\n"
+    "name = \"bore\"\n[[part.shape]]\nadd = \"cylinder\"\nfrom = [2, 3, 1]\nto = [2, 3, 6]\nradius = 1\nname = "
+    "\"pin_skin\"\n"
     "region = \"pin\"\n";
 
 std::string point(const std::string& name, const std::string& at, const std::string& more = "") {
@@ -82,8 +84,7 @@ TEST_CASE("points are marked at corners, on edges, on faces and inside, and ever
                                      {"inside", {{4.6, 4.1, 1.9}}},
                                      {"in_pin", {{2.2, 3.1, 4.6}}}};
     std::string part = block;
-    for (const auto& m : marked)
-        part += point(m.name, fmt::format("[{}, {}, {}]", m.at[0], m.at[1], m.at[2]));
+    for (const auto& m : marked) part += point(m.name, fmt::format("[{}, {}, {}]", m.at[0], m.at[1], m.at[2]));
     const auto plain = opened(block), both = opened(part);
     CHECK(measure(*both.solid).size == doctest::Approx(measure(*plain.solid).size).epsilon(1e-12));
     CHECK(both.solid->edges.size() == plain.solid->edges.size() + 2);
@@ -108,17 +109,16 @@ TEST_CASE("points are marked at corners, on edges, on faces and inside, and ever
 }
 
 TEST_CASE("points move with their placement and with changes of all, and copies are counted") {
-    const auto both = opened(block +
-                             point("knot#", "[4.2, 1, 2]", "repeat = 3\nstep = [0, 1.5, 0]\n") +
+    const auto both = opened(block + point("knot#", "[4.2, 1, 2]", "repeat = 3\nstep = [0, 1.5, 0]\n") +
                              "[[part.shape]]\nchange = \"move\"\nmove = [0, 0, 10]\n" +
                              point("late", "[5, 5, 12]", "rotate = \"0 deg\"\n"));
     CHECK(distance(place_of(*both.solid, "knot1"), {{4.2, 1, 12}}) < 1e-9);
     CHECK(distance(place_of(*both.solid, "knot3"), {{4.2, 4, 12}}) < 1e-9);
     CHECK(distance(place_of(*both.solid, "late"), {{5, 5, 12}}) < 1e-9);
     // The same on a drawn plane part.
-    const auto drawn = opened(
-        "[part]\nextrude = { to = 3 }\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nname = \"skin\"\n" +
-        point("knot", "[2, 1, 1.5]"));
+    const auto drawn =
+        opened("[part]\nextrude = { to = 3 }\n[[part.shape]]\nadd = \"rectangle\"\nsize = [4, 2]\nname = \"skin\"\n" +
+               point("knot", "[2, 1, 1.5]"));
     CHECK(distance(place_of(*drawn.solid, "knot"), {{2, 1, 1.5}}) < 1e-9);
 }
 
@@ -142,15 +142,17 @@ TEST_CASE("what is wrong with points and edges of solids is told") {
 }
 
 TEST_CASE("edges between named faces have their length, and sizes hold along them") {
-    const auto both = opened(block +
-                                 "[part.edge.mouth]\nbetween = [\"top\", \"bore\"]\n[part.edge.ledge]\nbetween = [\"top\", "
-                                 "\"right\"]\n[part.edge.all]\nbetween = [\"skin\", \"skin\"]\n",
-                             "[size]\nglobal = 3\ngrowth = 1.5\nsegments_per_circle = 6\n[size.local.mouth]\non = "
-                             "\"mouth\"\nsize = \"0.2 + 0.01 * x\"\nwithin = 0.3\n");
+    const auto both =
+        opened(block +
+                   "[part.edge.mouth]\nbetween = [\"top\", \"bore\"]\n[part.edge.ledge]\nbetween = [\"top\", "
+                   "\"right\"]\n[part.edge.all]\nbetween = [\"skin\", \"skin\"]\n",
+               "[size]\nglobal = 3\ngrowth = 1.5\nsegments_per_circle = 6\n[size.local.mouth]\non = "
+               "\"mouth\"\nsize = \"0.2 + 0.01 * x\"\nwithin = 0.3\n");
     const SolidPart& part = *both.solid;
     CHECK(length_of(part, "mouth") == doctest::Approx(3 * pi).epsilon(1e-9));
     CHECK(length_of(part, "ledge") == doctest::Approx(6).epsilon(1e-9));
-    CHECK(length_of(part, "all") == doctest::Approx(2 * 10 + 6 + 2 * 4).epsilon(1e-9));  // top and right have other names
+    CHECK(length_of(part, "all") ==
+          doctest::Approx(2 * 10 + 6 + 2 * 4).epsilon(1e-9));  // top and right have other names
     const auto field = sizing_of(part, both.study.sizes, "").field;
     for (double angle = 0.1; angle < 6; angle += 0.7) {
         const Vec3 on{{7 + 1.5 * std::cos(angle), 3 + 1.5 * std::sin(angle), 4}};

@@ -44,8 +44,7 @@ StudyAndPart opened(const std::string& text) {
 SolidMesh meshed(const StudyAndPart& both, std::vector<double>* wanted = nullptr) {
     const auto field = sizing_of(*both.solid, both.study.sizes, "").field;
     SolidMesh mesh = generate_solid(*both.solid, field, 100000, 2);
-    for (std::size_t e = 0; wanted && e < mesh.element_count(); ++e)
-        wanted->push_back(field.at(mesh.centre_of(e)));
+    for (std::size_t e = 0; wanted && e < mesh.element_count(); ++e) wanted->push_back(field.at(mesh.centre_of(e)));
     return mesh;
 }
 
@@ -165,7 +164,8 @@ TEST_CASE("the elements of a solid are judged by limits of their own, by place a
     const auto both = opened(
         "[[part.shape]]\nadd = \"box\"\nsize = [8, 4, 4]\nname = \"skin\"\nregion = \"one\"\n[[part.shape]]\nadd = "
         "\"box\"\ncorner = [5, 0, 0]\nsize = [3, 4, 4]\nregion = \"two\"\n[size]\nglobal = 1\n[quality.strict]\nof = "
-        "\"edge_ratio\"\ngood = 1.01\nacceptable = 1.02\ninside = { shape = \"sphere\", centre = [2, 2, 2], radius = 1, "
+        "\"edge_ratio\"\ngood = 1.01\nacceptable = 1.02\ninside = { shape = \"sphere\", centre = [2, 2, 2], radius = "
+        "1, "
         "repeat = 2, step = [0, 0, 1] }\n[quality.loose]\nof = \"shape\"\non = \"two\"\ngood = 1\nacceptable = 0\n");
     std::vector<double> wanted;
     const SolidMesh body = meshed(both, &wanted);
@@ -192,13 +192,15 @@ TEST_CASE("what makes the elements of a solid poor is told: a sharp edge, a thin
         const auto worst = judge_quality(mesh, wanted, {}, &*both.solid).worst;
         return std::any_of(worst.begin(), worst.end(), [&](const auto& w) { return w.cause == cause; });
     };
-    CHECK(told("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [6, 0], [6, 1]]\nextrude = { to = 4 }\nname = "
-                   "\"skin\"\n",
-               "sharp edge of the part"));
-    CHECK(told("[part]\nrevolve = { angle = \"90 deg\" }\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [3, 0]\nsize "
-                   "= [3, 4]\nnames = { right = \"skin\" }\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [2.9, 0]\nsize = [0.1, "
-                   "4]\nregion = \"b\"\n",
-               "thin wall of the part"));
+    CHECK(
+        told("[[part.shape]]\nadd = \"polygon\"\ncorners = [[0, 0], [6, 0], [6, 1]]\nextrude = { to = 4 }\nname = "
+             "\"skin\"\n",
+             "sharp edge of the part"));
+    CHECK(told(
+        "[part]\nrevolve = { angle = \"90 deg\" }\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [3, 0]\nsize "
+        "= [3, 4]\nnames = { right = \"skin\" }\n[[part.shape]]\nadd = \"rectangle\"\ncorner = [2.9, 0]\nsize = [0.1, "
+        "4]\nregion = \"b\"\n",
+        "thin wall of the part"));
 }
 
 TEST_SUITE_END();

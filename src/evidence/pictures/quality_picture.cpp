@@ -31,13 +31,11 @@ std::string value_text(Criterion c, double v) {
 
 /// Beside the map: what its colours mean, and the worst elements, which are numbered where they are seen.
 template <int D>
-void list_worst(Canvas& c, const QualityReportIn<D>& r, const std::function<std::optional<Vec2>(const Vec<D>&)>& seen_at) {
+void list_worst(Canvas& c, const QualityReportIn<D>& r,
+                const std::function<std::optional<Vec2>(const Vec<D>&)>& seen_at) {
     double y = 124;
     for (const Grade g : {Grade::good, Grade::acceptable, Grade::poor}) {
-        c.fill({{{worst_left, y - 11}},
-                {{worst_left + 14, y - 11}},
-                {{worst_left + 14, y + 1}},
-                {{worst_left, y + 1}}},
+        c.fill({{{worst_left, y - 11}}, {{worst_left + 14, y - 11}}, {{worst_left + 14, y + 1}}, {{worst_left, y + 1}}},
                colour_of(g));
         c.text({{worst_left + 22, y}}, word_of(g), {.size = 14});
         y += 22;
@@ -53,8 +51,8 @@ void list_worst(Canvas& c, const QualityReportIn<D>& r, const std::function<std:
             c.text({{(*at)[0], (*at)[1] - 8}}, fmt::format("{}", number),
                    {.size = 13, .strong = true, .align = Canvas::Align::centre, .halo = true});
         }
-        c.text({{worst_left, y}},
-               fmt::format("{}  {} {}", number, title_of(w.measure), value_text(w.measure, w.value)), {.size = 13});
+        c.text({{worst_left, y}}, fmt::format("{}  {} {}", number, title_of(w.measure), value_text(w.measure, w.value)),
+               {.size = 13});
         c.text({{worst_left + 18, y + 16}},
                fmt::format("at {}{}{}", told_point(w.position), w.cause.empty() ? "" : ": ", w.cause),
                {.size = 12, .colour = faint});
@@ -115,15 +113,18 @@ PictureFiles draw_histograms(const MeshIn<D>& mesh, const QualityReportIn<D>& r,
     const auto limits_of = [&](Criterion m) {
         Limits l = standard_limits(m, kind);
         for (const auto& s : limits)
-            if (s.measure == m && (!s.quadrilaterals || *s.quadrilaterals == quad) && s.on.empty() && !s.inside && !s.inside_space)
+            if (s.measure == m && (!s.quadrilaterals || *s.quadrilaterals == quad) && s.on.empty() && !s.inside &&
+                !s.inside_space)
                 l = {s.good, s.acceptable};
         return l;
     };
     return both_formats([&](Canvas& c) {
-        heading(
-            c, title,
-            fmt::format("how the measures of {} elements are spread; colours by the limits for {}",
-                        grouped(static_cast<long long>(mesh.element_count())), D == 3 ? "tetrahedra" : quad ? "quadrilaterals" : "triangles"));
+        heading(c, title,
+                fmt::format("how the measures of {} elements are spread; colours by the limits for {}",
+                            grouped(static_cast<long long>(mesh.element_count())),
+                            D == 3 ? "tetrahedra"
+                            : quad ? "quadrilaterals"
+                                   : "triangles"));
         for (std::size_t k = 0; k < criterion_count; ++k) {
             const auto m = static_cast<Criterion>(k);
             const std::size_t column = k % columns, row = k / columns;
@@ -180,8 +181,8 @@ PictureFiles draw_histograms(const MeshIn<D>& mesh, const QualityReportIn<D>& r,
 }
 
 template PictureFiles draw_histograms<2>(const Mesh&, const QualityReport&, const std::vector<QualitySpec>&,
-                                        const std::string&);
+                                         const std::string&);
 template PictureFiles draw_histograms<3>(const SolidMesh&, const QualityReportIn<3>&, const std::vector<QualitySpec>&,
-                                        const std::string&);
+                                         const std::string&);
 
 }  // namespace dotsift

@@ -178,9 +178,7 @@ SizePictures draw_sizes(const Part& part, const SizeField& field, const SizeSpec
     };
     auto by_size =
         paint(part, view, area, [&](const Vec2& p) { return colour_at(scale.map, scale.position(field.at(p))); });
-    auto by_rule = paint(part, view, area, [&](const Vec2& p) {
-        return soft_colour_of(field.query(p).rule, rules);
-    });
+    auto by_rule = paint(part, view, area, [&](const Vec2& p) { return soft_colour_of(field.query(p).rule, rules); });
     SizePictures out;
     out.sizes = both_formats([&](Canvas& c) {
         heading(c, title, told_range(scale, length_unit));

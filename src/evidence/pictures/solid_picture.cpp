@@ -65,8 +65,7 @@ PictureFiles draw_solid_field(const SolidMesh& mesh, const SolidFieldPicture& p,
 }
 
 PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, const std::string& subtitle,
-                             const std::string& length_unit, PictureUse use,
-                             const std::vector<NamedLine>& edges) {
+                             const std::string& length_unit, PictureUse use, const std::vector<NamedLine>& edges) {
     const std::vector<Vec3> still;
     SolidView view(mesh, still, dim_on_body, use);
     std::vector<SolidMark> points;

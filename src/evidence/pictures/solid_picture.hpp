@@ -26,13 +26,13 @@ inline constexpr double dim_on_body = 0.36, dim_on_field = 0.16;
 
 struct SolidFieldPicture : ColourScale {
     std::string title, subtitle, length_unit;
-    std::vector<double> slots;        ///< one value a slot of the mesh, or ...
-    std::vector<double> elementwise;  ///< ... one an element
-    bool sides = true;                ///< of the elements are drawn
-    std::vector<SolidMark> marks;     ///< the view is chosen so that they are seen, the first ones before others
-    std::optional<Camera> camera;     ///< from where it is seen; nothing: chosen by the marks
-    std::vector<Vec3> displacement;   ///< of each node, already enlarged; empty: none
-    std::optional<PlaneSpec> section; ///< what lies before it is taken away
+    std::vector<double> slots;         ///< one value a slot of the mesh, or ...
+    std::vector<double> elementwise;   ///< ... one an element
+    bool sides = true;                 ///< of the elements are drawn
+    std::vector<SolidMark> marks;      ///< the view is chosen so that they are seen, the first ones before others
+    std::optional<Camera> camera;      ///< from where it is seen; nothing: chosen by the marks
+    std::vector<Vec3> displacement;    ///< of each node, already enlarged; empty: none
+    std::optional<PlaneSpec> section;  ///< what lies before it is taken away
 };
 
 /// Through a place, as near as a twentieth of the solid's size allows, square to that axis on which it cuts the most.

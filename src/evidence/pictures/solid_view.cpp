@@ -80,8 +80,7 @@ SolidView::Corner SolidView::corner(std::size_t element, const CutCorner& cut) c
     return {a + (b - a) * cut.share, cut.a, cut.b, cut.share, 0};
 }
 
-void SolidView::each_triangle(
-    const std::function<void(const ShownSide&, const std::array<Corner, 3>&)>& take) const {
+void SolidView::each_triangle(const std::function<void(const ShownSide&, const std::array<Corner, 3>&)>& take) const {
     for (const auto& s : sides_) {
         const auto& local = side_nodes(mesh_.kinds[s.element], s.side);
         for (const auto& piece : pieces_of(local.size())) {
@@ -347,13 +346,14 @@ void SolidView::draw_section_lines(double opacity) {
             for (int k = 0; k < piece.corners; ++k) {
                 const int side = piece.side[static_cast<std::size_t>(k)];
                 if (side < 0) continue;
-                const auto& [first, second] = mesh_.sides.beside(
-                    mesh_.sides.of(piece.element, static_cast<std::size_t>(side)));
+                const auto& [first, second] =
+                    mesh_.sides.beside(mesh_.sides.of(piece.element, static_cast<std::size_t>(side)));
                 const bool rim = !second || mesh_.region[static_cast<std::size_t>(first.element)] !=
                                                 mesh_.region[static_cast<std::size_t>(second.element)];
                 if (rim != rims || (!rim && opacity == 0)) continue;
                 const auto at = [&](int i) {
-                    return on_canvas(corner(piece.element, piece.corner[static_cast<std::size_t>(i % piece.corners)]).at);
+                    return on_canvas(
+                        corner(piece.element, piece.corner[static_cast<std::size_t>(i % piece.corners)]).at);
                 };
                 raster_->line(at(k), at(k + 1), ink, rim ? edge_width : side_width, rim ? 0.95 : opacity, bias);
             }

@@ -23,7 +23,8 @@ struct ShownSide {
 
 class SolidView {
   public:
-    /// `dim`: how much darker it is where no light falls. `area`: where it stands on the picture. The mesh and the displacements must outlive it.
+    /// `dim`: how much darker it is where no light falls. `area`: where it stands on the picture. The mesh and the
+    /// displacements must outlive it.
     SolidView(const SolidMesh& mesh, const std::vector<Vec3>& displacement, double dim, PictureUse use,
               const std::optional<PlaneSpec>& section = {}, const Box2& area = field_area);
 

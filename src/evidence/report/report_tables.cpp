@@ -492,9 +492,10 @@ Table quality_table(const Study& study, const StudyResult& result) {
 }
 
 std::string no_singular_places(const Study& study) {
-    return study.solid() ? "None: no edge, rim of a held face or junction of materials makes a stress or flux infinite. "
-                           "(Corners at which edges end are not looked at by themselves.)"
-                         : "None: no corner, support end, junction of materials or load makes a stress or flux infinite.";
+    return study.solid()
+               ? "None: no edge, rim of a held face or junction of materials makes a stress or flux infinite. "
+                 "(Corners at which edges end are not looked at by themselves.)"
+               : "None: no corner, support end, junction of materials or load makes a stress or flux infinite.";
 }
 
 }  // namespace dotsift

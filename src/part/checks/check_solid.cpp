@@ -29,10 +29,10 @@ class SolidCheck {
         for (const auto& q : study_.quality) {
             check_region_names(study_, q.on, "quality." + q.name, q.where, part_, problems_);
             if (q.quadrilaterals)
-                problems_.add(study_.place_of("quality." + q.name, "elements", q.where),
-                              fmt::format("quality.{}: elements of a solid are neither triangles nor quadrilaterals",
-                                          q.name),
-                              "leave out elements");
+                problems_.add(
+                    study_.place_of("quality." + q.name, "elements", q.where),
+                    fmt::format("quality.{}: elements of a solid are neither triangles nor quadrilaterals", q.name),
+                    "leave out elements");
         }
         check_materials(study_, part_, problems_);
         check_plausible(study_, problems_);

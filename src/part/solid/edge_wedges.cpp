@@ -40,7 +40,8 @@ std::vector<EdgeWedge> EdgeFaces::wedges(std::size_t edge, double t) const {
         double angle = rays.empty() ? 0 : std::atan2(dot(into, y), dot(into, x));
         constexpr double same = 1e-9;  // radians: rounding is not to make a whole turn of nothing
         if (angle < -same) angle += 2 * std::numbers::pi;
-        rays.push_back({angle, use.face, normal_past ? face.before : face.behind, normal_past ? face.behind : face.before});
+        rays.push_back(
+            {angle, use.face, normal_past ? face.before : face.behind, normal_past ? face.behind : face.before});
     }
     std::stable_sort(rays.begin(), rays.end(), [](const Ray& a, const Ray& b) { return a.angle < b.angle; });
     std::vector<EdgeWedge> out;

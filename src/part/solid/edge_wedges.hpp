@@ -9,9 +9,10 @@ namespace dotsift {
 
 /// The room between two faces that follow each other round an edge.
 struct EdgeWedge {
-    int body = -1;           ///< -1: no material
-    int first = 0, last = 0; ///< faces; from the first to the last it goes round the edge as a right-handed screw goes on
-    double angle = 0;        ///< radians; of a single face all round 2 pi
+    int body = -1;  ///< -1: no material
+    int first = 0,
+        last = 0;      ///< faces; from the first to the last it goes round the edge as a right-handed screw goes on
+    double angle = 0;  ///< radians; of a single face all round 2 pi
 };
 
 /// The faces at every edge, each as often as its loops use it.

@@ -16,8 +16,7 @@ namespace {
 /// Puts points on a part, one after the other.
 class Marking {
   public:
-    explicit Marking(SolidPart& part)
-        : part_(part), finder_(part), near_(same_point_share * part.box.diagonal()) {}
+    explicit Marking(SolidPart& part) : part_(part), finder_(part), near_(same_point_share * part.box.diagonal()) {}
 
     /// The vertex of a place; nothing: it lies outside.
     std::optional<int> vertex_at(const Vec3& p) {
@@ -158,10 +157,10 @@ void name_edges(const std::vector<BetweenSpec>& edges, SolidPart& part, Problems
         }
         part.edge_names.push_back(spec.name);
         if (!found)
-            problems.add(spec.where,
-                         fmt::format("{}: no edge lies between \"{}\" and \"{}\"", user, spec.between[0],
-                                     spec.between[1]),
-                         "they do not meet");
+            problems.add(
+                spec.where,
+                fmt::format("{}: no edge lies between \"{}\" and \"{}\"", user, spec.between[0], spec.between[1]),
+                "they do not meet");
     }
 }
 

@@ -13,7 +13,7 @@ namespace dotsift {
 
 struct SolidEdge {
     CurveIn<3> curve;
-    int start = 0, end = 0;  ///< vertex indices
+    int start = 0, end = 0;    ///< vertex indices
     std::vector<int> names{};  ///< indices into SolidPart::edge_names
 };
 

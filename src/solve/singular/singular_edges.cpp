@@ -194,10 +194,10 @@ class EdgeFinder {
         if (!one_law || (!free && fan.closed)) return false;
         if (fan.closed) return true;
         const auto &first = fan.rays.front(), &last = fan.rays.back();
-        const bool inside_free = std::all_of(fan.rays.begin() + 1, fan.rays.end() - 1,
-                                             [](const RayHold& r) { return r.free(); });
-        const bool alike = first.free() ? last.free()
-                                        : first.directions.size() == whole && last.directions.size() == whole;
+        const bool inside_free =
+            std::all_of(fan.rays.begin() + 1, fan.rays.end() - 1, [](const RayHold& r) { return r.free(); });
+        const bool alike =
+            first.free() ? last.free() : first.directions.size() == whole && last.directions.size() == whole;
         return alike && inside_free && angle < pi + one_face;
     }
 
@@ -215,7 +215,8 @@ class EdgeFinder {
         if (!one_law)
             name(Kind::junction, fan.closed ? "an edge of materials" : "a junction of materials on the outside");
         else if (supported && ends)
-            name(Kind::support_end, of_potential ? "the rim of a face whose potential is held" : "the rim of a held face");
+            name(Kind::support_end,
+                 of_potential ? "the rim of a face whose potential is held" : "the rim of a held face");
         else if (angle > 2 * pi - one_face)
             name(Kind::crack, "the front of a crack");
         else if (supported)

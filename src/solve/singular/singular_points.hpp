@@ -16,10 +16,10 @@ struct SingularPoint {
     Kind kind = Kind::corner;
     Vec2 position;
     std::vector<CurveIn<3>> edges{};  ///< of a solid: along which it is so; `position` is the middle of the first
-    double exponent = 1;        ///< of the displacement or potential: stress or flux rises as r^(exponent - 1)
-    bool of_potential = false;  ///< it is the flux that is infinite
-    std::string load;           ///< of a force at a point: its name
-    std::string cause;          ///< what is there, in words: "a re-entrant corner of 240°"
+    double exponent = 1;              ///< of the displacement or potential: stress or flux rises as r^(exponent - 1)
+    bool of_potential = false;        ///< it is the flux that is infinite
+    std::string load;                 ///< of a force at a point: its name
+    std::string cause;                ///< what is there, in words: "a re-entrant corner of 240°"
     std::shared_ptr<const CornerModes> modes;  ///< of one material; else null
     double reach = 0;  ///< so far its sides are straight and no others are near: there the modes hold
 };
