@@ -133,6 +133,7 @@ TEST_CASE("a solid whose stress is known in closed form shows its true errors, a
     const auto from = ball.find("[series.uniform]"), to = ball.find("[quantity.hoop]");
     REQUIRE((from != std::string::npos && to != std::string::npos));
     ball.replace(from, to - from, "[series.uniform]\nkind = \"uniform\"\nmost_levels = 2\n");
+    ball.replace(ball.find("global = 8"), 10, "global = 12");
     const std::string study = folder.file("ball.toml", ball);
     const fs::path out = folder / "out";
     CHECK(run({"run", study, "-o", out.string(), "--quiet"}).status == 0);
