@@ -156,7 +156,7 @@ SizingIn<3> sizing_of(const SolidPart& part, const SizeSpec& sizes, const std::f
             continue;
         }
         if (rule.along_in_space) {
-            const auto [from, to] = *rule.along_in_space;
+            const Vec3 from = (*rule.along_in_space)[0], to = (*rule.along_in_space)[1];
             add_curve_sources<3>(
                 CurveIn<3>::line(from, to), [&](double t) { return size(from + (to - from) * t); }, varies(rule),
                 rule.within, index, sources);

@@ -16,7 +16,7 @@
 #include "part/solid/placed_solid.hpp"
 #include "part/solid/sharpen.hpp"
 #include "part/solid/solid_box.hpp"
-#include "study/share.hpp"
+#include "study/diagnostics.hpp"
 
 namespace dotsift {
 

@@ -61,6 +61,7 @@ class SpaceShape {
         const auto [out, r] = shape_.radii;
         std::vector<NamedCurve> loop;
         constexpr int pieces = 3;
+        loop.reserve(pieces);
         for (int k = 0; k < pieces; ++k)
             loop.push_back({Curve::arc({{out, 0}}, {{r, 0}}, {{0, r}}, 2 * pi * k / pieces, 2 * pi * (k + 1) / pieces),
                             names_of("side")});
@@ -85,6 +86,7 @@ class SpaceShape {
         const auto edges = outline_of(shape_.outline, problems);
         if (edges.empty()) return std::nullopt;
         std::vector<NamedCurve> loop;
+        loop.reserve(edges.size());
         for (const auto& e : edges) loop.push_back({e.curve, e.names});
         const Part part = without_closed_edges(plane(std::move(loop)));
         SweepSpec sweep = shape_.sweep;  // its ends, too, carry the name of the whole
