@@ -312,4 +312,94 @@ values = { len = [20, 30] }
     CHECK(value(parsed(folder / "varied" / "both" / "run-2" / "summary.json"), "press") == doctest::Approx(press(30)));
 }
 
+TEST_CASE("a solid's series that a quantity drives goes on from what is stored, load case by load case") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file("arm.toml", R"(format = 1
+title = "Arm"
+units = { length = "mm", force = "N" }
+[[part.shape]]
+add = "box"
+size = [30, 10, 6]
+names = { left = "root", right = "tip", top = "upside" }
+[[part.shape]]
+mark = "point"
+at = [10, 5, 6]
+name = "gauge"
+[part.edge.rim]
+between = ["root", "upside"]
+[material.steel]
+youngs_modulus = "205 GPa"
+poissons_ratio = 0.29
+[support.root]
+on = "root"
+hold = "fixed"
+[load.pull]
+on = "tip"
+traction = [0, 0, "-3 MPa"]
+[load.press]
+on = "upside"
+pressure = 1
+[case.a]
+factors = { pull = 1 }
+[case.b]
+factors = { press = 1 }
+[size]
+global = 4
+[size.local.rim]
+on = ["rim", "gauge"]
+size = 2
+[series.lift]
+kind = "adaptive"
+drive = ["sag"]
+error_target = "0.1 %"
+most_levels = 3
+[quantity.sag]
+of = "uz"
+on = "tip"
+take = "mean"
+case = "a"
+target = "5 %"
+[quantity.at_gauge]
+of = "sxx"
+at = "gauge"
+case = "b"
+target = "20 %"
+[picture.cut]
+of = "sxx"
+section = { at = [10, 5, 3], normal = [1, 1, 0] }
+deformed = 20
+)");
+    const fs::path out = folder / "out";
+    CHECK(run({"run", study, "-o", out.string(), "--quiet"}).status <= 1);
+    REQUIRE(fs::exists(out / "lift/level-2/level.json"));
+    CHECK(parsed(out / "lift/level-2/level.json")["quantities"][0].contains("dual"));
+    CHECK(fs::exists(out / "pictures/cut.png"));
+    const std::string mesh = content_of(out / "lift/level-2/mesh.vtu"), before = content_of(out / "report.html");
+    CHECK(run({"report", out.string()}).status <= 1);
+    CHECK(content_of(out / "report.html") == before);
+    fs::remove_all(out / "lift/level-2");
+    fs::remove_all(out / "lift/level-3");
+    CHECK(run({"run", study, "-o", out.string(), "--resume", "--quiet"}).status <= 1);
+    CHECK(content_of(out / "lift/level-2/mesh.vtu") == mesh);
+    // What is wrong with a section is told before anything is computed.
+    for (const auto& [was, is] : std::vector<std::array<std::string, 2>>{
+             {"section = { at = [10, 5, 3], normal = [1, 1, 0] }", "section = { at = [10, 5, 3] }"},
+             {"normal = [1, 1, 0]", "normal = [0, 0, 0]"},
+             {"at = [10, 5, 3], ", "at = [10, 5], "},
+             {"section = { at = [10, 5, 3], normal = [1, 1, 0] }", "section = 3"}}) {
+        CAPTURE(is);
+        std::string text = content_of(study);
+        text.replace(text.find(was), was.size(), is);
+        const auto refused = run({"check", folder.file("wrong.toml", text)});
+        CHECK(refused.status == 2);
+        CHECK(has(refused.err, "section"));
+    }
+    const auto plane = run(
+        {"check", folder.file("plane.toml", content_of(fs::path(DOTSIFT_SOURCE) / "examples/tidal/first-bracket.toml") +
+                                                "\n[picture.cut]\nof = \"sxx\"\nsection = { at = "
+                                                "[0, 0, 0], normal = [0, 0, 1] }\n")});
+    CHECK(plane.status == 2);
+    CHECK(has(plane.err, "cuts a solid, but the part is plane"));
+}
+
 TEST_SUITE_END();

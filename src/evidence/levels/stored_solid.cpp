@@ -184,6 +184,12 @@ Level read_solid_level(const std::filesystem::path& folder, const Study& study, 
     fields->error.element_error2 = values_of(grid.of_whole, "squared_error", 1, elements);
     fields->error.error2 = stored.error2;
     fields->error.energy2 = stored.energy2;
+    for (std::size_t q = 0; q < stored.level.goals.size(); ++q) {
+        if (!stored.level.goals[q]) continue;
+        const auto& shares = reader.cells("error." + study.quantities[q].name);
+        stored.level.goals[q]->element_error.assign(shares.begin(),
+                                                    shares.begin() + static_cast<std::ptrdiff_t>(elements));
+    }
     stored.level.mesh = summarise(fields->mesh);
     stored.level.solid = std::move(fields);
     return std::move(stored.level);
