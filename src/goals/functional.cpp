@@ -280,12 +280,7 @@ std::optional<Functional> functional_of(const QuantitySpec& q, const Study& stud
         good = place && Regularised(q, own, radius, sum).over_disc(*place);
     }
     if (!good) return {};
-    if (is_of_potential(q.field))
-        sum.out.on_displacement.clear();
-    else if (fields.solution.temperature_change.empty())
-        sum.out.on_potential.clear();
-    sum.out.linearised = !row_of(q.field).linear;
-    return std::move(sum.out);
+    return sum.finished(q.field);
 }
 
 }  // namespace dotsift

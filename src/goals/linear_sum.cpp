@@ -81,6 +81,16 @@ void LinearSum<D>::add_gradient(const FieldGradientIn<D>& g, std::size_t e, cons
         out.on_potential[static_cast<std::size_t>(slots[i])] += w * (p.n[i] * by_temperature + dot(p.dn[i], gradient));
 }
 
+template <int D>
+Functional LinearSum<D>::finished(Field field) {
+    if (is_of_potential(field))
+        out.on_displacement.clear();
+    else if (source_.fields.solution.temperature_change.empty())
+        out.on_potential.clear();
+    out.linearised = !row_of(field).linear;
+    return std::move(out);
+}
+
 template class LinearSum<2>;
 template class LinearSum<3>;
 

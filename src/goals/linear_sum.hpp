@@ -19,6 +19,9 @@ class LinearSum {
     void add_gradient(const FieldGradientIn<D>& gradient, std::size_t element, const ElementPointIn<D>& point,
                       double w);
 
+    /// What has been added up, as a function of what the field depends on alone.
+    [[nodiscard]] Functional finished(Field field);
+
     Functional out;
 
   private:

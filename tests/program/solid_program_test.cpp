@@ -385,6 +385,7 @@ deformed = 20
     for (const auto& [was, is] : std::vector<std::array<std::string, 2>>{
              {"section = { at = [10, 5, 3], normal = [1, 1, 0] }", "section = { at = [10, 5, 3] }"},
              {"normal = [1, 1, 0]", "normal = [0, 0, 0]"},
+             {"at = [10, 5, 3]", "at = [100, 5, 3]"},
              {"at = [10, 5, 3], ", "at = [10, 5], "},
              {"section = { at = [10, 5, 3], normal = [1, 1, 0] }", "section = 3"}}) {
         CAPTURE(is);

@@ -127,6 +127,22 @@ class SolidCheck {
                         box.low[1], box.low[2], box.high[0], box.high[1], box.high[2]));
     }
 
+    /// A plane that misses the solid's box shows all of it, or nothing.
+    void section(const PlaneSpec& plane, const std::string& user, Where where) {
+        const Box<3>& box = part_.box;
+        bool before = false, behind = false;
+        for (int c = 0; c < 8; ++c) {
+            const Vec3 corner{
+                {c & 1 ? box.high[0] : box.low[0], c & 2 ? box.high[1] : box.low[1], c & 4 ? box.high[2] : box.low[2]}};
+            (dot(corner - plane.at, plane.normal) > 0 ? before : behind) = true;
+        }
+        if (before && behind) return;
+        problems_.add(study_.place_of(user, "section", where),
+                      fmt::format("{}: the section does not meet the part", user),
+                      fmt::format("the part reaches from ({:.4g}, {:.4g}, {:.4g}) to ({:.4g}, {:.4g}, {:.4g})",
+                                  box.low[0], box.low[1], box.low[2], box.high[0], box.high[1], box.high[2]));
+    }
+
     /// Pressure needs a side that is free, and symmetry a plane.
     void sides() {
         const auto interior = [&](const std::vector<std::string>& on, const std::string& user, Where where,
@@ -174,6 +190,7 @@ class SolidCheck {
         for (const auto& p : study_.paths) not_yet(p.where, "path." + p.name, leave);
         for (const auto& p : study_.pictures) {
             const std::string user = "picture." + p.name;
+            if (p.section) section(*p.section, user, p.where);
             if (p.box) not_yet(p.where, user + ".box: a part of the view", "leave it out: the whole solid is shown");
             if (p.envelope != CaseEnvelope::none) not_yet(p.where, user + ": several load cases in one", "use case");
         }
