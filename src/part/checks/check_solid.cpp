@@ -119,12 +119,16 @@ class SolidCheck {
         if (!at) return;
         if (!finder_) finder_.emplace(part_);
         if (finder_->holds(*at)) return;
-        const Box<3>& box = part_.box;
         problems_.add(
             where,
             fmt::format("{}: the point ({:g}, {:g}, {:g}) lies outside the part", user, (*at)[0], (*at)[1], (*at)[2]),
-            fmt::format("the part reaches from ({:.4g}, {:.4g}, {:.4g}) to ({:.4g}, {:.4g}, {:.4g})", box.low[0],
-                        box.low[1], box.low[2], box.high[0], box.high[1], box.high[2]));
+            reaches());
+    }
+
+    [[nodiscard]] std::string reaches() const {
+        const Box<3>& box = part_.box;
+        return fmt::format("the part reaches from ({:.4g}, {:.4g}, {:.4g}) to ({:.4g}, {:.4g}, {:.4g})", box.low[0],
+                           box.low[1], box.low[2], box.high[0], box.high[1], box.high[2]);
     }
 
     /// A plane that misses the solid's box shows all of it, or nothing.
@@ -138,9 +142,7 @@ class SolidCheck {
         }
         if (before && behind) return;
         problems_.add(study_.place_of(user, "section", where),
-                      fmt::format("{}: the section does not meet the part", user),
-                      fmt::format("the part reaches from ({:.4g}, {:.4g}, {:.4g}) to ({:.4g}, {:.4g}, {:.4g})",
-                                  box.low[0], box.low[1], box.low[2], box.high[0], box.high[1], box.high[2]));
+                      fmt::format("{}: the section does not meet the part", user), reaches());
     }
 
     /// Pressure needs a side that is free, and symmetry a plane.
