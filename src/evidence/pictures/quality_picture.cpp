@@ -29,6 +29,14 @@ std::string value_text(Criterion c, double v) {
     return sensible(v, 3) + unit_of(c);
 }
 
+/// With so few digits that the cause has room behind it.
+template <int D>
+std::string told_shortly(const Vec<D>& p) {
+    std::string s;
+    for (std::size_t k = 0; k < D; ++k) s += fmt::format("{}{:.4g}", k == 0 ? "(" : ", ", p[k]);
+    return s + ")";
+}
+
 /// Beside the map: what its colours mean, and the worst elements, which are numbered where they are seen.
 template <int D>
 void list_worst(Canvas& c, const QualityReportIn<D>& r,
@@ -54,7 +62,7 @@ void list_worst(Canvas& c, const QualityReportIn<D>& r,
         c.text({{worst_left, y}}, fmt::format("{}  {} {}", number, title_of(w.measure), value_text(w.measure, w.value)),
                {.size = 13});
         c.text({{worst_left + 18, y + 16}},
-               fmt::format("at {}{}{}", told_point(w.position), w.cause.empty() ? "" : ": ", w.cause),
+               fmt::format("at {}{}{}", told_shortly<D>(w.position), w.cause.empty() ? "" : ": ", w.cause),
                {.size = 12, .colour = faint});
         y += 42;
     }
