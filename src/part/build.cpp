@@ -174,6 +174,8 @@ class PartBuilder {
             case Change::bevel:
                 take(change_corners(*part_, chosen_corners(s), {s.change == Change::bevel, s.change_size, s.name}));
                 return;
+            case Change::hollow:  // of solids
+                return;
             case Change::mirror:
             case Change::move:
             case Change::rotate:

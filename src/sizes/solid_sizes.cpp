@@ -35,8 +35,10 @@ double least_radius(const Surface& surface) {
     return tip_share * std::max(surface.profile().start()[0], surface.profile().end()[0]);
 }
 
-/// The bend is not the same everywhere: along the profile, the only way in which it can change.
+/// The bend is not the same everywhere: of what a profile makes along it, the only way in
+/// which it can change.
 bool bends_differently(const Surface& surface) {
+    if (surface.kind() == Surface::Kind::spline) return true;
     const std::size_t along = surface.kind() == Surface::Kind::turned ? 1 : 0;
     double least = INFINITY, most = 0;
     for (const double t : {0.03, 0.2, 0.5, 0.8, 0.97}) {

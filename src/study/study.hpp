@@ -28,7 +28,7 @@ enum class Primitive { rectangle, circle, ellipse, polygon, slot, outline, drawi
 
 /// What a [[part.shape]] does to what the ones above it made.
 enum class Verb { add, cut, intersect, split, mark, change };
-enum class Change { round, bevel, mirror, move, rotate, repeat };
+enum class Change { round, bevel, hollow, mirror, move, rotate, repeat };
 
 /// One curve of an outline, from where the one before it ended.
 struct PieceSpec {
@@ -72,14 +72,16 @@ struct DrawingSpec {
     std::optional<std::string> unit;                ///< instead of the one in the file's header
 };
 
-/// Corners that a round or bevel is for.
-struct CornerSpec {
+/// Corners that a round or bevel is for; in space edges.
+template <int D>
+struct CornerSpecIn {
     enum class Kind { all, inner, outer, near, between };
     Kind kind = Kind::all;
-    std::vector<Vec2> near;
+    std::vector<Vec<D>> near;
     std::array<std::string, 2> between;  ///< patterns of boundary names
     std::optional<std::int64_t> count;   ///< expected number
 };
+using CornerSpec = CornerSpecIn<2>;
 
 /// One entry of the part's list of shapes, in the order in which they work.
 struct ShapeSpec {
@@ -117,6 +119,7 @@ struct SweepSpec {
     Where where;
     bool turned = false;      ///< about the line x = 0; else drawn along z
     double from = 0, to = 0;  ///< drawn: heights
+    double taper = 0;         ///< drawn: radians by which its sides lean to the inside, from `from` on
     double angle = 0;         ///< turned: radians
     std::string start, end;   ///< names of the faces that it begins and ends with; empty: none
 };
@@ -145,7 +148,10 @@ struct SpaceShapeSpec {
     std::vector<std::string> of;                             ///< cut, intersect: patterns of regions; empty: all
     PlacementSpecIn<3> placement;
     Change change = Change::move;
-    bool keep = true;  ///< change mirror: the part as it was stays beside its image
+    bool keep = true;               ///< change mirror: the part as it was stays beside its image
+    double change_size = 0;         ///< change round, bevel, hollow: radius, length, thickness of the wall
+    CornerSpecIn<3> edge_choice;    ///< change round, bevel
+    std::vector<std::string> open;  ///< change hollow: names of faces without a wall
 };
 
 /// A name for the sides between two regions, or for the edges of a solid between two of its faces.

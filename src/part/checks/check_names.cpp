@@ -63,6 +63,11 @@ std::vector<std::string> unused_boundary_names(const Study& study, const PartNam
     for (const auto& s : study.shapes)
         if (s.verb == Verb::change && s.corner_choice.kind == CornerSpec::Kind::between)
             used.insert(used.end(), s.corner_choice.between.begin(), s.corner_choice.between.end());
+    for (const auto& s : study.space_shapes) {
+        if (s.verb == Verb::change && s.edge_choice.kind == CornerSpecIn<3>::Kind::between)
+            used.insert(used.end(), s.edge_choice.between.begin(), s.edge_choice.between.end());
+        use(s.open);
+    }
     std::vector<std::string> unused;
     for (std::size_t n = 0; n < given.size(); ++n) {
         const auto& name = part.boundary_names[n];

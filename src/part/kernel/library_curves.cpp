@@ -6,9 +6,9 @@
 #include <Geom_Ellipse.hxx>
 #include <Geom_Line.hxx>
 #include <Geom_TrimmedCurve.hxx>
-#include <TColStd_Array1OfInteger.hxx>
-#include <TColStd_Array1OfReal.hxx>
 #include <TColgp_Array1OfPnt.hxx>
+
+#include "part/kernel/library_surfaces.hpp"
 
 namespace dotsift {
 
@@ -43,30 +43,15 @@ Handle(Geom_Curve) arc_geometry(const CurveIn<D>& c, const LibraryScale& scale, 
 
 template <int D>
 Handle(Geom_Curve) spline_geometry(const NurbsIn<D>& n, const LibraryScale& scale) {
-    std::vector<double> knots;
-    std::vector<int> times;
-    for (const double k : n.knots) {
-        if (knots.empty() || k > knots.back()) {
-            knots.push_back(k);
-            times.push_back(1);
-        } else {
-            ++times.back();
-        }
-    }
+    const LibraryKnots knots(n.knots);
     TColgp_Array1OfPnt poles(1, static_cast<int>(n.poles.size()));
     TColStd_Array1OfReal weights(1, static_cast<int>(n.poles.size()));
     for (std::size_t i = 0; i < n.poles.size(); ++i) {
         poles.SetValue(static_cast<int>(i) + 1, scale.in(n.poles[i]));
         weights.SetValue(static_cast<int>(i) + 1, n.weights.empty() ? 1.0 : n.weights[i]);
     }
-    TColStd_Array1OfReal values(1, static_cast<int>(knots.size()));
-    TColStd_Array1OfInteger multiplicities(1, static_cast<int>(knots.size()));
-    for (std::size_t i = 0; i < knots.size(); ++i) {
-        values.SetValue(static_cast<int>(i) + 1, knots[i]);
-        multiplicities.SetValue(static_cast<int>(i) + 1, times[i]);
-    }
-    if (n.weights.empty()) return new Geom_BSplineCurve(poles, values, multiplicities, n.degree);
-    return new Geom_BSplineCurve(poles, weights, values, multiplicities, n.degree);
+    if (n.weights.empty()) return new Geom_BSplineCurve(poles, knots.values, knots.times, n.degree);
+    return new Geom_BSplineCurve(poles, weights, knots.values, knots.times, n.degree);
 }
 
 CurveIn<3> spline_from(const Geom_BSplineCurve& spline, double first, double last, const LibraryScale& scale) {

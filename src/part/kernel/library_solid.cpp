@@ -7,15 +7,8 @@
 #include <BRep_Tool.hxx>
 #include <Geom2d_Line.hxx>
 #include <Geom_Circle.hxx>
-#include <Geom_ConicalSurface.hxx>
-#include <Geom_CylindricalSurface.hxx>
-#include <Geom_Line.hxx>
 #include <Geom_Plane.hxx>
-#include <Geom_SphericalSurface.hxx>
-#include <Geom_SurfaceOfLinearExtrusion.hxx>
-#include <Geom_SurfaceOfRevolution.hxx>
 #include <Geom_ToroidalSurface.hxx>
-#include <Geom_TrimmedCurve.hxx>
 #include <ShapeFix_Edge.hxx>
 #include <TopExp.hxx>
 #include <TopoDS.hxx>
@@ -26,105 +19,17 @@
 #include <gp_Vec2d.hxx>
 #include <numbers>
 
+#include "part/kernel/library_surfaces.hpp"
+
 namespace dotsift {
 
 namespace {
 
 // Of a length beside it: a difference smaller than this is rounding.
 constexpr double rounding_share = 1e-9;
-// A ring whose tube nearly reaches its axis is not handed over as one.
-constexpr double clear_of_axis = 1e-6;
 // Of a turn in parameters: ends of curves on a surface that are farther apart leave a pole between them.
 constexpr double pole_gap = 1e-6;
 constexpr double tolerance = 1e-7;  // the library's own, at a size of one
-
-gp_Dir direction(const Vec3& v) {
-    return {v[0], v[1], v[2]};
-}
-
-/// Builds the library's surface of a face. Where it goes round, its seam lies opposite to the face.
-class SurfaceMaker {
-  public:
-    SurfaceMaker(const Surface& surface, const Vec3& middle, const LibraryScale& scale)
-        : surface_(surface), frame_(surface.frame()), profile_(surface.profile()), middle_(middle), scale_(scale) {}
-
-    [[nodiscard]] Handle(Geom_Surface) make() const {
-        if (surface_.kind() == Surface::Kind::plane) return plane(frame_.origin, frame_.axis[2]);
-        return surface_.kind() == Surface::Kind::drawn ? drawn() : turned();
-    }
-
-  private:
-    [[nodiscard]] Handle(Geom_Surface) plane(const Vec3& at, const Vec3& normal) const {
-        return new Geom_Plane(scale_.in(at), direction(normal));
-    }
-    /// The curve in the plane of x and y of a frame, as far as it goes.
-    [[nodiscard]] Handle(Geom_Curve) basis(const Frame& frame) const {
-        const CurveIn<3> curve = in_space(profile_, frame);
-        if (curve.straight()) {
-            const gp_Pnt a = scale_.in(curve.start()), b = scale_.in(curve.end());
-            return new Geom_TrimmedCurve(new Geom_Line(a, gp_Dir(gp_Vec(a, b))), 0, a.Distance(b));
-        }
-        const LibraryCurve c = to_library(curve, scale_);
-        return new Geom_TrimmedCurve(c.geometry, std::min(c.first, c.last), std::max(c.first, c.last));
-    }
-    /// Local axes along z, with x away from the face as seen from there.
-    [[nodiscard]] gp_Ax3 away(const Vec3& origin, const Vec3& z) const {
-        const Vec3 to = middle_ - origin, across = to - z * dot(to, z);
-        const gp_Pnt at = scale_.in(origin);
-        if (norm(across) == 0) return {at, direction(z)};
-        return {at, direction(z), direction(-across)};
-    }
-
-    [[nodiscard]] Handle(Geom_Surface) drawn() const {
-        const Vec3 z = frame_.axis[2];
-        if (profile_.straight()) {
-            const Vec2 d = profile_.end() - profile_.start();
-            return plane(frame_.out(in_space(profile_.start())),
-                         cross(frame_.axis[0] * d[0] + frame_.axis[1] * d[1], z));
-        }
-        if (profile_.kind() == Curve::Kind::arc && profile_.circular())
-            return new Geom_CylindricalSurface(away(frame_.out(in_space(profile_.centre())), z),
-                                               norm(profile_.axis_a()) / scale_.size);
-        return new Geom_SurfaceOfLinearExtrusion(basis(frame_), direction(z));
-    }
-
-    [[nodiscard]] Handle(Geom_Surface) turned() const {
-        const Vec3 z = frame_.axis[2];
-        const auto on_axis = [&](double height) { return frame_.out({{0, 0, height}}); };
-        if (profile_.straight()) {
-            const Vec2 a = profile_.start(), b = profile_.end();
-            const double dx = b[0] - a[0], dy = b[1] - a[1], length = std::hypot(dx, dy);
-            if (std::fabs(dy) <= rounding_share * length) return plane(on_axis(a[1]), z);
-            if (std::fabs(dx) <= rounding_share * length)
-                return new Geom_CylindricalSurface(away(on_axis(a[1]), z), (a[0] + b[0]) / 2 / scale_.size);
-            // From the wider end, where it widens along the axis.
-            const Vec2 wide = dx > 0 ? b : a;
-            const double slope = dx / dy;
-            return new Geom_ConicalSurface(away(on_axis(wide[1]), slope > 0 ? z : -z), std::atan(std::fabs(slope)),
-                                           wide[0] / scale_.size);
-        }
-        if (profile_.kind() == Curve::Kind::arc && profile_.circular()) {
-            const double r = norm(profile_.axis_a()), out = profile_.centre()[0];
-            const gp_Ax3 axes = away(on_axis(profile_.centre()[1]), z);
-            if (std::fabs(out) <= rounding_share * r) return new Geom_SphericalSurface(axes, r / scale_.size);
-            if (out > r * (1 + clear_of_axis))
-                return new Geom_ToroidalSurface(axes, out / scale_.size, r / scale_.size);
-        }
-        // Its seam is where its curve lies.
-        Frame opposite = frame_;
-        const gp_Ax3 axes = away(frame_.origin, z);
-        opposite.axis[0] = {{axes.XDirection().X(), axes.XDirection().Y(), axes.XDirection().Z()}};
-        opposite.axis[1] = z;
-        opposite.axis[2] = cross(opposite.axis[0], opposite.axis[1]);
-        return new Geom_SurfaceOfRevolution(basis(opposite), gp_Ax1(scale_.in(frame_.origin), direction(z)));
-    }
-
-    const Surface& surface_;
-    const Frame& frame_;
-    const Curve& profile_;
-    const Vec3& middle_;
-    const LibraryScale& scale_;
-};
 
 class SolidMaker {
   public:
@@ -138,6 +43,7 @@ class SolidMaker {
             out_.bodies.push_back(body(static_cast<int>(b)));
             if (!BRepCheck_Analyzer(out_.bodies.back()).IsValid()) out_.fault = "a body could not be handed over";
         }
+        out_.edges = std::move(edges_);
         return std::move(out_);
     }
 
@@ -170,7 +76,7 @@ class SolidMaker {
     TopoDS_Face face_of(const SolidFace& face) {
         BRep_Builder build;
         TopoDS_Face made;
-        const Handle(Geom_Surface) surface = SurfaceMaker(face.surface, middle_of(face), scale_).make();
+        const Handle(Geom_Surface) surface = to_library(face.surface, middle_of(face), scale_);
         build.MakeFace(made, surface, tolerance);
         const bool flat = !Handle(Geom_Plane)::DownCast(surface).IsNull();
         if (!Handle(Geom_ToroidalSurface)::DownCast(surface).IsNull()) {

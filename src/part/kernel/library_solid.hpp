@@ -13,6 +13,7 @@
 namespace dotsift {
 
 struct LibrarySolid {
+    std::vector<TopoDS_Edge> edges;    ///< of each edge of the part
     std::vector<TopoDS_Face> faces;    ///< of each face of the part; bodies share them
     std::vector<TopoDS_Solid> bodies;  ///< of each body
     std::string fault;                 ///< empty if all went well

@@ -20,6 +20,8 @@ struct KernelFace {
     std::vector<std::vector<EdgeUse>> loops;  ///< with the face on their left, seen from where `normal` points to
     Vec3 at, normal;                          ///< a place on it, and the unit normal there
     int behind = -1, before = -1;             ///< cells behind and before that normal; -1: none
+    Surface surface;                          ///< of changed solids; of those that were cut it is that of the sources
+    bool made = false;                        ///< by a change: at an edge, or as a face of a wall
 };
 
 /// A piece of space between faces.
@@ -41,5 +43,21 @@ struct SolidKernelResult {
 using SolidKernel = void (*)(const std::vector<SolidPart>& solids, const Vec3& centre, double size,
                              SolidKernelResult& result);
 inline constexpr const char* solid_kernel_symbol = "dotsift_solid_kernel";
+
+/// What is done to a body.
+struct KernelChange {
+    enum class Kind { round, bevel, hollow, taper };
+    Kind kind = Kind::round;
+    std::vector<int> edges;  ///< round, bevel
+    std::vector<int> faces;  ///< hollow: those left open; taper: those that are inclined
+    double length = 0;       ///< radius, length of a bevel along both faces, thickness of the wall
+    double angle = 0;        ///< taper: towards the inside, along the normal
+    Vec3 at, normal;         ///< taper: the plane in which nothing moves
+};
+
+/// Of one body. Faces keep their sources where they are pieces of what was there, and are `made` otherwise.
+using SolidChangeKernel = void (*)(const SolidPart& part, const KernelChange& change, const Vec3& centre, double size,
+                                   SolidKernelResult& result);
+inline constexpr const char* solid_change_symbol = "dotsift_solid_change";
 
 }  // namespace dotsift

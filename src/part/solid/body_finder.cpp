@@ -72,8 +72,63 @@ std::vector<double> roots(const Curve& profile, const std::function<double(doubl
     return found;
 }
 
+/// Places of a ray on a spline surface: Newton's method from each cell of its grid that the ray comes near. Nothing if
+/// it grazes the surface.
+std::optional<std::vector<Vec3>> meetings_of_spline(const Surface& surface, const Vec3& from, const Vec3& along) {
+    constexpr double reach = 1.2;  // cells bend less
+    constexpr int rounds = 20;
+    constexpr double closed = 1e-12, beyond = 1e-9, grazing = 1e-4;
+    const SplineSurface& spline = surface.spline();
+    const auto& grid = surface.grid();
+    const auto &us = grid.lines(0), &vs = grid.lines(1);
+    std::vector<Vec3> out;
+    std::vector<Vec2> known;
+    for (std::size_t i = 0; i + 1 < us.size(); ++i)
+        for (std::size_t j = 0; j + 1 < vs.size(); ++j) {
+            const std::array<Vec3, 4> corners{grid.place(i, j), grid.place(i + 1, j), grid.place(i, j + 1),
+                                              grid.place(i + 1, j + 1)};
+            const Vec3 middle = (corners[0] + corners[1] + corners[2] + corners[3]) * 0.25;
+            double radius = 0;
+            for (const Vec3& c : corners) radius = std::max(radius, distance(c, middle));
+            const double ahead = dot(middle - from, along) / dot(along, along);
+            if (distance(from + along * ahead, middle) > reach * radius) continue;
+            const Vec2 cell{{us[i + 1] - us[i], vs[j + 1] - vs[j]}};
+            Vec2 at{{(us[i] + us[i + 1]) / 2, (vs[j] + vs[j + 1]) / 2}};
+            double share = ahead;
+            bool found = false;
+            for (int round = 0; round < rounds && !found; ++round) {
+                const auto s = spline.at(at);
+                const Vec3 n = cross(s.du, s.dv), miss = s.point - from - along * share;
+                const double det = dot(n, along), size = norm(n) * norm(along);
+                if (!(std::fabs(det) > grazing * size)) return std::nullopt;
+                // du x + dv y - along z = -miss, by Cramer's rule
+                const double x = -dot(cross(s.dv, along), miss) / det, y = -dot(cross(along, s.du), miss) / det;
+                share += dot(n, miss) / det;
+                at += Vec2{{x, y}};
+                found = std::fabs(x) <= closed * cell[0] && std::fabs(y) <= closed * cell[1];
+                // It runs off to what another cell finds.
+                if (std::fabs(at[0] - (us[i] + us[i + 1]) / 2) > 2 * cell[0] ||
+                    std::fabs(at[1] - (vs[j] + vs[j + 1]) / 2) > 2 * cell[1])
+                    break;
+            }
+            const Vec2 low = spline.low(), high = spline.high(), rim = (high - low) * beyond;
+            if (!found || share <= 0 || at[0] < low[0] - rim[0] || at[0] > high[0] + rim[0] ||
+                at[1] < low[1] - rim[1] || at[1] > high[1] + rim[1])
+                continue;
+            const bool again = std::any_of(known.begin(), known.end(), [&](const Vec2& k) {
+                return std::fabs(k[0] - at[0]) <= beyond * (high[0] - low[0]) &&
+                       std::fabs(k[1] - at[1]) <= beyond * (high[1] - low[1]);
+            });
+            if (again) continue;
+            known.push_back(at);
+            out.push_back(from + along * share);
+        }
+    return out;
+}
+
 /// Places of a ray, from + along * share, share > 0, on a surface; nothing: the ray is not to be used.
 std::optional<std::vector<Vec3>> meetings(const Surface& surface, const Vec3& from, const Vec3& along) {
+    if (surface.kind() == Surface::Kind::spline) return meetings_of_spline(surface, from, along);
     const Frame& f = surface.frame();
     const Vec3 o = f.in(from), d{{dot(along, f.axis[0]), dot(along, f.axis[1]), dot(along, f.axis[2])}};
     std::vector<double> shares;

@@ -10,6 +10,7 @@
 #include "part/selection.hpp"
 #include "part/shapes/placement.hpp"
 #include "part/shapes/shape_rule.hpp"
+#include "part/solid/changed_solid.hpp"
 #include "part/solid/combine_solids.hpp"
 #include "part/solid/cut_edges.hpp"
 #include "part/solid/marked_points.hpp"
@@ -128,6 +129,14 @@ class SolidBuilder {
     void change(const SpaceShapeSpec& s) {
         flush();
         if (!part_) return;
+        if (s.change == Change::round || s.change == Change::bevel) {
+            part_ = with_changed_edges(*part_, chosen_edges(*part_, s.edge_choice), {s.change, s.change_size, s.name});
+            return;
+        }
+        if (s.change == Change::hollow) {
+            part_ = hollowed(*part_, s.open, {s.change, s.change_size, s.name});
+            return;
+        }
         std::vector<SolidStep> steps;
         const auto add = [&](SolidPart copy) {
             SolidStep step;

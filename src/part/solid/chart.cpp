@@ -23,6 +23,11 @@ constexpr double close_enough = 1e-14;
 
 Chart::Chart(const Surface& surface) : surface_(surface) {
     if (surface.kind() == Surface::Kind::plane) return;
+    if (surface.kind() == Surface::Kind::spline) {
+        kind_ = Kind::numerical;
+        flattening_ = std::make_shared<const Flattening>(surface.grid());
+        return;
+    }
     const Curve& profile = surface.profile();
     kind_ = Kind::drawn;
     if (surface.kind() == Surface::Kind::turned) {
@@ -136,6 +141,8 @@ Vec2 Chart::flat(const Vec2& at) const {
             return {
                 {speed_ * at[0], speed_ * (round ? whole * sums_.back() + measure(at[1] - whole) : measure(at[1]))}};
         }
+        case Kind::numerical:
+            return flattening_->flat(at);
         case Kind::pole:
             break;
     }
@@ -156,6 +163,8 @@ Vec2 Chart::parameters(const Vec2& flat) const {
             return {{round_trip(flat[0], surface_.periods()[0] > 0), flat[1]}};
         case Kind::sailor:
             return {{flat[0] / speed_, round_trip(flat[1] / speed_, surface_.periods()[1] > 0)}};
+        case Kind::numerical:
+            return flattening_->parameters(flat);
         case Kind::pole:
             break;
     }
@@ -165,6 +174,7 @@ Vec2 Chart::parameters(const Vec2& flat) const {
 
 double Chart::scale(const Vec2& at) const {
     if (kind_ == Kind::plane || kind_ == Kind::drawn) return 1;
+    if (kind_ == Kind::numerical) return flattening_->scale(at);
     const Curve& profile = surface_.profile();
     if (kind_ == Kind::sailor) {
         const double whole = surface_.periods()[1] > 0 ? std::floor(at[1]) : 0;

@@ -83,8 +83,10 @@ class FaceIntegral {
     /// Across the surface from one second parameter to another.
     void across(const Vec2& at, double from, double to, double weight) const {
         std::vector<double> marks{from};
-        if (surface_.kind() == Surface::Kind::turned) {
-            auto inner = surface_.profile().smooth_pieces();
+        const auto kind = surface_.kind();
+        if (kind == Surface::Kind::turned || kind == Surface::Kind::spline) {
+            auto inner =
+                kind == Surface::Kind::turned ? surface_.profile().smooth_pieces() : surface_.spline().breaks(1);
             if (to < from) std::reverse(inner.begin(), inner.end());
             for (const double m : inner)
                 if (m > std::min(from, to) && m < std::max(from, to)) marks.push_back(m);

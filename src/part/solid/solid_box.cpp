@@ -1,5 +1,6 @@
 #include "part/solid/solid_box.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include "part/solid/body_finder.hpp"
@@ -21,6 +22,35 @@ void add_bulges(const Surface& surface, std::size_t axis, std::vector<Vec3>& pla
     }
 }
 
+/// The same of a spline surface: sought from the places of its grid that reach farther than their neighbours.
+void add_peaks(const Surface& surface, std::size_t axis, std::vector<Vec3>& places) {
+    constexpr int rounds = 30;
+    const auto& grid = surface.grid();
+    const SplineSurface& spline = surface.spline();
+    const std::size_t rows = grid.lines(0).size(), row = grid.lines(1).size();
+    for (std::size_t i = 1; i + 1 < rows; ++i)
+        for (std::size_t j = 1; j + 1 < row; ++j) {
+            const double here = grid.place(i, j)[axis];
+            bool highest = true, lowest = true;
+            for (std::size_t a = i - 1; a <= i + 1; ++a)
+                for (std::size_t b = j - 1; b <= j + 1; ++b) {
+                    highest = highest && grid.place(a, b)[axis] <= here;
+                    lowest = lowest && grid.place(a, b)[axis] >= here;
+                }
+            if (highest == lowest) continue;
+            Vec2 at{{grid.lines(0)[i], grid.lines(1)[j]}};
+            for (int round = 0; round < rounds; ++round) {
+                const auto s = spline.at(at);
+                const double a = s.duu[axis], b = s.duv[axis], c = s.dvv[axis], det = a * c - b * b;
+                if (!(det > 0)) break;
+                const Vec2 step{{(b * s.dv[axis] - c * s.du[axis]) / det, (b * s.du[axis] - a * s.dv[axis]) / det}};
+                for (std::size_t k = 0; k < 2; ++k)
+                    at[k] = std::clamp(at[k] + step[k], spline.low()[k], spline.high()[k]);
+            }
+            places.push_back(surface.point(at));
+        }
+}
+
 }  // namespace
 
 Box<3> box_of(const SolidPart& part) {
@@ -29,9 +59,10 @@ Box<3> box_of(const SolidPart& part) {
     std::optional<BodyFinder> finder;
     for (std::size_t f = 0; f < part.faces.size(); ++f) {
         const Surface& surface = part.faces[f].surface;
-        if (surface.kind() != Surface::Kind::turned || surface.profile().straight()) continue;
+        const bool spline = surface.kind() == Surface::Kind::spline;
+        if (!spline && (surface.kind() != Surface::Kind::turned || surface.profile().straight())) continue;
         std::vector<Vec3> places;
-        for (std::size_t axis = 0; axis < 3; ++axis) add_bulges(surface, axis, places);
+        for (std::size_t axis = 0; axis < 3; ++axis) (spline ? add_peaks : add_bulges)(surface, axis, places);
         for (const Vec3& p : places) {
             if (box.distance_to(p) == 0) continue;
             if (!finder) finder.emplace(part);

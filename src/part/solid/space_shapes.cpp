@@ -7,6 +7,7 @@
 #include "base/errors.hpp"
 #include "part/combine/combine.hpp"
 #include "part/shapes/shapes.hpp"
+#include "part/solid/changed_solid.hpp"
 #include "part/solid/cut_edges.hpp"
 #include "part/solid/from_plane.hpp"
 #include "part/solid/placed_solid.hpp"
@@ -135,7 +136,9 @@ class SpaceShape {
 
 SolidPart swept_solid(const Part& part, const SweepSpec& sweep) {
     const SweepNames ends{sweep.start, sweep.end};
-    return sweep.turned ? turned_solid(part, sweep.angle, ends) : drawn_solid(part, sweep.from, sweep.to, ends);
+    if (sweep.turned) return turned_solid(part, sweep.angle, ends);
+    SolidPart drawn = drawn_solid(part, sweep.from, sweep.to, ends);
+    return sweep.taper == 0 ? drawn : tapered(drawn, sweep.from, sweep.taper);
 }
 
 std::optional<SolidPart> solid_of_shape(const SpaceShapeSpec& shape, const Box<3>& around, double part_at,

@@ -9,8 +9,10 @@ namespace dotsift {
 
 namespace {
 
-// At a pole derivatives are taken this share of the profile beside it.
-constexpr double beside_pole = 1e-7;
+// At a pole derivatives are taken this share of the profile, or of the parameters, beside it.
+constexpr double beside_pole = 1e-7, beside_spline_pole = 1e-4;
+// Derivatives whose product is less than this share of the surface's size squared are those of a pole.
+constexpr double pole_share = 1e-10;
 
 }  // namespace
 
@@ -74,7 +76,21 @@ Surface Surface::turned(const Frame& frame, const Curve& profile) {
     return s;
 }
 
+Surface Surface::spline(SplineSurface surface) {
+    Surface s;
+    s.kind_ = Kind::spline;
+    s.grid_ = std::make_shared<const SurfaceGrid>(surface);
+    s.spline_ = std::make_shared<const SplineSurface>(std::move(surface));
+    return s;
+}
+
 Surface Surface::transformed(const AffineIn<3>& map, bool& turned_over) const {
+    if (kind_ == Kind::spline) {
+        SplineSurface moved = *spline_;
+        for (Vec3& p : moved.poles) p = map(p);
+        turned_over = map.determinant() < 0;
+        return spline(std::move(moved));
+    }
     Surface s = *this;
     s.frame_.origin = map(frame_.origin);
     for (std::size_t k = 0; k < 3; ++k) s.frame_.axis[k] = map.turned(frame_.axis[k]);
@@ -102,6 +118,20 @@ Surface Surface::as_plane() const {
 }
 
 Surface Surface::turned_over() const {
+    if (kind_ == Kind::spline) {  // the first parameter the other way
+        SplineSurface other = *spline_;
+        auto& knots = other.knots[0];
+        const double ends = other.low()[0] + other.high()[0];
+        std::reverse(knots.begin(), knots.end());
+        for (double& k : knots) k = ends - k;
+        const std::size_t rows = spline_->count(0), row = spline_->count(1);
+        for (std::size_t i = 0; i < rows; ++i)
+            for (std::size_t j = 0; j < row; ++j) {
+                other.poles[i * row + j] = spline_->poles[(rows - 1 - i) * row + j];
+                if (!other.weights.empty()) other.weights[i * row + j] = spline_->weights[(rows - 1 - i) * row + j];
+            }
+        return spline(std::move(other));
+    }
     Surface s = *this;
     if (kind_ == Kind::plane) {
         s.frame_.axis[1] = -frame_.axis[1];
@@ -113,6 +143,7 @@ Surface Surface::turned_over() const {
 }
 
 Vec3 Surface::point(const Vec2& at) const {
+    if (kind_ == Kind::spline) return spline_->at(at).point;
     if (kind_ == Kind::plane) return frame_.out({{at[0], at[1], 0}});
     const Vec2 p = profile_.point(on_profile(at));
     if (kind_ == Kind::drawn) return frame_.out({{p[0], p[1], at[1]}});
@@ -120,6 +151,10 @@ Vec3 Surface::point(const Vec2& at) const {
 }
 
 std::array<Vec3, 2> Surface::derivatives(const Vec2& at) const {
+    if (kind_ == Kind::spline) {
+        const auto s = spline_->at(at);
+        return {s.du, s.dv};
+    }
     const auto& [x, y, z] = frame_.axis;
     if (kind_ == Kind::plane) return {x, y};
     const Vec2 d = profile_.derivative(on_profile(at));
@@ -130,6 +165,10 @@ std::array<Vec3, 2> Surface::derivatives(const Vec2& at) const {
 }
 
 std::array<Vec3, 3> Surface::second_derivatives(const Vec2& at) const {
+    if (kind_ == Kind::spline) {
+        const auto s = spline_->at(at);
+        return {s.duu, s.duv, s.dvv};
+    }
     const auto& [x, y, z] = frame_.axis;
     if (kind_ == Kind::plane) return {};
     const double t = on_profile(at);
@@ -140,8 +179,21 @@ std::array<Vec3, 3> Surface::second_derivatives(const Vec2& at) const {
     return {-out * profile_.point(t)[0], round * profile_.derivative(t)[0], out * d2[0] + z * d2[1]};
 }
 
+Vec2 Surface::off_pole(const Vec2& at) const {
+    if (kind_ == Kind::spline) {
+        const Vec2 low = spline_->low(), high = spline_->high();
+        const auto s = spline_->at(at);
+        const double whole = distance(spline_->poles.front(), spline_->poles.back()) +
+                             distance(spline_->poles.front(), spline_->poles[spline_->count(1) - 1]);
+        const double span = (high[0] - low[0]) * (high[1] - low[1]);
+        if (norm(cross(s.du, s.dv)) * span > pole_share * whole * whole) return at;
+        return at + ((low + high) * 0.5 - at) * beside_spline_pole;
+    }
+    return at;
+}
+
 Vec3 Surface::normal(const Vec2& at) const {
-    auto [u, v] = derivatives(at);
+    auto [u, v] = derivatives(off_pole(at));
     // The direction round the axis stays when its length vanishes at the pole.
     if (kind_ == Kind::turned) u = frame_.axis[1] * std::cos(at[0]) - frame_.axis[0] * std::sin(at[0]);
     const Vec3 n = cross(u, v);
@@ -151,7 +203,7 @@ Vec3 Surface::normal(const Vec2& at) const {
 std::array<double, 2> Surface::curvature_radii(const Vec2& at) const {
     constexpr double infinity = std::numeric_limits<double>::infinity();
     if (kind_ == Kind::plane) return {infinity, infinity};
-    Vec2 beside = at;
+    Vec2 beside = off_pole(at);
     if (kind_ == Kind::turned) {
         const double t = on_profile(at);
         if (profile_.point(t)[0] < beside_pole * norm(profile_.derivative(t)))
@@ -173,6 +225,7 @@ std::array<double, 2> Surface::curvature_radii(const Vec2& at) const {
 }
 
 Vec2 Surface::periods() const {
+    if (kind_ == Kind::spline) return {};
     const double round = kind_ != Kind::plane && profile_.closed() ? 1 : 0;
     if (kind_ == Kind::turned) return {{2 * std::numbers::pi, round}};
     return {{round, 0}};
@@ -184,6 +237,10 @@ double Surface::on_profile(const Vec2& at) const {
 }
 
 Vec2 Surface::project(const Vec3& p, const Vec2& beside) const {
+    if (kind_ == Kind::spline) {
+        const Vec2 near = spline_->nearest_from(p, beside), far = spline_->nearest_from(p, grid_->nearest(p));
+        return distance(spline_->at(near).point, p) <= distance(spline_->at(far).point, p) ? near : far;
+    }
     const Vec3 local = frame_.in(p);
     Vec2 at{{local[0], local[1]}};
     if (kind_ == Kind::drawn) {

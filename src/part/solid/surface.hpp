@@ -2,8 +2,10 @@
 // Surfaces of a solid's faces, evaluated in own code.
 
 #include <array>
+#include <memory>
 
 #include "part/curve.hpp"
+#include "part/solid/spline_surface.hpp"
 
 namespace dotsift {
 
@@ -27,21 +29,24 @@ struct Frame {
 CurveIn<3> in_space(const Curve& curve, const Frame& frame);
 
 /// A plane, or what a curve in a plane makes when it is drawn along the axis z of a frame or turned about it: by line
-/// and arc the cylinder, cone, sphere and ring. Parameters:
+/// and arc the cylinder, cone, sphere and ring; or a spline surface, which has no frame and no profile. Parameters:
 ///
 ///     plane       x and y of the frame
 ///     drawn       t of the profile, which lies in x and y, and the height z
 ///     turned      the angle from x, and t of the profile, whose x is the distance from the axis (>= 0), y the height
+///     spline      its own
 ///
-/// The normal is the product of the derivatives by the first and the second: of a plane it is z, of the others it lies
-/// on the right of the profile.
+/// The normal is the product of the derivatives by the first and the second: of a plane it is z, of what a profile
+/// makes it lies on the right of the profile.
 class Surface {
   public:
-    enum class Kind { plane, drawn, turned };
+    enum class Kind { plane, drawn, turned, spline };
 
     static Surface plane(const Frame& frame);
     static Surface drawn(const Frame& frame, const Curve& profile);
     static Surface turned(const Frame& frame, const Curve& profile);
+    /// One that does not close, neither way.
+    static Surface spline(SplineSurface surface);
 
     /// Moved by a rigid map. `turned_over`: the normal of the image is against the image of the normal, as mirrored
     /// planes and drawn surfaces have it.
@@ -54,6 +59,8 @@ class Surface {
     [[nodiscard]] Kind kind() const { return kind_; }
     [[nodiscard]] const Frame& frame() const { return frame_; }
     [[nodiscard]] const Curve& profile() const { return profile_; }
+    [[nodiscard]] const SplineSurface& spline() const { return *spline_; }
+    [[nodiscard]] const SurfaceGrid& grid() const { return *grid_; }  ///< of a spline surface
 
     [[nodiscard]] Vec3 point(const Vec2& at) const;
     /// By the first and the second parameter.
@@ -70,12 +77,16 @@ class Surface {
     [[nodiscard]] Vec2 periods() const;
 
   private:
+    /// A place beside a pole, where one derivative vanishes; elsewhere the same.
+    [[nodiscard]] Vec2 off_pole(const Vec2& at) const;
     /// The profile's parameter.
     [[nodiscard]] double on_profile(const Vec2& at) const;
 
     Kind kind_ = Kind::plane;
     Frame frame_;
     Curve profile_;
+    std::shared_ptr<const SplineSurface> spline_;
+    std::shared_ptr<const SurfaceGrid> grid_;
 };
 
 }  // namespace dotsift

@@ -112,24 +112,12 @@ void read_change(const Section& s, ShapeSpec& shape) {
             demand(size, "");
             shape.change_size = s.positive(size, dimension::length).value_or(1);
             shape.name = s.text("name").value_or("");
-            auto& c = shape.corner_choice;
-            if (s.has("corners")) {
-                if (const auto kind = s.choice("corners", corner_kinds)) c.kind = static_cast<CornerSpec::Kind>(*kind);
-            } else if (s.has("near")) {
-                c.kind = CornerSpec::Kind::near;
-                c.near = s.points("near");
-            } else if (s.has("between")) {
-                c.kind = CornerSpec::Kind::between;
-                if (const auto two = s.two_names("between")) c.between = *two;
-            } else {
-                s.missing("corners", "say which: corners = \"inner\", near = [[x, y]] or between = [\"a\", \"b\"]");
-            }
-            if (s.has("corners") + s.has("near") + s.has("between") > 1)
-                s.fault("change", "has more than one of corners, near and between", "keep one");
-            c.count = s.whole("count", 1);
+            shape.corner_choice = read_corner_choice<2>(s);
             used.insert(used.end(), {"name", "corners", "near", "between", "count"});
             break;
         }
+        case Change::hollow:
+            break;  // is read as one of space
         case Change::mirror:
             demand("mirror", "give two points of the line, as in: mirror = [[0, 0], [0, 1]]");
             shape.keep = s.flag("keep").value_or(true);
@@ -335,6 +323,30 @@ ShapeSpec read_swept_outline(const Section& s, Verb verb, const std::string& nam
     shape.sound = s.context().problems->count() == faults;
     return shape;
 }
+
+template <int D>
+CornerSpecIn<D> read_corner_choice(const Section& s) {
+    using Kind = typename CornerSpecIn<D>::Kind;
+    CornerSpecIn<D> c;
+    if (s.has("corners")) {
+        if (const auto kind = s.choice("corners", corner_kinds)) c.kind = static_cast<Kind>(*kind);
+    } else if (s.has("near")) {
+        c.kind = Kind::near;
+        c.near = s.points_in<D>("near");
+    } else if (s.has("between")) {
+        c.kind = Kind::between;
+        if (const auto two = s.two_names("between")) c.between = *two;
+    } else {
+        s.missing("corners", fmt::format("say which: corners = \"inner\", near = [[x, y{}]] or between = [\"a\", \"b\"]",
+                                         D == 3 ? ", z" : ""));
+    }
+    if (s.has("corners") + s.has("near") + s.has("between") > 1)
+        s.fault("change", "has more than one of corners, near and between", "keep one");
+    c.count = s.whole("count", 1);
+    return c;
+}
+template CornerSpecIn<2> read_corner_choice<2>(const Section&);
+template CornerSpecIn<3> read_corner_choice<3>(const Section&);
 
 ShapeSpec read_shape(const Section& s) {
     ShapeSpec shape;

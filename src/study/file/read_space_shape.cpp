@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <numbers>
 
 #include "study/file/read_placement.hpp"
@@ -60,9 +61,21 @@ class SpaceShapeReader {
         if (!change) return;
         shape_.change = static_cast<Change>(*change);
         if (shape_.change == Change::round || shape_.change == Change::bevel) {
-            s_.fault("change",
-                     fmt::format("is \"{}\", which does not work on edges of space yet", change_names[*change]),
-                     "round the plane shapes before they are drawn or turned");
+            const char* size = shape_.change == Change::round ? "radius" : "length";
+            if (!s_.has(size)) s_.missing(size);
+            shape_.change_size = s_.positive(size, dimension::length).value_or(1);
+            shape_.name = s_.text("name").value_or("");
+            shape_.edge_choice = read_corner_choice<3>(s_);
+            refuse_others({"change", size, "name", "corners", "near", "between", "count"},
+                          fmt::format("a change of kind {}", change_names[*change]));
+            return;
+        }
+        if (shape_.change == Change::hollow) {
+            if (!s_.has("wall")) s_.missing("wall", "its thickness, as in: wall = 2");
+            shape_.change_size = s_.positive("wall", dimension::length).value_or(1);
+            shape_.name = s_.text("name").value_or("");
+            shape_.open = s_.names("open");
+            refuse_others({"change", "wall", "name", "open"}, "a change of kind hollow");
             return;
         }
         const std::string& key = change_names[*change];
@@ -231,6 +244,7 @@ class SpaceShapeReader {
 
 bool is_of_space(const toml::table& shape) {
     if (shape.contains("extrude") || shape.contains("revolve")) return true;
+    if (shape["change"].value_exact<std::string>() == change_names[static_cast<std::size_t>(Change::hollow)]) return true;
     return std::any_of(verb_names.begin(), verb_names.end(), [&](const std::string& verb) {
         const auto value = shape[verb].value_exact<std::string>();
         if (value == "point") {  // of the plane too, where it has two coordinates
@@ -278,6 +292,11 @@ std::optional<SweepSpec> read_sweep(const Section& of) {
             sweep.from = s.number("from", dimension::length).value_or(0);
             if (!s.has("to")) s.missing("to", "the height to which the shapes are drawn, as in: to = 12");
             sweep.to = s.number("to", dimension::length).value_or(sweep.from + 1);
+            sweep.taper = s.number("taper", dimension::none).value_or(0);
+            if (constexpr double most = 80 * std::numbers::pi / 180; std::fabs(sweep.taper) > most) {
+                s.fault("taper", "is steeper than 80 degrees", "as in: taper = \"3 deg\"");
+                sweep.taper = 0;
+            }
             if (!(sweep.to > sweep.from))
                 s.fault("to", fmt::format("is {:g}, not above from, which is {:g}", sweep.to, sweep.from),
                         "the solid reaches from the lower to the higher one");

@@ -1,0 +1,287 @@
+#include "part/solid/changed_solid.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <optional>
+
+#include "base/errors.hpp"
+#include "base/resources.hpp"
+#include "part/kernel/solid_kernel.hpp"
+#include "part/selection.hpp"
+#include "part/solid/body_finder.hpp"
+#include "part/solid/edge_wedges.hpp"
+#include "part/solid/placed_solid.hpp"
+#include "part/solid/sharpen.hpp"
+#include "part/solid/solid_box.hpp"
+#include "study/diagnostics.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr double smooth_turn = std::numbers::pi / 180;  // edges at which faces turn by less are no edges to be rounded
+constexpr double same_vertex_share = 1e-7;         // of the part's size
+constexpr double beside_share = 1e-4;
+constexpr int places_along = 4;
+constexpr int size_halvings = 12;  // of the size that does not fit
+
+SolidChangeKernel load_change() {
+    static const auto kernel =
+        reinterpret_cast<SolidChangeKernel>(module_symbol("libdotsift-geometry.so", solid_change_symbol));
+    return kernel;
+}
+
+std::string at_text(const Vec3& p) {
+    return fmt::format("({:.6g}, {:.6g}, {:.6g})", p[0], p[1], p[2]);
+}
+
+Place placed_at(const Vec3& p) {
+    Place place;
+    place.position = p;
+    return place;
+}
+
+/// The part that the kernel made of another one; a text instead if it is none.
+class Result {
+  public:
+    Result(const SolidPart& before, const KernelChange& change, const std::string& name)
+        : before_(before), change_(change), name_(name) {}
+
+    /// Empty if all went well.
+    std::string make() {
+        const double size = before_.box.diagonal();
+        load_change()(before_, change_, before_.box.centre(), size, made_);
+        if (!made_.fault.empty()) return made_.fault;
+        if (made_.cells.size() != 1) return "it falls apart";
+        for (const Vec3& v : before_.vertices)
+            for (Vec3& w : made_.vertices)
+                if (distance(v, w) <= same_vertex_share * size) w = v;
+        part_.regions = before_.regions;
+        part_.boundary_names = before_.boundary_names;
+        part_.vertices = made_.vertices;
+        part_.edges = made_.edges;
+        for (auto& e : part_.edges)
+            e.curve.set_ends(part_.vertices[static_cast<std::size_t>(e.start)],
+                             part_.vertices[static_cast<std::size_t>(e.end)]);
+        part_.bodies = before_.bodies;
+        for (const auto& f : made_.faces) add_face(f);
+        for (const auto& p : before_.points)
+            for (std::size_t w = 0; w < part_.vertices.size(); ++w)
+                if (part_.vertices[w] == before_.vertices[static_cast<std::size_t>(p.vertex)])
+                    part_.points.push_back({p.name, static_cast<int>(w)});
+        part_.box = box_of(part_);
+        sharpen(part_);
+        part_.box = box_of(part_);
+        return fault();
+    }
+    SolidPart take() { return std::move(part_); }
+
+  private:
+    void add_face(const KernelFace& f) {
+        SolidFace face;
+        // Rounds and bevels leave all surfaces as they are.
+        const bool kept = change_.kind == KernelChange::Kind::round || change_.kind == KernelChange::Kind::bevel;
+        face.surface = kept && !f.sources.empty() ? before_.face(f.sources.front().item).surface : f.surface;
+        face.loops = f.loops;
+        face.behind = f.behind;
+        face.before = f.before;
+        if (dot(face.surface.normal(face.surface.project(f.at)), f.normal) < 0)
+            face.surface = face.surface.turned_over();
+        if (face.behind < 0) turn_over(face);
+        for (const auto& s : f.sources)
+            for (const int n : before_.face(s.item).names)
+                if (std::find(face.names.begin(), face.names.end(), n) == face.names.end()) face.names.push_back(n);
+        if (f.made && !name_.empty()) part_.add_name(name_, face.names);
+        std::sort(face.names.begin(), face.names.end());
+        part_.faces.push_back(std::move(face));
+    }
+
+    /// What came out is a solid: closed, and its faces part the inside from the outside.
+    [[nodiscard]] std::string fault() const {
+        std::vector<int> balance(part_.edges.size(), 0);
+        for (const auto& f : part_.faces)
+            for (const auto& loop : f.loops)
+                for (const auto& use : loop) balance[static_cast<std::size_t>(use.edge)] += use.forward ? 1 : -1;
+        if (std::any_of(balance.begin(), balance.end(), [](int n) { return n != 0; })) return "it is not closed";
+        if (!(measure(part_).size > 0)) return "nothing would be left";
+        const BodyFinder finder(part_);
+        for (std::size_t f = 0; f < part_.faces.size(); ++f) {
+            const Surface& s = part_.faces[f].surface;
+            for (const Vec2& at : finder.places_on(f, places_along)) {
+                const Vec3 p = s.point(at), beside = s.normal(at) * (beside_share * part_.box.diagonal());
+                if (finder(p - beside) != 0 || finder(p + beside) != -1)
+                    return fmt::format("its faces would cross each other near {}", at_text(p));
+            }
+        }
+        return {};
+    }
+
+    const SolidPart& before_;
+    const KernelChange& change_;
+    const std::string& name_;
+    SolidKernelResult made_;
+    SolidPart part_;
+};
+
+void demand_one_body(const SolidPart& part, const char* what) {
+    if (part.bodies.size() == 1) return;
+    throw InputError(fmt::format("{} of a part that is {} bodies", what, part.bodies.size()), {},
+                     "change the first one before the others are added");
+}
+
+/// With the largest size that fits, if this one does not.
+SolidPart changed(const SolidPart& part, KernelChange change, const SolidChange& wanted, const Vec3& at,
+                  const std::string& what) {
+    Result result(part, change, wanted.name);
+    const std::string fault = result.make();
+    if (fault.empty()) return result.take();
+    double low = 0, high = change.length;
+    for (int k = 0; k < size_halvings; ++k) {
+        change.length = (low + high) / 2;
+        (Result(part, change, wanted.name).make().empty() ? low : high) = change.length;
+    }
+    throw InputError(fmt::format("{} does not fit: {}", what, fault), placed_at(at),
+                     low > 0 ? fmt::format("the largest that fits is about {:.3g}", low)
+                             : "no smaller one fits either: choose fewer edges, or draw it with the shapes");
+}
+
+std::string known_names(const std::string& name, const std::vector<std::string>& known) {
+    const std::string near = nearest(name, known);
+    return near.empty() || near == name ? fmt::format("named faces are {}", quoted_list(known))
+                                        : fmt::format("did you mean \"{}\"?", near);
+}
+
+/// Faces of a name, which must be there.
+std::vector<int> demanded_faces(const SolidPart& part, const std::string& name) {
+    auto faces = part.faces_named({name});
+    if (faces.empty())
+        throw InputError(fmt::format("no face is named \"{}\"", name), {}, known_names(name, part.boundary_names));
+    return faces;
+}
+
+struct RoundEdge {
+    int edge = 0;
+    std::array<int, 2> faces{};
+    bool outer = true;
+};
+
+/// Edges at which two faces of the only body meet at an angle.
+std::vector<RoundEdge> sharp_edges(const SolidPart& part) {
+    const EdgeFaces faces(part);
+    std::vector<RoundEdge> out;
+    for (std::size_t e = 0; e < part.edges.size(); ++e) {
+        if (faces.at(e).size() != 2) continue;
+        for (const auto& wedge : faces.wedges(e, 0.5)) {
+            if (wedge.body < 0 || std::fabs(wedge.angle - std::numbers::pi) < smooth_turn) continue;
+            out.push_back({static_cast<int>(e), {wedge.first, wedge.last}, wedge.angle < std::numbers::pi});
+        }
+    }
+    return out;
+}
+
+}  // namespace
+
+std::vector<int> chosen_edges(const SolidPart& part, const CornerSpecIn<3>& choice) {
+    using Kind = CornerSpecIn<3>::Kind;
+    const auto all = sharp_edges(part);
+    const auto middle = [&](const RoundEdge& e) { return part.edge(e.edge).curve.point(0.5); };
+    std::vector<int> chosen;
+    switch (choice.kind) {
+        case Kind::all:
+        case Kind::inner:
+        case Kind::outer:
+            for (const auto& e : all)
+                if (choice.kind == Kind::all || e.outer == (choice.kind == Kind::outer)) chosen.push_back(e.edge);
+            break;
+        case Kind::near:
+            for (const Vec3& p : choice.near) {
+                const auto away = [&](const RoundEdge& e) {
+                    const auto& curve = part.edge(e.edge).curve;
+                    return distance(curve.point(curve.project(p)), p);
+                };
+                const auto nearest = std::min_element(
+                    all.begin(), all.end(), [&](const auto& a, const auto& b) { return away(a) < away(b); });
+                if (nearest == all.end() || away(*nearest) > same_point_share * part.box.diagonal())
+                    throw InputError(fmt::format("there is no edge at {}", at_text(p)), placed_at(p),
+                                     nearest == all.end()
+                                         ? "the part has no sharp edges"
+                                         : "the middle of the nearest one is at " + at_text(middle(*nearest)));
+                if (std::find(chosen.begin(), chosen.end(), nearest->edge) == chosen.end())
+                    chosen.push_back(nearest->edge);
+            }
+            break;
+        case Kind::between: {
+            const auto first = demanded_faces(part, choice.between[0]), second = demanded_faces(part, choice.between[1]);
+            const auto in = [](const std::vector<int>& list, int f) {
+                return std::find(list.begin(), list.end(), f) != list.end();
+            };
+            for (const auto& e : all)
+                if ((in(first, e.faces[0]) && in(second, e.faces[1])) ||
+                    (in(second, e.faces[0]) && in(first, e.faces[1])))
+                    chosen.push_back(e.edge);
+            break;
+        }
+    }
+    constexpr std::size_t most_told = 12;
+    std::string where;
+    for (std::size_t k = 0; k < std::min(all.size(), most_told); ++k)
+        where += (k > 0 ? ", " : "") + at_text(middle(all[k]));
+    if (all.size() > most_told) where += fmt::format(" and {} more", all.size() - most_told);
+    const std::string remedy = all.empty() ? "the part has no sharp edges" : "middles of edges are at " + where;
+    if (chosen.empty()) throw InputError("no edge fits this choice", {}, remedy);
+    if (choice.count && *choice.count != static_cast<std::int64_t>(chosen.size()))
+        throw InputError(fmt::format("{} edges were expected, but {} {}", *choice.count, chosen.size(),
+                                     chosen.size() == 1 ? "fits" : "fit"),
+                         {}, remedy);
+    return chosen;
+}
+
+SolidPart with_changed_edges(const SolidPart& part, const std::vector<int>& edges, const SolidChange& wanted) {
+    const bool round = wanted.change == Change::round;
+    demand_one_body(part, round ? "a round" : "a bevel");
+    KernelChange change;
+    change.kind = round ? KernelChange::Kind::round : KernelChange::Kind::bevel;
+    change.edges = edges;
+    change.length = wanted.size;
+    const Vec3 at = part.edge(edges.front()).curve.point(0.5);
+    return changed(part, change, wanted, at,
+                   fmt::format("a {} of {:g} on {} edge{}", round ? "round" : "bevel", wanted.size, edges.size(),
+                               edges.size() > 1 ? "s" : ""));
+}
+
+SolidPart hollowed(const SolidPart& part, const std::vector<std::string>& open, const SolidChange& wanted) {
+    demand_one_body(part, "a wall");
+    KernelChange change;
+    change.kind = KernelChange::Kind::hollow;
+    change.length = wanted.size;
+    for (const auto& name : open)
+        for (const int f : demanded_faces(part, name)) change.faces.push_back(f);
+    return changed(part, change, wanted, part.box.centre(), fmt::format("a wall of {:g}", wanted.size));
+}
+
+SolidPart tapered(const SolidPart& part, double from, double angle) {
+    demand_one_body(part, "a taper");
+    KernelChange change;
+    change.kind = KernelChange::Kind::taper;
+    change.angle = angle;
+    change.normal = {{0, 0, 1}};
+    change.at = {{0, 0, from}};
+    constexpr double along = 1e-9;
+    for (std::size_t f = 0; f < part.faces.size(); ++f) {
+        const Surface& s = part.faces[f].surface;
+        const auto& use = part.faces[f].loops.front().front();
+        const Vec3 at = part.edge(use.edge).curve.point(0.5);
+        if (std::fabs(s.normal(s.project(at))[2]) < along) change.faces.push_back(static_cast<int>(f));
+    }
+    const std::string name;
+    Result result(part, change, name);
+    if (const std::string fault = result.make(); !fault.empty())
+        throw InputError(fmt::format("a taper of {:g} degrees cannot be made: {}", angle * 180 / std::numbers::pi, fault),
+                         {}, "take a smaller one, or a shape of lines and arcs that narrows no corner away");
+    return result.take();
+}
+
+}  // namespace dotsift
