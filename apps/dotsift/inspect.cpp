@@ -12,6 +12,7 @@
 #include "evidence/pictures/solid_picture.hpp"
 #include "inspect/inspect_solid.hpp"
 #include "mesh/solid/generate_solid.hpp"
+#include "part/solid/model_file.hpp"
 #include "sizes/part_sizes.hpp"
 
 namespace dotsift::app {
@@ -116,7 +117,7 @@ std::vector<NamedLine> lines_of_names(const SolidPart& part) {
     return out;
 }
 
-int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxopts::ParseResult& given) {
+void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxopts::ParseResult& given) {
     const SolidReport& s = *report.solid;
     const Study& study = opened.study;
     const std::string length = study.units.label(dimension::length);
@@ -136,12 +137,17 @@ int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxop
         } catch (const MeshError& e) {  // which is no reason to tell nothing of the part
             fmt::print(stderr, "no picture of the part: {}\n", e.what());
         }
+        try {
+            write_step(*opened.solid, directory / "part.step", study.units.metres());
+        } catch (const InputError& e) {
+            fmt::print(stderr, "no part.step: {}\n", e.what());
+        }
         write_file(directory / "inspection.json", json.dump(2) + "\n");
         written = directory.string();
     }
     if (given.count("json")) {
         fmt::print("{}\n", json.dump(2));
-        return 0;
+        return;
     }
     fmt::print("{}\nsolid       {}\n            {} faces, {} edges, {} {}\n", strong(study.title),
                solid_sentence(report, length), s.faces, s.edges, s.bodies, s.bodies == 1 ? "body" : "bodies");
@@ -165,7 +171,12 @@ int tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxop
     fmt::print("\nfirst mesh  about {} elements with the study's sizes, global {} {}\n",
                grouped(std::llround(report.estimated_elements)), sensible(report.global_size, 3), length);
     if (!written.empty()) fmt::print("written     {}\n", written);
-    return 0;
+}
+
+int tell_faults(const Problems& problems) {
+    if (problems.empty()) return 0;
+    std::fputs(problems.text().c_str(), stderr);
+    return static_cast<int>(ExitStatus::bad_input);
 }
 
 }  // namespace
@@ -174,10 +185,10 @@ int inspect(const std::vector<std::string>& arguments) {
     cxxopts::Options options(
         "dotsift inspect",
         "Measures a part before anything is computed and lists what will cause trouble. With -o it "
-        "also writes a labelled picture and the part as DXF and SVG.");
+        "also writes a labelled picture and the part as DXF and SVG, a solid as STEP.");
     options.add_options()("help", "print this")("o,output",
-                                                "directory for part.png, part.svg, outline.svg, outline.dxf "
-                                                "and inspection.json",
+                                                "directory for part.png, part.svg, inspection.json, and "
+                                                "outline.svg and outline.dxf, or part.step",
                                                 cxxopts::value<std::string>())("json", "print the result as JSON")(
         "study", "study file", cxxopts::value<std::string>());
     options.parse_positional({"study"});
@@ -193,7 +204,10 @@ int inspect(const std::vector<std::string>& arguments) {
     const StudyAndPart opened = open(given["study"].as<std::string>(), problems);
     if (opened.part.faces.empty() && !opened.solid) problems.throw_if_any();  // there is nothing to look at
     const PartReport report = inspect_part(opened);
-    if (report.solid) return tell_solid(opened, report, given);
+    if (report.solid) {
+        tell_solid(opened, report, given);
+        return tell_faults(problems);
+    }
     const nlohmann::ordered_json json = inspection_json(opened, report, problems);
     std::filesystem::path directory;
     if (given.count("output")) {
@@ -228,11 +242,7 @@ int inspect(const std::vector<std::string>& arguments) {
                    length, report.suggestion.reason, grouped(std::llround(report.suggestion.elements)));
         if (!directory.empty()) fmt::print("written     {}\n", directory.string());
     }
-    if (!problems.empty()) {
-        std::fputs(problems.text().c_str(), stderr);
-        return static_cast<int>(ExitStatus::bad_input);
-    }
-    return 0;
+    return tell_faults(problems);
 }
 
 }  // namespace dotsift::app

@@ -34,6 +34,8 @@ std::vector<fs::path> input_files(const Study& study) {
     };
     for (const auto& shape : study.shapes)
         if (shape.primitive == Primitive::drawing) add(shape.drawing.file);
+    for (const auto& shape : study.space_shapes)
+        if (shape.primitive == SpacePrimitive::model) add(shape.file);
     for (const auto& rule : study.sizes.local) add(rule.table);
     for (const auto& series : study.series) add(series.start_mesh);
     for (const auto& file : study.table_files) add(file);

@@ -61,9 +61,8 @@ constexpr Key table[] = {
 
     Key{"part.shape", "add", "a shape, see below", "one of these six required",
         "Adds a shape to what stands above. Shapes: \"rectangle\", \"circle\", \"ellipse\", \"polygon\", \"slot\", "
-        "\"outline\", \"drawing\"; of space: \"box\", \"cylinder\", \"cone\", \"sphere\", \"ring\", and plane shapes "
-        "with "
-        "extrude or revolve of their own. cut, intersect and split also know a \"plane\"."},
+        "\"outline\", \"drawing\"; of space: \"box\", \"cylinder\", \"cone\", \"sphere\", \"ring\", \"wedge\", \"model\", "
+        "and plane shapes with extrude, revolve or sweep of their own. cut, intersect and split also know a \"plane\"."},
     Key{"part.shape", "cut", "a shape", "", "Cuts a shape out of what stands above."},
     Key{"part.shape", "intersect", "a shape", "", "Keeps of what stands above only what lies in this shape."},
     Key{"part.shape", "split", "a shape or \"line\"", "",
@@ -75,6 +74,8 @@ constexpr Key table[] = {
         "the part elsewhere, or adds copies of it."},
     Key{"part.shape", "extrude", "table as part.extrude", "-", "A plane shape, drawn along z by itself."},
     Key{"part.shape", "revolve", "table as part.revolve", "-", "A plane shape, turned about y by itself."},
+    Key{"part.shape", "sweep", "table", "-", "A plane shape, led along a path of lines and arcs by itself."},
+    Key{"part.shape", "tip", "length", "0", "wedge: how far its upper side reaches along x; 0: it ends in an edge."},
     Key{"part.shape", "region", "name", "part.name",
         "add: the region that the shape becomes. Where regions overlap, the later shape takes the place."},
     Key{"part.shape", "priority", "whole number", "0",
@@ -89,8 +90,8 @@ constexpr Key table[] = {
         "flanks, ends. box: left (lowest x), right, front (lowest y), back, bottom (lowest z), top. cylinder, cone: "
         "side, start, end. Several sides may share a name."},
     Key{"part.shape", "corner", "[x, y], [x, y, z]", "[0, 0]",
-        "rectangle, box: the corner with the lowest coordinates."},
-    Key{"part.shape", "size", "[width, height], of a box three", "-", "rectangle, box: its sides."},
+        "rectangle, box, wedge: the corner with the lowest coordinates."},
+    Key{"part.shape", "size", "[width, height], of a box three", "-", "rectangle, box, wedge: its sides."},
     Key{"part.shape", "angle", "number, \"30 deg\"", "0",
         "rectangle, ellipse: turn, anticlockwise, in radians unless a unit says otherwise; about the corner or "
         "centre."},
@@ -115,7 +116,7 @@ constexpr Key table[] = {
     Key{"part.shape", "at", "[x, y], [x, y, z]", "-", "point; plane: a point on it."},
     Key{"part.shape", "normal", "[x, y, z]", "[0, 0, 1]",
         "ring: its axis. plane: towards what cut takes away, and intersect keeps."},
-    Key{"part.shape", "file", "path", "-", "drawing: a DXF file, relative to the study. Layers become names."},
+    Key{"part.shape", "file", "path", "-", "drawing: a DXF file, relative to the study. Layers become names. model: a STEP or .brep file of solids."},
     Key{"part.shape", "layers", "layer or layers", "all",
         "drawing: the layers that are read; * and ? stand for any letters."},
     Key{"part.shape", "holes", "layer or layers", "-",
@@ -131,7 +132,7 @@ constexpr Key table[] = {
         "areas round them, and other areas are empty."},
     Key{"part.shape", "join", "length", "1e-6 of the drawing",
         "drawing: ends nearer to each other than this are joined."},
-    Key{"part.shape", "unit", "m, mm, cm, um, km, in, ft", "from the file", "drawing: unit of its numbers."},
+    Key{"part.shape", "unit", "m, mm, cm, um, km, in, ft", "from the file", "drawing, model: unit of its numbers."},
     Key{"part.shape", "mirror", "[[x, y], [x, y]]", "-",
         "Mirrors the shape, or by change the part, at a line through two points; shapes of space at a plane through "
         "three."},
@@ -155,6 +156,13 @@ constexpr Key table[] = {
     Key{"part.shape", "open", "name or names", "-", "change hollow: faces along which no wall is left."},
     Key{"part.shape", "count", "whole number", "-", "change round, bevel: how many corners are expected; checked."},
 
+    Key{"part.shape.sweep", "from", "[x, y, z]", "required", "Where the path begins; there lies the shape's origin."},
+    Key{"part.shape.sweep", "path", "array of tables", "required", "Its pieces, which go on from each other smoothly."},
+    Key{"part.shape.sweep", "start", "name", "-", "Names the face at the path's beginning."},
+    Key{"part.shape.sweep", "end", "name", "-", "Names the face at its end."},
+    Key{"part.shape.sweep.path", "to", "[x, y, z]", "required", "Where the piece ends; alone, it is a straight line."},
+    Key{"part.shape.sweep.path", "through", "[x, y, z]", "-", "A circular arc through this point."},
+
     Key{"part.shape.pieces", "to", "[x, y]", "required", "Where the piece ends; alone, it is a straight line."},
     Key{"part.shape.pieces", "through", "[x, y]", "-", "A circular arc through this point."},
     Key{"part.shape.pieces", "radius", "length", "-",
@@ -173,20 +181,26 @@ constexpr Key table[] = {
     Key{"part.edge.NAME", "between", "[face, face]", "required",
         "The edges of a solid at which a face of the first name and one of the second meet."},
 
-    Key{"part.selection.NAME", "pick", "\"edges\", \"points\"", "\"edges\"",
+    Key{"part.selection.NAME", "pick", "\"faces\", \"edges\", \"points\"", "\"edges\", of a solid \"faces\"",
         "What is picked. All rules that are given must hold."},
     Key{"part.selection.NAME", "named", "name or names", "-",
         "Has a name already that fits; * and ? stand for any letters."},
-    Key{"part.selection.NAME", "box", "[[x, y], [x, y]]", "-", "Lies wholly in the box with these opposite corners."},
+    Key{"part.selection.NAME", "box", "[[x, y], [x, y]], of a solid [x, y, z]", "-",
+        "Lies wholly in the box with these opposite corners."},
     Key{"part.selection.NAME", "line", "[[x, y], [x, y]]", "-", "Lies on the straight line through these points."},
-    Key{"part.selection.NAME", "nearest", "[x, y]", "-", "Of all that fit, the one nearest to this point."},
-    Key{"part.selection.NAME", "normal", "[nx, ny]", "-",
-        "Edges of the outline whose outward normal points there all along."},
+    Key{"part.selection.NAME", "in_plane", "[[x, y, z], [nx, ny, nz]]", "-",
+        "Solid: lies wholly in the plane through this point with this normal."},
+    Key{"part.selection.NAME", "nearest", "[x, y], [x, y, z]", "-", "Of all that fit, the one nearest to this point."},
+    Key{"part.selection.NAME", "normal", "[nx, ny], [nx, ny, nz]", "-",
+        "Edges of the outline, of a solid faces, whose outward normal points there all along."},
     Key{"part.selection.NAME", "within", "number, \"5 deg\"", "1 deg", "Angle by which the normal may differ."},
-    Key{"part.selection.NAME", "radius", "length or [least, most]", "-", "Circular edges of this radius."},
-    Key{"part.selection.NAME", "beside", "name or names", "-", "Shares an end with an edge of such a name."},
+    Key{"part.selection.NAME", "radius", "length or [least, most]", "-", "Circular edges of this radius; faces of cylinders, spheres and, by their section, rings."},
+    Key{"part.selection.NAME", "kind", "plane, cylinder, cone, sphere, ring, other", "-", "Faces on such a surface."},
+    Key{"part.selection.NAME", "area", "area or [least, most]", "-", "Faces of this area."},
+    Key{"part.selection.NAME", "length", "length or [least, most]", "-", "Edges of a solid of this length."},
+    Key{"part.selection.NAME", "beside", "name or names", "-", "Shares an end, in a solid an edge, with a boundary of such a name."},
     Key{"part.selection.NAME", "around", "region name or names", "-", "Bounds such a region."},
-    Key{"part.selection.NAME", "follow_tangent", "true, false", "false", "Goes on along edges that continue smoothly."},
+    Key{"part.selection.NAME", "follow_tangent", "true, false", "false", "Goes on along edges, or faces, that continue smoothly."},
     Key{"part.selection.NAME", "count", "whole number", "-",
         "How many are expected; another number is an error that lists what was found."},
 

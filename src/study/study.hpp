@@ -115,6 +115,11 @@ struct ShapeSpec {
 };
 
 /// How the shapes of a plane become a solid.
+struct PathPiece {
+    Vec3 to{};
+    std::optional<Vec3> through;  ///< an arc through this point; nothing: a straight line
+};
+
 struct SweepSpec {
     Where where;
     bool turned = false;      ///< about the line x = 0; else drawn along z
@@ -122,9 +127,11 @@ struct SweepSpec {
     double taper = 0;         ///< drawn: radians by which its sides lean to the inside, from `from` on
     double angle = 0;         ///< turned: radians
     std::string start, end;   ///< names of the faces that it begins and ends with; empty: none
+    Vec3 path_start{};        ///< led along a path, if it has pieces: from here
+    std::vector<PathPiece> path{};
 };
 
-enum class SpacePrimitive { box, cylinder, cone, sphere, ring, plane, point, swept };
+enum class SpacePrimitive { box, cylinder, cone, sphere, ring, wedge, model, plane, point, swept };
 
 /// An entry of the part's list that is a shape of space.
 struct SpaceShapeSpec {
@@ -133,7 +140,10 @@ struct SpaceShapeSpec {
     int number = 0;      ///< in the whole list, from 1
     Verb verb = Verb::add;
     SpacePrimitive primitive = SpacePrimitive::box;
-    Vec3 corner{}, size{};          ///< box
+    Vec3 corner{}, size{};          ///< box, wedge
+    double tip = 0;                 ///< wedge: how far its upper side reaches along x
+    std::filesystem::path file;     ///< model
+    std::optional<std::string> unit;  ///< model: instead of the one in the file
     Vec3 from{}, to{};              ///< cylinder, cone: ends of the axis
     double radius = 0;              ///< cylinder, sphere
     std::array<double, 2> radii{};  ///< cone: at both ends; ring: of its circle, of its section
@@ -176,6 +186,25 @@ struct SelectionSpec {
     std::vector<std::string> beside;  ///< shares an end with an edge of such a name
     std::vector<std::string> around;  ///< edges round a region of such a name
     bool follow_tangent = false;      ///< then on along edges that go on smoothly
+    std::optional<std::int64_t> count;
+};
+
+/// The same for the faces, edges and points of a solid.
+struct SpaceSelectionSpec {
+    enum class Pick { faces, edges, points };
+    enum class Kind { plane, cylinder, cone, sphere, ring, other };
+    std::string name;
+    Where where;
+    Pick pick = Pick::faces;
+    std::vector<std::string> named;
+    std::optional<std::array<Vec3, 2>> box;    ///< opposite corners
+    std::optional<std::array<Vec3, 2>> plane;  ///< a point of the plane in which they lie, and its normal
+    std::optional<Vec3> nearest, normal;
+    double within = 0;
+    std::optional<Kind> kind;                            ///< of a face's surface
+    std::optional<std::array<double, 2>> radius, size;   ///< size: area of a face, length of an edge
+    std::vector<std::string> beside, around;
+    bool follow_tangent = false;
     std::optional<std::int64_t> count;
 };
 
@@ -561,6 +590,7 @@ struct Study {
     std::vector<BetweenSpec> interfaces;
     std::vector<BetweenSpec> edges;  ///< of a solid
     std::vector<SelectionSpec> selections;
+    std::vector<SpaceSelectionSpec> space_selections;
     std::vector<std::string> names_for_others;  ///< patterns of boundary names that nothing here has to use
     CleanupSpec cleanup;
     std::vector<MaterialSpec> materials;

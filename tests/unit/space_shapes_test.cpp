@@ -9,11 +9,10 @@
 #include <random>
 
 #include "base/files.hpp"
-#include "part/checks/check_study.hpp"
 #include "part/solid/body_finder.hpp"
 #include "part/solid/placed_solid.hpp"
 #include "support/solid_chains.hpp"
-#include "support/studies.hpp"
+#include "support/space_shapes.hpp"
 
 using namespace dotsift;
 using namespace dotsift::test;
@@ -22,47 +21,6 @@ namespace {
 
 using std::numbers::pi;
 
-/// Entries of the list of shapes, "verb kind | key = value | ...".
-std::string shapes(const std::vector<std::string>& entries) {
-    std::string text = "format = 1\n[part]\n";
-    for (const auto& entry : entries) {
-        text += "[[part.shape]]\n";
-        std::string line = entry;
-        const auto space = line.find(' ');
-        line = line.substr(0, space) + " = \"" + line.substr(space + 1);
-        const auto bar = line.find(" | ");
-        line.insert(std::min(bar, line.size()), "\"");
-        for (std::size_t at; (at = line.find(" | ")) != std::string::npos;) line.replace(at, 3, "\n");
-        text += line + "\n";
-    }
-    return text;
-}
-
-SolidPart solid_from(const std::string& text) {
-    Problems problems("test.toml");
-    StudyAndPart both = open_study("test.toml", text, problems);
-    INFO(problems.text());
-    REQUIRE(both.solid);
-    return *both.solid;
-}
-SolidPart solid(const std::vector<std::string>& entries) {
-    return solid_from(shapes(entries));
-}
-
-std::string faults(const std::vector<std::string>& entries, const std::string& more = "") {
-    Problems problems("test.toml");
-    (void)open_study("test.toml", shapes(entries) + more, problems);
-    return problems.text() + problems.warning_text();
-}
-
-double volume(const SolidPart& part) {
-    return measure(part).size;
-}
-double area_named(const SolidPart& part, const std::string& name) {
-    double sum = 0;
-    for (const int f : part.faces_named({name})) sum += measure_face(part, static_cast<std::size_t>(f)).size;
-    return sum;
-}
 double region_volume(const SolidPart& part, const std::string& name) {
     double sum = 0;
     for (std::size_t b = 0; b < part.bodies.size(); ++b)

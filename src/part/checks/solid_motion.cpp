@@ -99,7 +99,7 @@ void check_motion_in_space(const Study& study, const SolidPart& part, Problems& 
         for (const auto& support : study.supports)
             for (const int f : part.faces_named(support.on)) {
                 if (piece_of(part.face(f), pieces) != piece) continue;
-                over_face(part, static_cast<std::size_t>(f), 1, [&](const Vec3& p, const Vec3& area) {
+                over_face(part, static_cast<std::size_t>(f), 1, [&](const Vec3& p, const Vec3& area, double) {
                     if (!(norm(area) > 0)) return;
                     for (const Vec3& d : held_directions(support, area / norm(area))) {
                         const Vec3 arm = cross((p - centre) / size, d);

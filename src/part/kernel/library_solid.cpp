@@ -3,6 +3,7 @@
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeVertex.hxx>
 #include <BRepCheck_Analyzer.hxx>
+#include <BRepLib.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
 #include <Geom2d_Line.hxx>
@@ -39,8 +40,12 @@ class SolidMaker {
         for (const Vec3& v : part_.vertices) vertices_.push_back(BRepBuilderAPI_MakeVertex(scale_.in(v)));
         for (const auto& e : part_.edges) edges_.push_back(edge_of(e));
         for (const auto& f : part_.faces) out_.faces.push_back(face_of(f));
+        const bool splines = std::any_of(part_.faces.begin(), part_.faces.end(), [](const SolidFace& f) {
+            return f.surface.kind() == Surface::Kind::spline;
+        });
         for (std::size_t b = 0; b < part_.bodies.size() && out_.fault.empty(); ++b) {
             out_.bodies.push_back(body(static_cast<int>(b)));
+            if (splines) take_tolerances(out_.bodies.back());
             if (!BRepCheck_Analyzer(out_.bodies.back()).IsValid()) out_.fault = "a body could not be handed over";
         }
         out_.edges = std::move(edges_);
@@ -61,6 +66,12 @@ class SolidMaker {
         const TopoDS_Edge edge = BRepBuilderAPI_MakeEdge(geometry, backwards ? to : from, backwards ? from : to,
                                                          std::min(first, last), std::max(first, last));
         return backwards ? TopoDS::Edge(edge.Reversed()) : edge;
+    }
+
+    /// Edges of spline surfaces lie on them as nearly as the library once made them.
+    static void take_tolerances(const TopoDS_Solid& solid) {
+        BRepLib::SameParameter(solid, tolerance, true);
+        BRepLib::UpdateTolerances(solid);
     }
 
     [[nodiscard]] Vec3 middle_of(const SolidFace& face) const {

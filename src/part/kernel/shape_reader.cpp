@@ -14,7 +14,7 @@ namespace dotsift {
 
 namespace {
 
-// At a size of one: an edge that is less sure than this is not believed, since no later step would bring it
+// Of the shapes' size: an edge that is less sure than this is not believed, since no later step would bring it
 // onto its surfaces (the farthest that an edge is moved there is the same).
 constexpr double widest_tolerance = 5e-3;
 
@@ -112,7 +112,7 @@ int ShapeReader::edge_index(const TopoDS_Edge& edge) {
             fail("an edge that was cut has no ends");
             return 0;
         }
-        if (BRep_Tool::Tolerance(edge) > widest_tolerance) {
+        if (BRep_Tool::Tolerance(edge) > widest_tolerance * size_) {
             fail("two surfaces that nearly touch could not be cut");
             return 0;
         }

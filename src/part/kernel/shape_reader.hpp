@@ -15,7 +15,9 @@ namespace dotsift {
 /// Every solid of a shape becomes a cell; what it shares with others is read once. Sources are left to the caller.
 class ShapeReader {
   public:
-    ShapeReader(const LibraryScale& scale, SolidKernelResult& result) : scale_(scale), result_(result) {}
+    /// `size`: of the shapes, as the library has them.
+    ShapeReader(const LibraryScale& scale, SolidKernelResult& result, double size = 1)
+        : scale_(scale), result_(result), size_(size) {}
 
     void read(const TopoDS_Shape& shape);
     /// Of all faces that were read, as far as each of them goes; none may go round.
@@ -23,6 +25,7 @@ class ShapeReader {
     /// Its number among the result's; -1: it is none of them.
     [[nodiscard]] int cell(const TopoDS_Shape& solid) const { return cells_.FindIndex(solid) - 1; }
     [[nodiscard]] int face(const TopoDS_Shape& face) const { return faces_.FindIndex(face) - 1; }
+    [[nodiscard]] const TopoDS_Shape& face(std::size_t number) const { return faces_(static_cast<int>(number) + 1); }
 
   private:
     void fail(std::string why);
@@ -35,6 +38,7 @@ class ShapeReader {
 
     const LibraryScale& scale_;
     SolidKernelResult& result_;
+    double size_;
     TopTools_IndexedMapOfShape cells_, faces_, edges_, vertices_;
 };
 

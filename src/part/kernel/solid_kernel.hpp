@@ -60,4 +60,13 @@ using SolidChangeKernel = void (*)(const SolidPart& part, const KernelChange& ch
                                    SolidKernelResult& result);
 inline constexpr const char* solid_change_symbol = "dotsift_solid_change";
 
+/// Reads a file of the library's own text, of which a unit is so many of the study's, with its surfaces. Faces are in
+/// the order of the file's, as far as they bound a solid once: `numbers` has theirs, from 1.
+using ShapeFileReader = void (*)(const char* file, double unit, SolidKernelResult& result, std::vector<int>& numbers);
+inline constexpr const char* shape_file_reader_symbol = "dotsift_read_shapes";
+/// Writes one, as if a unit of the study were so many of the file's. `numbers`: of each face of the part in the file.
+using ShapeFileWriter = void (*)(const SolidPart& part, double unit, const char* file, std::vector<int>& numbers,
+                                 std::string& fault);
+inline constexpr const char* shape_file_writer_symbol = "dotsift_write_shapes";
+
 }  // namespace dotsift

@@ -97,7 +97,7 @@ std::optional<std::vector<Vec3>> meetings_of_spline(const Surface& surface, cons
             double share = ahead;
             bool found = false;
             for (int round = 0; round < rounds && !found; ++round) {
-                const auto s = spline.at(at);
+                const auto s = spline.at(at, 1);
                 const Vec3 n = cross(s.du, s.dv), miss = s.point - from - along * share;
                 const double det = dot(n, along), size = norm(n) * norm(along);
                 if (!(std::fabs(det) > grazing * size)) return std::nullopt;

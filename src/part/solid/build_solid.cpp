@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <map>
 #include <numbers>
 
 #include "base/errors.hpp"
@@ -15,7 +16,10 @@
 #include "part/solid/cut_edges.hpp"
 #include "part/solid/marked_points.hpp"
 #include "part/solid/placed_solid.hpp"
+#include "part/solid/model_file.hpp"
+#include "part/solid/space_selection.hpp"
 #include "part/solid/space_shapes.hpp"
+#include "study/input_files.hpp"
 
 namespace dotsift {
 
@@ -28,8 +32,9 @@ constexpr std::array<double, 4> parted_at{17 * std::numbers::pi / 180, 47 * std:
 
 class SolidBuilder {
   public:
-    SolidBuilder(const Study& study, const Part& plane, double part_at, Problems& problems)
-        : study_(study), plane_(plane), part_at_(part_at), problems_(problems) {}
+    SolidBuilder(const Study& study, const Part& plane, double part_at, std::map<int, ModelFile>& models,
+                 Problems& problems)
+        : study_(study), plane_(plane), part_at_(part_at), models_(models), problems_(problems) {}
 
     std::optional<SolidPart> run() {
         const std::size_t before = problems_.count();
@@ -67,6 +72,7 @@ class SolidBuilder {
                     study_.part_where, fmt::format("nothing is left of the region \"{}\"", part_->regions[r]),
                     "it was cut away, or later shapes took its place: give it a higher priority, or remove it");
         if (!shapes.empty()) name_interfaces<3>(study_, *part_, problems_);
+        apply_space_selections(study_, *part_, problems_);
         name_edges(study_.edges, *part_, problems_);
         mark_points(points_, *part_, problems_);
         if (problems_.count() > before) return std::nullopt;
@@ -98,6 +104,7 @@ class SolidBuilder {
     void take(const SpaceShapeSpec& s) {
         if (s.verb == Verb::change) return change(s);
         if (s.primitive == SpacePrimitive::point) return mark(s);
+        if (s.primitive == SpacePrimitive::model) return take_model(s);
         SolidStep step{rule_of(s, static_cast<int>(source_)), {}};
         take_region(step, regions_);
         const auto solid = solid_of_shape(s, box(), part_at_, problems_);
@@ -108,6 +115,43 @@ class SolidBuilder {
             for (auto& name : copy.boundary_names) name = numbered(name, k + 1);
             step.copies.push_back(std::move(copy));
         }
+        pending_.push_back(std::move(step));
+    }
+
+    /// A file read once, whatever else is tried.
+    const ModelFile& model_of(const SpaceShapeSpec& s) {
+        const auto known = models_.find(s.number);
+        if (known != models_.end()) return known->second;
+        const auto unit = s.unit ? length_unit(*s.unit) : std::nullopt;
+        return models_.emplace(s.number, read_model(input_path(study_.path, s.file), unit, study_.units.metres()))
+            .first->second;
+    }
+
+    void take_model(const SpaceShapeSpec& s) {
+        const ModelFile& file = model_of(s);
+        for (const auto& note : file.notes)
+            problems_.warn(s.where, fmt::format("the model {}: {}", s.file.string(), note),
+                           "look at it with dotsift inspect");
+        if (!file.has_unit)
+            problems_.warn(s.where,
+                           fmt::format("the model {} does not say its unit; its numbers are taken to be in {}",
+                                       s.file.string(), study_.units.label(dimension::length)),
+                           "say it, as in: unit = \"mm\"");
+        SolidStep step{rule_of(s, static_cast<int>(source_)), {}};
+        if (step.region.empty() && file.solids.size() == 1) step.region = study_.region_name;
+        if (!step.region.empty() || !step.of.empty()) take_region(step, regions_);
+        const auto maps = copies_of(s.placement);
+        for (std::size_t k = 0; k < maps.size(); ++k)
+            for (const auto& solid : file.solids) {
+                SolidPart copy = placed(solid, maps[k]);
+                for (auto& name : copy.boundary_names) name = numbered(name, k + 1);
+                if (!s.name.empty())
+                    for (auto& f : copy.faces) copy.add_name(numbered(s.name, k + 1), f.names);
+                if (!step.region.empty()) copy.regions = {step.region};
+                if (std::find(regions_.begin(), regions_.end(), copy.regions[0]) == regions_.end())
+                    regions_.push_back(copy.regions[0]);
+                step.copies.push_back(std::move(copy));
+            }
         pending_.push_back(std::move(step));
     }
 
@@ -208,6 +252,7 @@ class SolidBuilder {
     const Study& study_;
     const Part& plane_;
     double part_at_;
+    std::map<int, ModelFile>& models_;  ///< by the shape's number
     Problems& problems_;
     bool not_combined_ = false;
     std::optional<SolidPart> part_;
@@ -220,9 +265,10 @@ class SolidBuilder {
 }  // namespace
 
 std::optional<SolidPart> build_solid(const Study& study, const Part& plane, Problems& problems) {
+    std::map<int, ModelFile> models;
     for (const double at : parted_at) {
         Problems found = problems;
-        SolidBuilder builder(study, plane, at, found);
+        SolidBuilder builder(study, plane, at, models, found);
         auto solid = builder.run();
         if (!builder.not_combined() || at == parted_at.back()) {
             problems = std::move(found);

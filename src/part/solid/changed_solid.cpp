@@ -11,11 +11,10 @@
 #include "base/resources.hpp"
 #include "part/kernel/solid_kernel.hpp"
 #include "part/selection.hpp"
-#include "part/solid/body_finder.hpp"
 #include "part/solid/edge_wedges.hpp"
-#include "part/solid/placed_solid.hpp"
 #include "part/solid/sharpen.hpp"
 #include "part/solid/solid_box.hpp"
+#include "part/solid/taken_solid.hpp"
 #include "study/diagnostics.hpp"
 
 namespace dotsift {
@@ -24,8 +23,6 @@ namespace {
 
 constexpr double smooth_turn = std::numbers::pi / 180;  // edges at which faces turn by less are no edges to be rounded
 constexpr double same_vertex_share = 1e-7;         // of the part's size
-constexpr double beside_share = 1e-4;
-constexpr int places_along = 4;
 constexpr int size_halvings = 12;  // of the size that does not fit
 
 SolidChangeKernel load_change() {
@@ -59,15 +56,12 @@ class Result {
         for (const Vec3& v : before_.vertices)
             for (Vec3& w : made_.vertices)
                 if (distance(v, w) <= same_vertex_share * size) w = v;
+        part_ = taken_solid(made_, 0, [&](const KernelFace& f) -> const Surface& { return surface_of(f); });
         part_.regions = before_.regions;
-        part_.boundary_names = before_.boundary_names;
-        part_.vertices = made_.vertices;
-        part_.edges = made_.edges;
-        for (auto& e : part_.edges)
-            e.curve.set_ends(part_.vertices[static_cast<std::size_t>(e.start)],
-                             part_.vertices[static_cast<std::size_t>(e.end)]);
         part_.bodies = before_.bodies;
-        for (const auto& f : made_.faces) add_face(f);
+        part_.boundary_names = before_.boundary_names;
+        std::size_t k = 0;
+        for (const auto& f : made_.faces) name_face(f, part_.faces[k++]);
         for (const auto& p : before_.points)
             for (std::size_t w = 0; w < part_.vertices.size(); ++w)
                 if (part_.vertices[w] == before_.vertices[static_cast<std::size_t>(p.vertex)])
@@ -75,48 +69,23 @@ class Result {
         part_.box = box_of(part_);
         sharpen(part_);
         part_.box = box_of(part_);
-        return fault();
+        return fault_of(part_);
     }
     SolidPart take() { return std::move(part_); }
 
   private:
-    void add_face(const KernelFace& f) {
-        SolidFace face;
-        // Rounds and bevels leave all surfaces as they are.
+    /// Rounds and bevels leave all surfaces as they are.
+    [[nodiscard]] const Surface& surface_of(const KernelFace& f) const {
         const bool kept = change_.kind == KernelChange::Kind::round || change_.kind == KernelChange::Kind::bevel;
-        face.surface = kept && !f.sources.empty() ? before_.face(f.sources.front().item).surface : f.surface;
-        face.loops = f.loops;
-        face.behind = f.behind;
-        face.before = f.before;
-        if (dot(face.surface.normal(face.surface.project(f.at)), f.normal) < 0)
-            face.surface = face.surface.turned_over();
-        if (face.behind < 0) turn_over(face);
+        return kept && !f.sources.empty() ? before_.face(f.sources.front().item).surface : f.surface;
+    }
+
+    void name_face(const KernelFace& f, SolidFace& face) {
         for (const auto& s : f.sources)
             for (const int n : before_.face(s.item).names)
                 if (std::find(face.names.begin(), face.names.end(), n) == face.names.end()) face.names.push_back(n);
         if (f.made && !name_.empty()) part_.add_name(name_, face.names);
         std::sort(face.names.begin(), face.names.end());
-        part_.faces.push_back(std::move(face));
-    }
-
-    /// What came out is a solid: closed, and its faces part the inside from the outside.
-    [[nodiscard]] std::string fault() const {
-        std::vector<int> balance(part_.edges.size(), 0);
-        for (const auto& f : part_.faces)
-            for (const auto& loop : f.loops)
-                for (const auto& use : loop) balance[static_cast<std::size_t>(use.edge)] += use.forward ? 1 : -1;
-        if (std::any_of(balance.begin(), balance.end(), [](int n) { return n != 0; })) return "it is not closed";
-        if (!(measure(part_).size > 0)) return "nothing would be left";
-        const BodyFinder finder(part_);
-        for (std::size_t f = 0; f < part_.faces.size(); ++f) {
-            const Surface& s = part_.faces[f].surface;
-            for (const Vec2& at : finder.places_on(f, places_along)) {
-                const Vec3 p = s.point(at), beside = s.normal(at) * (beside_share * part_.box.diagonal());
-                if (finder(p - beside) != 0 || finder(p + beside) != -1)
-                    return fmt::format("its faces would cross each other near {}", at_text(p));
-            }
-        }
-        return {};
     }
 
     const SolidPart& before_;
@@ -127,13 +96,15 @@ class Result {
 };
 
 void demand_one_body(const SolidPart& part, const char* what) {
+    if (std::any_of(part.faces.begin(), part.faces.end(), [](const SolidFace& f) { return f.behind == f.before; }))
+        throw InputError(fmt::format("{} of a part that has faces inside", what), {}, "change it before it is split");
     if (part.bodies.size() == 1) return;
     throw InputError(fmt::format("{} of a part that is {} bodies", what, part.bodies.size()), {},
                      "change the first one before the others are added");
 }
 
 /// With the largest size that fits, if this one does not.
-SolidPart changed(const SolidPart& part, KernelChange change, const SolidChange& wanted, const Vec3& at,
+SolidPart changed(const SolidPart& part, KernelChange change, const SolidChange& wanted, const Place& at,
                   const std::string& what) {
     Result result(part, change, wanted.name);
     const std::string fault = result.make();
@@ -143,9 +114,11 @@ SolidPart changed(const SolidPart& part, KernelChange change, const SolidChange&
         change.length = (low + high) / 2;
         (Result(part, change, wanted.name).make().empty() ? low : high) = change.length;
     }
-    throw InputError(fmt::format("{} does not fit: {}", what, fault), placed_at(at),
+    const bool wall = change.kind == KernelChange::Kind::hollow;
+    throw InputError(fmt::format("{} does not fit: {}", what, fault), at,
                      low > 0 ? fmt::format("the largest that fits is about {:.3g}", low)
-                             : "no smaller one fits either: choose fewer edges, or draw it with the shapes");
+                             : fmt::format("no smaller one fits either: {}draw it with the shapes",
+                                           wall ? "" : "choose fewer edges, or "));
 }
 
 std::string known_names(const std::string& name, const std::vector<std::string>& known) {
@@ -247,7 +220,7 @@ SolidPart with_changed_edges(const SolidPart& part, const std::vector<int>& edge
     change.edges = edges;
     change.length = wanted.size;
     const Vec3 at = part.edge(edges.front()).curve.point(0.5);
-    return changed(part, change, wanted, at,
+    return changed(part, change, wanted, placed_at(at),
                    fmt::format("a {} of {:g} on {} edge{}", round ? "round" : "bevel", wanted.size, edges.size(),
                                edges.size() > 1 ? "s" : ""));
 }
@@ -259,7 +232,7 @@ SolidPart hollowed(const SolidPart& part, const std::vector<std::string>& open, 
     change.length = wanted.size;
     for (const auto& name : open)
         for (const int f : demanded_faces(part, name)) change.faces.push_back(f);
-    return changed(part, change, wanted, part.box.centre(), fmt::format("a wall of {:g}", wanted.size));
+    return changed(part, change, wanted, {}, fmt::format("a wall of {:g}", wanted.size));
 }
 
 SolidPart tapered(const SolidPart& part, double from, double angle) {

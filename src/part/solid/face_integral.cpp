@@ -10,7 +10,7 @@ namespace dotsift {
 
 namespace {
 
-using Act = std::function<void(const Vec3&, const Vec3&)>;
+using Act = std::function<void(const Vec3&, const Vec3&, double)>;
 
 /// A point of a loop in the surface's parameters, and how far the first of them goes there.
 struct OnLoop {
@@ -21,7 +21,8 @@ struct OnLoop {
 class FaceIntegral {
   public:
     FaceIntegral(const SolidPart& part, const SolidFace& face, int pieces, const Act& act)
-        : part_(part), face_(face), surface_(face.surface), pieces_(pieces), act_(act) {}
+        : part_(part), face_(face), surface_(face.surface),
+          pieces_(face.surface.kind() == Surface::Kind::spline ? 1 : pieces), act_(act) {}
 
     void run() {
         if (face_.loops.empty()) {
@@ -95,8 +96,9 @@ class FaceIntegral {
         for (std::size_t m = 1; m < marks.size(); ++m)
             each_point(marks[m - 1], marks[m], [&](double v, double w) {
                 const Vec2 here{{at[0], v}};
-                const auto [du, dv] = surface_.derivatives(here);
-                act_(surface_.point(here), cross(du, dv) * (w * weight));
+                const auto [p, du, dv] = surface_.tangents(here);
+                const Vec3 area = cross(du, dv);
+                act_(p, area * (w * weight), norm(area) * (w * weight));
             });
     }
 

@@ -21,10 +21,7 @@ double outward(const SolidFace& face, int body) {
 SolidMeasures measure_face(const SolidPart& part, std::size_t face) {
     SolidMeasures m;
     const Vec3 about = part.box.centre();
-    // What Green's theorem adds and takes away may point either way: its sum along the normal counts.
-    over_face(part, face, measured_pieces, [&](const Vec3& p, const Vec3& area) {
-        const Surface& s = part.faces[face].surface;
-        const double size = dot(area, s.normal(s.project(p)));
+    over_face(part, face, measured_pieces, [&](const Vec3& p, const Vec3&, double size) {
         m.size += size;
         m.centroid += (p - about) * size;
     });
@@ -38,7 +35,7 @@ SolidMeasures measure_body(const SolidPart& part, std::size_t body) {
     for (std::size_t f = 0; f < part.faces.size(); ++f) {
         const double sign = outward(part.faces[f], static_cast<int>(body));
         if (sign == 0) continue;
-        over_face(part, f, measured_pieces, [&](const Vec3& p, const Vec3& area) {
+        over_face(part, f, measured_pieces, [&](const Vec3& p, const Vec3& area, double) {
             const Vec3 x = p - about;
             m.size += sign * dot(x, area) / 3;
             for (std::size_t a = 0; a < 3; ++a) m.centroid[a] += sign * x[a] * x[a] * area[a] / 2;

@@ -10,6 +10,7 @@
 #include "part/solid/changed_solid.hpp"
 #include "part/solid/cut_edges.hpp"
 #include "part/solid/from_plane.hpp"
+#include "part/solid/led_solid.hpp"
 #include "part/solid/placed_solid.hpp"
 
 namespace dotsift {
@@ -27,6 +28,26 @@ class SpaceShape {
         const std::vector<Vec2> corners{{{a[0], a[1]}}, {{b[0], a[1]}}, {{b[0], b[1]}}, {{a[0], b[1]}}};
         return drawn_solid(plane(polygon(corners, {"front", "right", "back", "left"})), a[2], b[2],
                            {name_of("bottom"), name_of("top")});
+    }
+
+    /// A prism along y: its upper side is shorter than its lower one, or an edge.
+    SolidPart wedge() {
+        const Vec3 a = shape_.corner, size = shape_.size;
+        std::vector<Vec2> corners{{{0, 0}}, {{size[0], 0}}};
+        std::vector<std::string> sides{"bottom", "right"};
+        if (shape_.tip > 0) {
+            corners.push_back({{shape_.tip, size[2]}});
+            sides.emplace_back("top");
+        }
+        corners.push_back({{0, size[2]}});
+        sides.emplace_back("left");
+        // Drawn along z, then laid over so that the outline's y points up and it goes on along y.
+        const SolidPart drawn = drawn_solid(plane(polygon(corners, sides)), -size[1], 0,
+                                            {name_of("back"), name_of("front")});
+        AffineIn<3> map;
+        map.column = {Vec3{{1, 0, 0}}, Vec3{{0, 0, 1}}, Vec3{{0, -1, 0}}};
+        map.shift = a;
+        return placed(drawn, map);
     }
 
     /// From one radius to another, of which one may be 0.
@@ -136,6 +157,7 @@ class SpaceShape {
 
 SolidPart swept_solid(const Part& part, const SweepSpec& sweep) {
     const SweepNames ends{sweep.start, sweep.end};
+    if (!sweep.path.empty()) return led_solid(part, sweep);
     if (sweep.turned) return turned_solid(part, sweep.angle, ends);
     SolidPart drawn = drawn_solid(part, sweep.from, sweep.to, ends);
     return sweep.taper == 0 ? drawn : tapered(drawn, sweep.from, sweep.taper);
@@ -155,10 +177,13 @@ std::optional<SolidPart> solid_of_shape(const SpaceShapeSpec& shape, const Box<3
             return made.sphere();
         case SpacePrimitive::ring:
             return made.ring();
+        case SpacePrimitive::wedge:
+            return made.wedge();
         case SpacePrimitive::plane:
             return made.half_space(around);
         case SpacePrimitive::point:
-            return std::nullopt;  // encloses nothing
+        case SpacePrimitive::model:
+            return std::nullopt;  // encloses nothing; is read from its file
         case SpacePrimitive::swept:
             break;
     }

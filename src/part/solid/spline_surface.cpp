@@ -51,7 +51,7 @@ void derive(const std::vector<double>& knots, std::size_t span, std::size_t degr
     }
 }
 
-SplineBasis basis(const std::vector<double>& knots, std::size_t degree, double u) {
+SplineBasis basis(const std::vector<double>& knots, std::size_t degree, double u, int order) {
     const std::size_t count = knots.size() - degree - 1;
     auto span = static_cast<std::size_t>(std::upper_bound(knots.begin() + static_cast<std::ptrdiff_t>(degree),
                                                           knots.begin() + static_cast<std::ptrdiff_t>(count), u) -
@@ -62,11 +62,11 @@ SplineBasis basis(const std::vector<double>& knots, std::size_t degree, double u
     b.first = span - degree;
     values(knots, span, degree, u, b.n[0]);
     std::array<double, Nurbs::most_degree + 1> lower{}, slope{};
-    if (degree >= 1) {
+    if (order >= 1) {
         values(knots, span, degree - 1, u, lower);
         derive(knots, span, degree, lower, b.n[1]);
     }
-    if (degree >= 2) {
+    if (order >= 2 && degree >= 2) {
         values(knots, span, degree - 2, u, lower);
         derive(knots, span, degree - 1, lower, slope);
         derive(knots, span, degree, slope, b.n[2]);
@@ -83,35 +83,49 @@ std::vector<double> SplineSurface::breaks(std::size_t way) const {
     return out;
 }
 
-SplineSurface::Values SplineSurface::at(const Vec2& uv) const {
+SplineSurface::Values SplineSurface::at(const Vec2& uv, int order) const {
     Vec2 in = uv;
     for (std::size_t k = 0; k < 2; ++k) in[k] = std::clamp(in[k], low()[k], high()[k]);
+    const Vec2 beyond = uv - in;
+    const bool goes_on = beyond[0] != 0 || beyond[1] != 0;
+    if (goes_on) order = std::max(order, 1);
     const auto p = static_cast<std::size_t>(degree[0]), q = static_cast<std::size_t>(degree[1]);
-    const SplineBasis bu = basis(knots[0], p, in[0]), bv = basis(knots[1], q, in[1]);
+    const SplineBasis bu = basis(knots[0], p, in[0], order), bv = basis(knots[1], q, in[1], order);
     const std::size_t row = count(1);
-    // By the orders of both derivatives: 00, 10, 01, 20, 11, 02.
+    // By the orders of both derivatives.
     constexpr std::array<std::array<std::size_t, 2>, 6> orders{{{0, 0}, {1, 0}, {0, 1}, {2, 0}, {1, 1}, {0, 2}}};
+    const std::size_t wanted = order >= 2 ? 6 : order == 1 ? 3 : 1;
     std::array<Vec3, 6> sum{};
     std::array<double, 6> weight{};
-    for (std::size_t i = 0; i <= p; ++i)
+    for (std::size_t i = 0; i <= p; ++i) {
+        // Along a row first, by the order of the derivative.
+        std::array<Vec3, 3> along{};
+        std::array<double, 3> along_weight{};
         for (std::size_t j = 0; j <= q; ++j) {
             const std::size_t pole = (bu.first + i) * row + bv.first + j;
             const double w = weights.empty() ? 1 : weights[pole];
-            for (std::size_t k = 0; k < orders.size(); ++k) {
-                const double b = bu.n[orders[k][0]][i] * bv.n[orders[k][1]][j] * w;
-                sum[k] += poles[pole] * b;
-                weight[k] += b;
+            for (std::size_t k = 0; k <= static_cast<std::size_t>(order); ++k) {
+                along[k] += poles[pole] * (bv.n[k][j] * w);
+                along_weight[k] += bv.n[k][j] * w;
             }
         }
+        for (std::size_t k = 0; k < wanted; ++k) {
+            sum[k] += along[orders[k][1]] * bu.n[orders[k][0]][i];
+            weight[k] += along_weight[orders[k][1]] * bu.n[orders[k][0]][i];
+        }
+    }
     Values out;
     out.point = sum[0] / weight[0];
-    out.du = (sum[1] - out.point * weight[1]) / weight[0];
-    out.dv = (sum[2] - out.point * weight[2]) / weight[0];
-    out.duu = (sum[3] - out.du * (2 * weight[1]) - out.point * weight[3]) / weight[0];
-    out.duv = (sum[4] - out.du * weight[2] - out.dv * weight[1] - out.point * weight[4]) / weight[0];
-    out.dvv = (sum[5] - out.dv * (2 * weight[2]) - out.point * weight[5]) / weight[0];
-    const Vec2 beyond = uv - in;
-    if (beyond[0] != 0 || beyond[1] != 0) out.point += out.du * beyond[0] + out.dv * beyond[1];
+    if (order >= 1) {
+        out.du = (sum[1] - out.point * weight[1]) / weight[0];
+        out.dv = (sum[2] - out.point * weight[2]) / weight[0];
+    }
+    if (order >= 2) {
+        out.duu = (sum[3] - out.du * (2 * weight[1]) - out.point * weight[3]) / weight[0];
+        out.duv = (sum[4] - out.du * weight[2] - out.dv * weight[1] - out.point * weight[4]) / weight[0];
+        out.dvv = (sum[5] - out.dv * (2 * weight[2]) - out.point * weight[5]) / weight[0];
+    }
+    if (goes_on) out.point += out.du * beyond[0] + out.dv * beyond[1];
     return out;
 }
 
@@ -121,7 +135,7 @@ Vec2 SplineSurface::nearest_from(const Vec3& p, const Vec2& near) const {
         return Vec2{{std::clamp(uv[0], from[0], to[0]), std::clamp(uv[1], from[1], to[1])}};
     };
     Vec2 at = inside(near);
-    double best = distance(this->at(at).point, p);
+    double best = distance(this->at(at, 0).point, p);
     for (int step = 0; step < most_newton_steps; ++step) {
         const Values s = this->at(at);
         const Vec3 d = s.point - p;
@@ -148,7 +162,7 @@ Vec2 SplineSurface::nearest_from(const Vec3& p, const Vec2& near) const {
         bool moved = false;
         for (int halving = 0; halving < most_halvings; ++halving) {
             const Vec2 next = inside(at + move);
-            const double there = distance(this->at(next).point, p);
+            const double there = distance(this->at(next, 0).point, p);
             if (there <= best) {
                 moved = std::fabs(next[0] - at[0]) > still_share * span[0] ||
                         std::fabs(next[1] - at[1]) > still_share * span[1];
@@ -203,7 +217,7 @@ SurfaceGrid::SurfaceGrid(const SplineSurface& surface) {
                     Vec2 at;
                     at[way] = from + (to - from) * s / probes;
                     at[other] = low + (high - low) * (k + 0.5) / probes;
-                    const auto v = surface.at(at);
+                    const auto v = surface.at(at, 1);
                     const Vec3 d = way == 0 ? v.du : v.dv;
                     if (s > 0 && norm(before) > 0 && norm(d) > 0)
                         sum += std::atan2(norm(cross(before, d)), dot(before, d));
@@ -216,7 +230,10 @@ SurfaceGrid::SurfaceGrid(const SplineSurface& surface) {
         }
     }
     for (const double u : lines_[0])
-        for (const double v : lines_[1]) places_.push_back(surface.at({{u, v}}).point);
+        for (const double v : lines_[1]) places_.push_back(surface.at({{u, v}}, 0).point);
+    Box<3> box;
+    for (const Vec3& p : places_) box.add(p);
+    size_ = box.diagonal();
 }
 
 Vec2 SurfaceGrid::nearest(const Vec3& p) const {

@@ -28,7 +28,8 @@ struct SplineSurface {
     };
     /// Point and derivatives (Piegl & Tiller 1997, The NURBS Book, sec. 3.2 and 4.4). Outside of its parameters it goes
     /// on straight.
-    [[nodiscard]] Values at(const Vec2& uv) const;
+    /// `order`: of the highest derivatives that are wanted, at most 2; the others are left zero.
+    [[nodiscard]] Values at(const Vec2& uv, int order = 2) const;
     /// The nearest point's parameters, within [low, high], sought by Newton's method from `near`.
     [[nodiscard]] Vec2 nearest_from(const Vec3& p, const Vec2& near) const;
     /// What is wrong with the data; empty if it can be evaluated.
@@ -47,12 +48,14 @@ class SurfaceGrid {
 
     [[nodiscard]] const std::vector<double>& lines(std::size_t way) const { return lines_[way]; }
     [[nodiscard]] const Vec3& place(std::size_t i, std::size_t j) const { return places_[i * lines_[1].size() + j]; }
+    [[nodiscard]] double size() const { return size_; }  ///< the diagonal of its box
     /// Parameters of the nearest place of the grid.
     [[nodiscard]] Vec2 nearest(const Vec3& p) const;
 
   private:
     std::array<std::vector<double>, 2> lines_;
     std::vector<Vec3> places_;
+    double size_ = 0;
 };
 
 }  // namespace dotsift

@@ -13,6 +13,8 @@ namespace {
 constexpr double beside_pole = 1e-7, beside_spline_pole = 1e-4;
 // Derivatives whose product is less than this share of the surface's size squared are those of a pole.
 constexpr double pole_share = 1e-10;
+// Of its size: nearer to a spline surface a place lies on it, and no other place of it can be nearer.
+constexpr double on_surface_share = 1e-9;
 
 }  // namespace
 
@@ -143,16 +145,25 @@ Surface Surface::turned_over() const {
 }
 
 Vec3 Surface::point(const Vec2& at) const {
-    if (kind_ == Kind::spline) return spline_->at(at).point;
+    if (kind_ == Kind::spline) return spline_->at(at, 0).point;
     if (kind_ == Kind::plane) return frame_.out({{at[0], at[1], 0}});
     const Vec2 p = profile_.point(on_profile(at));
     if (kind_ == Kind::drawn) return frame_.out({{p[0], p[1], at[1]}});
     return frame_.out({{p[0] * std::cos(at[0]), p[0] * std::sin(at[0]), p[1]}});
 }
 
+std::array<Vec3, 3> Surface::tangents(const Vec2& at) const {
+    if (kind_ == Kind::spline) {
+        const auto s = spline_->at(at, 1);
+        return {s.point, s.du, s.dv};
+    }
+    const auto [u, v] = derivatives(at);
+    return {point(at), u, v};
+}
+
 std::array<Vec3, 2> Surface::derivatives(const Vec2& at) const {
     if (kind_ == Kind::spline) {
-        const auto s = spline_->at(at);
+        const auto s = spline_->at(at, 1);
         return {s.du, s.dv};
     }
     const auto& [x, y, z] = frame_.axis;
@@ -182,10 +193,8 @@ std::array<Vec3, 3> Surface::second_derivatives(const Vec2& at) const {
 Vec2 Surface::off_pole(const Vec2& at) const {
     if (kind_ == Kind::spline) {
         const Vec2 low = spline_->low(), high = spline_->high();
-        const auto s = spline_->at(at);
-        const double whole = distance(spline_->poles.front(), spline_->poles.back()) +
-                             distance(spline_->poles.front(), spline_->poles[spline_->count(1) - 1]);
-        const double span = (high[0] - low[0]) * (high[1] - low[1]);
+        const auto s = spline_->at(at, 1);
+        const double whole = grid_->size(), span = (high[0] - low[0]) * (high[1] - low[1]);
         if (norm(cross(s.du, s.dv)) * span > pole_share * whole * whole) return at;
         return at + ((low + high) * 0.5 - at) * beside_spline_pole;
     }
@@ -238,8 +247,11 @@ double Surface::on_profile(const Vec2& at) const {
 
 Vec2 Surface::project(const Vec3& p, const Vec2& beside) const {
     if (kind_ == Kind::spline) {
-        const Vec2 near = spline_->nearest_from(p, beside), far = spline_->nearest_from(p, grid_->nearest(p));
-        return distance(spline_->at(near).point, p) <= distance(spline_->at(far).point, p) ? near : far;
+        const Vec2 near = spline_->nearest_from(p, beside);
+        const double to_near = distance(spline_->at(near, 0).point, p);
+        if (to_near <= on_surface_share * grid_->size()) return near;
+        const Vec2 far = spline_->nearest_from(p, grid_->nearest(p));
+        return to_near <= distance(spline_->at(far, 0).point, p) ? near : far;
     }
     const Vec3 local = frame_.in(p);
     Vec2 at{{local[0], local[1]}};

@@ -63,6 +63,8 @@ class Surface {
     [[nodiscard]] const SurfaceGrid& grid() const { return *grid_; }  ///< of a spline surface
 
     [[nodiscard]] Vec3 point(const Vec2& at) const;
+    /// Point, and derivatives by the first and the second parameter.
+    [[nodiscard]] std::array<Vec3, 3> tangents(const Vec2& at) const;
     /// By the first and the second parameter.
     [[nodiscard]] std::array<Vec3, 2> derivatives(const Vec2& at) const;
     /// Twice by the first, by both, twice by the second.

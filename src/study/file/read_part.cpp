@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "study/file/read_shape.hpp"
+#include "study/file/read_selection.hpp"
 #include "study/file/read_space_shape.hpp"
 
 namespace dotsift {
@@ -13,57 +14,6 @@ namespace dotsift {
 namespace {
 
 const std::vector<std::string> plane_names{"stress", "strain", "generalised_strain", "axisymmetric"};
-const std::vector<std::string> pick_names{"edges", "points"};
-
-void read_selection(const Section& s, const std::string& name, Study& study) {
-    SelectionSpec x;
-    x.name = name;
-    x.where = s.where();
-    if (const auto pick = s.choice("pick", pick_names)) x.points = *pick == 1;
-    x.named = s.names("named");
-    if (const auto box = s.two_points("box")) x.box = LineSpec{(*box)[0], (*box)[1]};
-    if (const auto line = s.two_points("line")) {
-        x.line = LineSpec{(*line)[0], (*line)[1]};
-        if (x.line->from == x.line->to) s.fault("line", "has the same point twice");
-    }
-    x.nearest = s.point("nearest");
-    x.normal = s.point("normal");
-    if (x.normal && norm(*x.normal) == 0) s.fault("normal", "is no direction");
-    x.within = s.number("within", dimension::none).value_or(std::numbers::pi / 180);
-    if (s.has("within") && !x.normal) s.fault("within", "goes with normal only");
-    if (const auto* node = s.node("radius")) {
-        if (const auto* pair = node->as_array()) {
-            std::array<double, 2> range{};
-            bool good = pair->size() == 2;
-            for (std::size_t i = 0; good && i < 2; ++i) {
-                const auto f =
-                    read_formula(s.context(), *pair->get(i), dimension::length, s.shown() + ".radius", false);
-                good = f.has_value();
-                if (f) range[i] = *f->constant;
-            }
-            if (!good || !(range[0] <= range[1]))
-                s.fault("radius", "must be a length, or the smallest and largest in brackets", "as in 4 or [3, 5]");
-            else
-                x.radius = range;
-        } else if (const auto r = s.positive("radius", dimension::length)) {
-            x.radius = {{*r, *r}};
-        }
-    }
-    x.beside = s.names("beside");
-    x.around = s.names("around");
-    x.follow_tangent = s.flag("follow_tangent").value_or(false);
-    x.count = s.whole("count", 1);
-    if (x.points)
-        for (const auto* key : {"normal", "radius", "around", "follow_tangent"})
-            if (s.has(key)) s.fault(key, "has no meaning for points", "remove it, or pick edges");
-    const bool any = x.box || x.line || x.nearest || x.normal || x.radius || !x.named.empty() || !x.beside.empty() ||
-                     !x.around.empty();
-    if (!any)
-        s.fault("pick", "needs at least one rule",
-                "rules are named, box, line, nearest, normal, radius, beside and around");
-    study.selections.push_back(std::move(x));
-}
-
 void read_cleanup(const Section& part, Study& study) {
     const auto* table = part.table("cleanup");
     if (!table) return;
@@ -105,7 +55,7 @@ void read_shapes(const Section& part, const toml::array& shapes, Study& study) {
         if (is_of_space(table) || (!study.space_shapes.empty() && table.contains("change"))) {
             study.space_shapes.push_back(read_space_shape(s, number));
             auto& shape = study.space_shapes.back();
-            if (shape.region.empty()) shape.region = study.region_name;
+            if (shape.region.empty() && shape.primitive != SpacePrimitive::model) shape.region = study.region_name;
             continue;
         }
         if (!study.space_shapes.empty()) {

@@ -317,7 +317,7 @@ ShapeSpec read_swept_outline(const Section& s, Verb verb, const std::string& nam
         s.fault(key, fmt::format("is \"{}\", which cannot be drawn or turned by itself", name_of(shape.primitive)),
                 shape.primitive == Primitive::drawing ? "give [part] extrude or revolve, for all plane shapes"
                                                       : "use a shape that encloses something");
-    read_shape_dimensions(s, shape, {"extrude", "revolve"});
+    read_shape_dimensions(s, shape, {"extrude", "revolve", "sweep"});
     read_rounds(s, shape);
     read_side_names(s, shape);
     shape.sound = s.context().problems->count() == faults;

@@ -9,13 +9,15 @@
 #include "study/file/read_placement.hpp"
 #include "study/file/read_shape.hpp"
 #include "study/keys.hpp"
+#include "study/units.hpp"
 
 namespace dotsift {
 
 namespace {
 
 // In the order of SpacePrimitive.
-const std::vector<std::string> space_shape_names{"box", "cylinder", "cone", "sphere", "ring", "plane", "point"};
+const std::vector<std::string> space_shape_names{"box",   "cylinder", "cone",  "sphere", "ring",
+                                                "wedge", "model",    "plane", "point"};
 
 class SpaceShapeReader {
   public:
@@ -42,9 +44,11 @@ class SpaceShapeReader {
         if (!s_.has("shape")) s_.missing("shape", "as in: shape = \"box\"");
         if (const auto primitive = s_.choice("shape", space_shape_names)) {
             shape_.primitive = static_cast<SpacePrimitive>(*primitive);
-            if (shape_.primitive == SpacePrimitive::plane || shape_.primitive == SpacePrimitive::point)
-                s_.fault("shape", fmt::format("is \"{}\", which encloses nothing", what()),
+            if (shape_.primitive > SpacePrimitive::ring) {
+                s_.fault("shape", fmt::format("is \"{}\", which marks no volume", what()),
                          "use a box, cylinder, cone, sphere or ring");
+                return std::move(shape_);
+            }
             std::vector<std::string> used{"shape"}, sides;
             used.insert(used.end(), placement_keys.begin(), placement_keys.end());
             read_dimensions(used, sides);
@@ -97,7 +101,7 @@ class SpaceShapeReader {
         read_placement(s_, shape_.placement);
         if (shape_.verb == Verb::mark && s_.text(verb) != "point")
             s_.fault(verb, "must be \"point\" in space", "use split, which parts the solid along the shape's faces");
-        if (s_.has("extrude") || s_.has("revolve")) {
+        if (s_.has("extrude") || s_.has("revolve") || s_.has("sweep")) {
             shape_.primitive = SpacePrimitive::swept;
             if (const auto sweep = read_sweep(s_)) shape_.sweep = *sweep;
             shape_.outline = read_swept_outline(s_, shape_.verb, shape_.name);
@@ -119,12 +123,7 @@ class SpaceShapeReader {
     void read_dimensions(std::vector<std::string>& used, std::vector<std::string>& sides) {
         switch (shape_.primitive) {
             case SpacePrimitive::box:
-                shape_.corner = s_.point_in<3>("corner").value_or(Vec3{});
-                shape_.size = demanded_point("size").value_or(Vec3{{1, 1, 1}});
-                if (!(std::min({shape_.size[0], shape_.size[1], shape_.size[2]}) > 0)) {
-                    s_.fault("size", "must be three numbers greater than zero");
-                    shape_.size = {{1, 1, 1}};
-                }
+                read_corner_and_size();
                 used.insert(used.end(), {"corner", "size"});
                 sides = {"left", "right", "front", "back", "bottom", "top"};
                 return;
@@ -159,6 +158,21 @@ class SpaceShapeReader {
                     s_.fault("radii", "must be the radius of the ring and the smaller one of its section");
                 used.insert(used.end(), {"centre", "normal", "radii"});
                 return;
+            case SpacePrimitive::wedge:
+                read_wedge();
+                used.insert(used.end(), {"corner", "size", "tip"});
+                sides = {"left", "right", "front", "back", "bottom"};
+                if (shape_.tip > 0) sides.emplace_back("top");
+                return;
+            case SpacePrimitive::model:
+                if (!s_.has("file")) s_.missing("file", "name a STEP file, relative to the study");
+                shape_.file = s_.text("file").value_or("");
+                shape_.unit = s_.text("unit");
+                if (shape_.unit && !length_unit(*shape_.unit))
+                    s_.fault("unit", fmt::format("is \"{}\", which is no unit of length", *shape_.unit),
+                             "allowed are m, mm, cm, um, km, in, ft");
+                used.insert(used.end(), {"file", "unit"});
+                return;
             case SpacePrimitive::plane:
                 if (shape_.verb == Verb::add)
                     s_.fault("add", "is \"plane\", which encloses nothing", "use it with cut, intersect or split");
@@ -181,6 +195,22 @@ class SpaceShapeReader {
         }
     }
 
+    void read_corner_and_size() {
+        shape_.corner = s_.point_in<3>("corner").value_or(Vec3{});
+        shape_.size = demanded_point("size").value_or(Vec3{{1, 1, 1}});
+        if (std::min({shape_.size[0], shape_.size[1], shape_.size[2]}) > 0) return;
+        s_.fault("size", "must be three numbers greater than zero");
+        shape_.size = {{1, 1, 1}};
+    }
+    void read_wedge() {
+        read_corner_and_size();
+        shape_.tip = s_.number("tip", dimension::length).value_or(0);
+        if (shape_.tip >= 0 && shape_.tip < shape_.size[0]) return;
+        s_.fault("tip", fmt::format("is {:g}, but the upper side is to be shorter than the lower one, {:g}", shape_.tip,
+                                    shape_.size[0]),
+                 "0 makes an edge of it");
+        shape_.tip = 0;
+    }
     [[nodiscard]] std::string what() const { return space_shape_names[static_cast<std::size_t>(shape_.primitive)]; }
     std::optional<Vec3> demanded_point(std::string_view key) {
         if (!s_.has(key)) s_.missing(key, fmt::format("a {} needs it", what()));
@@ -240,10 +270,42 @@ class SpaceShapeReader {
     SpaceShapeSpec shape_;
 };
 
+/// Along a path.
+std::optional<SweepSpec> read_led(const Section& of) {
+    const auto* table = of.table("sweep");
+    if (!table) return std::nullopt;
+    const Section s(of.context(), *table, "part.shape.sweep", of.shown() + ".sweep");
+    SweepSpec sweep;
+    sweep.where = s.where();
+    sweep.start = s.text("start").value_or("");
+    sweep.end = s.text("end").value_or("");
+    if (!s.has("from")) s.missing("from", "where the path begins, as in: from = [0, 0, 0]");
+    sweep.path_start = s.point_in<3>("from").value_or(Vec3{});
+    const auto* node = s.node("path");
+    const auto* list = node ? node->as_array() : nullptr;
+    if (!list || list->empty() || !list->is_homogeneous<toml::table>()) {
+        if (node)
+            s.fault("path", "must be an array of tables", "as in: path = [{ to = [40, 0, 0] }]");
+        else
+            s.missing("path", "as in: path = [{ to = [40, 0, 0] }]");
+        return std::nullopt;
+    }
+    for (std::size_t k = 0; k < list->size(); ++k) {
+        const Section p(of.context(), *list->get(k)->as_table(), "part.shape.sweep.path",
+                        fmt::format("{}.path {}", s.shown(), k + 1));
+        if (!p.has("to")) p.missing("to", "where the piece ends");
+        PathPiece piece;
+        piece.to = p.point_in<3>("to").value_or(Vec3{});
+        piece.through = p.point_in<3>("through");
+        sweep.path.push_back(piece);
+    }
+    return sweep;
+}
+
 }  // namespace
 
 bool is_of_space(const toml::table& shape) {
-    if (shape.contains("extrude") || shape.contains("revolve")) return true;
+    if (shape.contains("extrude") || shape.contains("revolve") || shape.contains("sweep")) return true;
     if (shape["change"].value_exact<std::string>() == change_names[static_cast<std::size_t>(Change::hollow)]) return true;
     return std::any_of(verb_names.begin(), verb_names.end(), [&](const std::string& verb) {
         const auto value = shape[verb].value_exact<std::string>();
@@ -265,8 +327,11 @@ SpaceShapeSpec read_placed_space_shape(const Section& section) {
 }
 
 std::optional<SweepSpec> read_sweep(const Section& of) {
-    if (of.has("extrude") && of.has("revolve"))
-        of.fault("revolve", "stands beside extrude", "use one of them: shapes are drawn along z, or turned about y");
+    if (of.has("extrude") + of.has("revolve") + of.has("sweep") > 1)
+        of.fault(of.has("revolve") ? "revolve" : "sweep",
+                 fmt::format("stands beside {}", of.has("extrude") ? "extrude" : "sweep"),
+                 "use one of them: shapes are drawn along z, turned about y, or led along a path");
+    if (of.has("sweep")) return read_led(of);
     std::optional<SweepSpec> out;
     for (const char* key : {"extrude", "revolve"}) {
         const auto* table = of.table(key);
