@@ -7,6 +7,7 @@
 // OUT.shape is the library's own text of solids without faces that go round. OUT.told has one line for each thing that
 // is to be told: "face NUMBER NAME", "solid NUMBER NAME", "unit METRES", "note TEXT"; numbers count from 1.
 
+#include <APIHeaderSection_MakeHeader.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
@@ -28,8 +29,10 @@
 #include <ShapeBuild_ReShape.hxx>
 #include <ShapeUpgrade_ShapeDivideAngle.hxx>
 #include <Standard_Failure.hxx>
+#include <StepData_StepModel.hxx>
 #include <StepRepr_RepresentationItem.hxx>
 #include <TCollection_HAsciiString.hxx>
+#include <TopLoc_Location.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
@@ -190,14 +193,23 @@ void read(const std::string& file, const std::string& out) {
     if (model.metres > 0) told << "unit " << model.metres << '\n';
     for (const auto& note : model.notes) told << "note " << note << '\n';
     for (const auto kind : {TopAbs_SOLID, TopAbs_FACE}) {
-        TopTools_IndexedMapOfShape all;
-        TopExp::MapShapes(made, kind, all);
-        for (const auto& [shape, name] : model.names) {
-            if (shape.ShapeType() != kind) continue;
-            const TopoDS_Shape now = parting.GetContext().IsNull() ? shape : parting.GetContext()->Apply(shape);
+        // Where a solid stands in an assembly has nothing to do with its names.
+        const auto unplaced = [](const TopoDS_Shape& s) { return s.Located(TopLoc_Location()); };
+        TopTools_IndexedMapOfShape before, after, named;
+        TopExp::MapShapes(solids, kind, before);
+        TopExp::MapShapes(made, kind, after);
+        std::vector<std::string> names;
+        for (const auto& [shape, name] : model.names)
+            if (shape.ShapeType() == kind && named.Add(unplaced(shape)) > static_cast<int>(names.size()))
+                names.push_back(name);
+        for (int k = 1; k <= before.Extent(); ++k) {
+            const int which = named.FindIndex(unplaced(before(k)));
+            if (which == 0) continue;
+            const TopoDS_Shape now = parting.GetContext().IsNull() ? before(k) : parting.GetContext()->Apply(before(k));
             for (TopExp_Explorer e(now, kind); e.More(); e.Next())
-                if (const int n = all.FindIndex(e.Current()); n > 0)
-                    told << (kind == TopAbs_SOLID ? "solid " : "face ") << n << ' ' << name << '\n';
+                if (const int n = after.FindIndex(e.Current()); n > 0)
+                    told << (kind == TopAbs_SOLID ? "solid " : "face ") << n << ' '
+                         << names[static_cast<std::size_t>(which) - 1] << '\n';
         }
     }
     if (!told.flush()) throw Fault{"the result could not be written"};
@@ -210,6 +222,7 @@ void write(const std::string& in, const std::string& file) {
     Interface_Static::SetCVal("xstep.cascade.unit", "MM");
     Interface_Static::SetCVal("write.step.unit", "MM");
     Interface_Static::SetCVal("write.step.schema", "AP214IS");
+    Interface_Static::SetCVal("write.step.product.name", "part");
     STEPControl_Writer writer;
     if (writer.Transfer(shape, STEPControl_AsIs) != IFSelect_RetDone) throw Fault{"it cannot be written as STEP"};
     const Handle(Transfer_FinderProcess) process = writer.WS()->TransferWriter()->FinderProcess();
@@ -226,6 +239,14 @@ void write(const std::string& in, const std::string& file) {
         const auto entity = STEPConstruct::FindEntity(process, all(number));
         if (!entity.IsNull()) entity->SetName(new TCollection_HAsciiString(name.c_str()));
     }
+    APIHeaderSection_MakeHeader header(Handle(StepData_StepModel)::DownCast(writer.WS()->Model()));
+    const Handle(TCollection_HAsciiString) program = new TCollection_HAsciiString("Dot Sift");
+    header.SetName(new TCollection_HAsciiString("part"));
+    header.SetAuthorValue(1, new TCollection_HAsciiString(""));
+    header.SetOrganizationValue(1, new TCollection_HAsciiString(""));
+    header.SetOriginatingSystem(program);
+    header.SetPreprocessorVersion(program);
+    header.SetDescriptionValue(1, new TCollection_HAsciiString("a part of a refinement study"));
     if (writer.Write(file.c_str()) != IFSelect_RetDone) throw Fault{"the file could not be written"};
 }
 

@@ -228,10 +228,7 @@ class Inspector {
     }
 
     void find_singular() {
-        // The exponents depend on the materials.
-        if (std::any_of(part_.regions.begin(), part_.regions.end(),
-                        [&](const std::string& r) { return !material_of(study_, r); }))
-            return;
+        if (!exponents_are_known(study_, part_)) return;
         auto points = singular_points(part_, study_);
         std::stable_sort(points.begin(), points.end(),
                          [](const auto& a, const auto& b) { return a.exponent < b.exponent; });

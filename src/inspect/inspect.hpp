@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "part/solid/solid_moments.hpp"
 #include "part/checks/check_study.hpp"
 #include "part/measure.hpp"
 #include "part/narrow.hpp"
@@ -65,6 +66,8 @@ struct SolidReport {
     };
     std::vector<NamedEdges> named_edges;
     std::size_t faces = 0, edges = 0, bodies = 0;
+    VolumeMoments moments;  ///< about the centroid
+    PrincipalAxes principal;
 };
 
 /// Everything but `solid`, `mass` and what is said of sizes is of the plane.

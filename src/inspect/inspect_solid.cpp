@@ -3,14 +3,137 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
+#include <set>
 
 #include "base/numbers.hpp"
+#include "inspect/thin_places.hpp"
 #include "mesh/solid/generate_solid.hpp"
 #include "part/checks/check_names.hpp"
+#include "part/solid/body_finder.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/singular/singular_edges.hpp"
 
 namespace dotsift {
+
+namespace {
+
+constexpr std::size_t most_of_each = 5;  // findings of one kind
+constexpr double few_across = 2;         // elements through a wall; with fewer they cannot show how a field changes
+constexpr double short_share = 0.25;     // of the wanted size: an edge shorter than that asks for needless elements
+constexpr double bent_share = 0.5;       // of the wanted size: a bend tighter than that is no bend to the mesh
+
+/// Elements that the sizes put between two places.
+double elements_across(const SizeFieldIn<3>& sizes, const Vec3& a, const Vec3& b) {
+    constexpr int steps = 8;
+    double sum = 0;
+    for (int k = 0; k < steps; ++k) sum += distance(a, b) / steps / sizes.at(a + (b - a) * ((k + 0.5) / steps));
+    return sum;
+}
+
+class SolidFindings {
+  public:
+    SolidFindings(const Study& study, const SolidPart& part, const SizeFieldIn<3>& sizes, std::vector<Finding>& out)
+        : part_(part), sizes_(sizes), out_(out), length_(study.units.label(dimension::length)) {}
+
+    void run() {
+        find_thin();
+        find_short_edges();
+        find_bends();
+        find_unnamed();
+    }
+
+  private:
+    void add(std::string kind, double value, std::string text) {
+        out_.push_back({std::move(kind), std::move(text), {}, value, std::nullopt});
+    }
+
+    /// Walls and gaps that are thin beside the part, the thinnest of each two names.
+    void find_thin() {
+        const double wide = std::cbrt(measure(part_).size);
+        std::set<std::string> told;
+        for (const auto& p : thin_places(part_)) {
+            if (p.width() > wide / 3 || told.size() >= most_of_each) return;
+            const std::string a = part_.name_of_face(p.face_a), b = part_.name_of_face(p.face_b);
+            const std::string between = a == b ? "two sides of " + a : std::min(a, b) + " and " + std::max(a, b);
+            if (!told.insert((p.body < 0 ? "gap " : "") + between).second) continue;
+            const Vec3 middle = (p.a + p.b) * 0.5;
+            if (p.body < 0) {
+                add("gap", p.width(),
+                    fmt::format("narrowest gap: {} {} between {}, at {}", sensible(p.width()), length_, between,
+                                told_point(middle)));
+                continue;
+            }
+            const auto& body = part_.bodies[static_cast<std::size_t>(p.body)];
+            const double across = elements_across(sizes_, p.a, p.b);
+            add("narrow", p.width(),
+                fmt::format("thinnest wall of {}: {} {} between {}, at {}; the sizes put {} elements across{}",
+                            part_.regions[static_cast<std::size_t>(body.region)], sensible(p.width()), length_, between,
+                            told_point(middle), sensible(across, 2),
+                            across < few_across
+                                ? fmt::format(": too few, ask for {} or less there", sensible(p.width() / few_across, 2))
+                                : ""));
+            out_.back().elements_across = across;
+        }
+    }
+
+    void find_short_edges() {
+        std::vector<std::pair<double, std::size_t>> lengths;
+        for (std::size_t e = 0; e < part_.edges.size(); ++e) lengths.emplace_back(part_.edges[e].curve.length(), e);
+        std::sort(lengths.begin(), lengths.end());
+        for (std::size_t k = 0; k < std::min(lengths.size(), most_of_each); ++k) {
+            const auto& [length, e] = lengths[k];
+            if (length > short_share * sizes_.global()) return;
+            add("short edge", length,
+                fmt::format("short edge: {} {} at {}, where elements are to be {} {}", sensible(length), length_,
+                            told_point(part_.edges[e].curve.point(0.5)), sensible(sizes_.global(), 3), length_));
+        }
+    }
+
+    void find_bends() {
+        std::vector<std::pair<double, std::size_t>> bends;
+        const BodyFinder finder(part_);
+        for (std::size_t f = 0; f < part_.faces.size(); ++f) {
+            double least = INFINITY;
+            for (const Vec2& at : finder.places_on(f, 4))
+                for (const double r : part_.faces[f].surface.curvature_radii(at)) least = std::min(least, std::fabs(r));
+            if (least < bent_share * sizes_.global()) bends.emplace_back(least, f);
+        }
+        std::sort(bends.begin(), bends.end());
+        for (std::size_t k = 0; k < std::min(bends.size(), most_of_each); ++k)
+            add("bend", bends[k].first,
+                fmt::format("tight bend: radius {} {} of {}, about {}", sensible(bends[k].first), length_,
+                            part_.name_of_face(static_cast<int>(bends[k].second)),
+                            told_point(measure_face(part_, bends[k].second).centroid)));
+    }
+
+    void find_unnamed() {
+        std::size_t count = 0;
+        double area = 0, whole = 0;
+        std::optional<std::size_t> first;
+        for (std::size_t f = 0; f < part_.faces.size(); ++f) {
+            if (part_.faces[f].interior()) continue;
+            const double own = measure_face(part_, f).size;
+            whole += own;
+            if (!part_.faces[f].names.empty()) continue;
+            ++count;
+            area += own;
+            if (!first) first = f;
+        }
+        if (count == 0) return;
+        add("no name", area,
+            fmt::format("{} face{} of the outside {} no name: {} of {} {}², the first about {}", count,
+                        count == 1 ? "" : "s", count == 1 ? "has" : "have", sensible(area), sensible(whole), length_,
+                        told_point(measure_face(part_, *first).centroid)));
+    }
+
+    const SolidPart& part_;
+    const SizeFieldIn<3>& sizes_;
+    std::vector<Finding>& out_;
+    std::string length_;
+};
+
+}  // namespace
 
 PartReport inspect_solid(const Study& study, const SolidPart& part) {
     PartReport out;
@@ -55,9 +178,7 @@ PartReport inspect_solid(const Study& study, const SolidPart& part) {
         out.mass = 0;
         for (const auto& r : solid.regions) *out.mass += *r.mass;
     }
-    // The exponents depend on the materials.
-    if (std::all_of(part.regions.begin(), part.regions.end(),
-                    [&](const std::string& r) { return material_of(study, r); })) {
+    if (exponents_are_known(study, part)) {
         auto edges = singular_edges(part, study);
         std::stable_sort(edges.begin(), edges.end(),
                          [](const auto& a, const auto& b) { return a.exponent < b.exponent; });
@@ -68,13 +189,24 @@ PartReport inspect_solid(const Study& study, const SolidPart& part) {
             out.findings.push_back(std::move(f));
         }
     }
-    out.unused_names = unused_boundary_names(study, part, names_given(part, part.faces));
     const auto sizing = sizing_of(part, study.sizes, study.path);
+    SolidFindings(study, part, sizing.field, out.findings).run();
+    const std::vector<double> weights(part.bodies.size(), 1);
+    solid.moments = moments_about(part, solid.volume.centroid, weights);
+    solid.principal = principal_axes(solid.moments);
+    out.unused_names = unused_boundary_names(study, part, names_given(part, part.faces));
     out.global_size = sizing.field.global();
     out.estimated_elements =
         estimate_elements(part, sizing.field, plainly_too_many * static_cast<double>(study.sizes.most_elements));
     out.solid = std::move(solid);
     return out;
+}
+
+bool exponents_are_known(const Study& study, const PartNames& part) {
+    return std::all_of(part.regions.begin(), part.regions.end(), [&](const std::string& r) {
+        const MaterialSpec* m = material_of(study, r);
+        return m && (!study.elastic() || m->elastic());
+    });
 }
 
 std::string solid_sentence(const PartReport& r, const std::string& length) {

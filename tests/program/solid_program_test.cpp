@@ -4,6 +4,7 @@
 
 #include <cmath>
 #include <filesystem>
+#include <fstream>
 #include <nlohmann/json.hpp>
 
 #include "support/program.hpp"
@@ -401,6 +402,73 @@ deformed = 20
                                                 "[0, 0, 0], normal = [0, 0, 1] }\n")});
     CHECK(plane.status == 2);
     CHECK(has(plane.err, "cuts a solid, but the part is plane"));
+}
+
+TEST_CASE("inspect writes a solid as STEP; a study of that file runs, keeps it, and notices that it changed") {
+    const Folder folder;
+    const std::string drawn = folder.file("drawn.toml", R"(format = 1
+units = { length = "mm", force = "N" }
+[[part.shape]]
+add = "box"
+size = [20, 10, 6]
+names = { left = "wall", right = "pull", top = "top" }
+[[part.shape]]
+change = "round"
+between = ["pull", "top"]
+radius = 2
+name = "soft"
+[material.steel]
+youngs_modulus = -1
+)");
+    const auto inspected = run({"inspect", drawn, "-o", (folder / "o").string()});
+    CHECK(inspected.status == 2);  // told, but no reason not to look at the part
+    CHECK(has(inspected.err, "youngs_modulus"));
+    CHECK(has(inspected.out, "soft"));
+    CHECK(!has(inspected.out, "infinite"));
+    const std::string rest = R"(
+[material.steel]
+youngs_modulus = "200 GPa"
+poissons_ratio = 0
+[support.wall]
+on = "left_wall"
+hold = "fixed"
+[load.pull]
+on = "pull"
+traction = [10, 0, 0]
+[size]
+global = 4
+[part.selection.left_wall]
+in_plane = [[0, 0, 0], [1, 0, 0]]
+[series.uniform]
+kind = "uniform"
+most_levels = 2
+[quantity.reaction]
+of = "reaction_x"
+on = "left_wall"
+)";
+    const std::string study = folder.file(
+        "study.toml",
+        "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[[part.shape]]\nadd = \"model\"\nfile = \"o/part.step\"\n" +
+            rest);
+    const fs::path out = folder / "out";
+    const auto first = run({"run", study, "-o", out.string(), "--quiet"});
+    CAPTURE(first.err);
+    CHECK(first.status <= 1);
+    const auto summary = json::parse(content_of(out / "summary.json"));
+    CHECK(fs::exists(out / "o/part.step"));
+    CHECK(has(content_of(out / "report.html"), "soft"));
+    // The part of the pulled face below the round carries the traction.
+    CHECK(std::fabs(summary["quantities"]["reaction"]["value"].get<double>() + 10 * 10 * 4) < 1e-6);
+    CHECK(run({"report", out.string()}).status <= 1);
+    CHECK(run({"run", study, "-o", out.string(), "--resume", "--quiet"}).status <= 1);
+    std::ofstream(folder / "o/part.step", std::ios::app) << "\n";
+    const auto changed = run({"run", study, "-o", out.string(), "--resume", "--quiet"});
+    CHECK(changed.status == 2);
+    CHECK(has(changed.err, "part.step"));
+    const auto absent = run({"check", folder.file("absent.toml", "format = 1\n[[part.shape]]\nadd = \"model\"\nfile = "
+                                                                 "\"none.step\"\n" + rest)});
+    CHECK(absent.status == 2);
+    CHECK(has(absent.err, "there is no such file"));
 }
 
 TEST_SUITE_END();

@@ -80,7 +80,7 @@ Written with(std::string_view section, const std::string& key, const std::string
 
 /// Sections that are tables in a table of their own kind, which the text above cannot name.
 bool nested(std::string_view section) {
-    return section == "part.shape.pieces";
+    return section == "part.shape.pieces" || section == "part.shape.sweep.path";
 }
 
 std::string key_of(const Key& key) {

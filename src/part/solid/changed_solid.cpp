@@ -12,6 +12,7 @@
 #include "part/kernel/solid_kernel.hpp"
 #include "part/selection.hpp"
 #include "part/solid/edge_wedges.hpp"
+#include "part/solid/placed_solid.hpp"
 #include "part/solid/sharpen.hpp"
 #include "part/solid/solid_box.hpp"
 #include "part/solid/taken_solid.hpp"
@@ -135,6 +136,29 @@ std::vector<int> demanded_faces(const SolidPart& part, const std::string& name) 
     return faces;
 }
 
+/// The faces of what lies wholly inside, with their other side towards the material.
+SolidPart with_cavity(const SolidPart& part, const SolidPart& inside) {
+    SolidPart out = part;
+    const int first_vertex = static_cast<int>(out.vertices.size()), first_edge = static_cast<int>(out.edges.size());
+    out.vertices.insert(out.vertices.end(), inside.vertices.begin(), inside.vertices.end());
+    for (SolidEdge e : inside.edges) {
+        e.start += first_vertex;
+        e.end += first_vertex;
+        out.edges.push_back(std::move(e));
+    }
+    for (SolidFace f : inside.faces) {
+        for (auto& loop : f.loops)
+            for (auto& use : loop) use.edge += first_edge;
+        std::swap(f.behind, f.before);
+        turn_over(f);
+        std::vector<int> names;
+        for (const int n : f.names) out.add_name(inside.boundary_names[static_cast<std::size_t>(n)], names);
+        f.names = std::move(names);
+        out.faces.push_back(std::move(f));
+    }
+    return out;
+}
+
 struct RoundEdge {
     int edge = 0;
     std::array<int, 2> faces{};
@@ -232,7 +256,15 @@ SolidPart hollowed(const SolidPart& part, const std::vector<std::string>& open, 
     change.length = wanted.size;
     for (const auto& name : open)
         for (const int f : demanded_faces(part, name)) change.faces.push_back(f);
-    return changed(part, change, wanted, {}, fmt::format("a wall of {:g}", wanted.size));
+    const std::string what = fmt::format("a wall of {:g}", wanted.size);
+    if (!open.empty()) return changed(part, change, wanted, {}, what);
+    // Without an open face the library gives what is to be taken out.
+    SolidPart inside = changed(part, change, wanted, {}, what);
+    for (auto& face : inside.faces) {
+        face.names.clear();
+        if (!wanted.name.empty()) inside.add_name(wanted.name, face.names);
+    }
+    return with_cavity(part, inside);
 }
 
 SolidPart tapered(const SolidPart& part, double from, double angle) {

@@ -25,7 +25,7 @@ Chart::Chart(const Surface& surface) : surface_(surface) {
     if (surface.kind() == Surface::Kind::plane) return;
     if (surface.kind() == Surface::Kind::spline) {
         kind_ = Kind::numerical;
-        flattening_ = std::make_shared<const Flattening>(surface.grid());
+        flattening_ = &surface_.flattening();
         return;
     }
     const Curve& profile = surface.profile();

@@ -3,7 +3,6 @@
 
 #include <vector>
 
-#include "part/solid/flattening.hpp"
 #include "part/solid/surface.hpp"
 
 namespace dotsift {
@@ -46,7 +45,7 @@ class Chart {
     double spread_ = 1;  ///< how many times the chart's angle about a pole goes into the true one
     double speed_ = 1;   ///< of the profile at the pole; of a sailor's chart the radius that is true
     std::vector<double> knots_, sums_;
-    std::shared_ptr<const Flattening> flattening_;
+    const Flattening* flattening_ = nullptr;  ///< the surface's
 };
 
 /// Follows the loops of a face over its chart, the outer one first.

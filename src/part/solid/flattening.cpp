@@ -7,9 +7,9 @@ namespace dotsift {
 
 namespace {
 
-constexpr int most_gradient_steps = 400;
+constexpr int most_gradient_steps = 1500;
 // Of the first gradient: smaller, the map is as conformal as it gets.
-constexpr double settled_share = 1e-8;
+constexpr double settled_share = 1e-6;
 // Of the grid's size: places nearer to each other than this are one, as at a pole.
 constexpr double same_place_share = 1e-10;
 
@@ -37,27 +37,41 @@ Flattening::Flattening(const SurfaceGrid& grid) : lines_{grid.lines(0), grid.lin
     fill_bins();
 }
 
-/// Each line lies at the mean distance from the first one.
+/// Lines of the way whose lengths differ most are laid out with their own lengths, each about its middle; across them
+/// the mean distance counts. So a pole is a point, and no cell turns over.
 void Flattening::begin(const SurfaceGrid& grid) {
-    const std::size_t rows = lines_[0].size(), row = lines_[1].size();
-    std::vector<double> across(rows, 0), along(row, 0);
-    for (std::size_t i = 1; i < rows; ++i) {
-        double sum = 0;
-        for (std::size_t j = 0; j < row; ++j) sum += distance(grid.place(i, j), grid.place(i - 1, j));
-        across[i] = across[i - 1] + sum / static_cast<double>(row);
+    const std::array<std::size_t, 2> count{lines_[0].size(), lines_[1].size()};
+    const auto place = [&](std::size_t way, std::size_t line, std::size_t k) {  // k-th on a line of that way
+        return way == 0 ? grid.place(k, line) : grid.place(line, k);
+    };
+    // Lengths along each line up to each of its places.
+    std::array<std::vector<std::vector<double>>, 2> along;
+    std::array<double, 2> evenness{};
+    for (std::size_t way = 0; way < 2; ++way) {
+        double least = INFINITY, most = 0;
+        for (std::size_t line = 0; line < count[1 - way]; ++line) {
+            std::vector<double> sum{0};
+            for (std::size_t k = 1; k < count[way]; ++k)
+                sum.push_back(sum.back() + distance(place(way, line, k), place(way, line, k - 1)));
+            least = std::min(least, sum.back());
+            most = std::max(most, sum.back());
+            along[way].push_back(std::move(sum));
+        }
+        evenness[way] = most > 0 ? least / most : 1;
     }
-    for (std::size_t j = 1; j < row; ++j) {
-        double sum = 0;
-        for (std::size_t i = 0; i < rows; ++i) sum += distance(grid.place(i, j), grid.place(i, j - 1));
-        along[j] = along[j - 1] + sum / static_cast<double>(rows);
-    }
-    const double size = across.back() + along.back();
-    for (std::size_t i = 0; i < rows; ++i)
-        for (std::size_t j = 0; j < row; ++j) {
-            flat_.emplace_back(across[i], along[j]);
+    const std::size_t own = evenness[0] <= evenness[1] ? 0 : 1, other = 1 - own;
+    std::vector<double> mean(count[other], 0);
+    for (const auto& line : along[other])
+        for (std::size_t k = 0; k < mean.size(); ++k) mean[k] += line[k] / static_cast<double>(along[other].size());
+    const double size = mean.back() + along[own].front().back() + along[own].back().back();
+    for (std::size_t i = 0; i < count[0]; ++i)
+        for (std::size_t j = 0; j < count[1]; ++j) {
+            const std::size_t k = own == 0 ? i : j, line = own == 0 ? j : i;
+            const double x = along[own][line][k] - along[own][line].back() / 2, y = mean[line];
+            flat_.push_back(own == 0 ? Complex(x, y) : Complex(y, x));
             std::size_t same = same_.size();
             if (i > 0 && distance(grid.place(i, j), grid.place(i - 1, j)) <= same_place_share * size)
-                same = same_[same - row];
+                same = same_[same - count[1]];
             else if (j > 0 && distance(grid.place(i, j), grid.place(i, j - 1)) <= same_place_share * size)
                 same = same_[same - 1];
             same_.push_back(same);
@@ -96,12 +110,17 @@ void Flattening::make_conformal(const SurfaceGrid& grid) {
         }
         equations.push_back(r);
     }
+    // Two places far apart stay where they are, or all would shrink to one.
+    const std::size_t last = count - 1, end = row - 1, start = count - row;
+    const bool across = std::abs(x[same_[0]] - x[same_[last]]) >= std::abs(x[same_[end]] - x[same_[start]]);
+    const std::array<std::size_t, 2> pinned{same_[across ? 0 : end], same_[across ? last : start]};
     const auto normal = [&](const std::vector<Complex>& in) {
         std::vector<Complex> out(count);
         for (const auto& r : equations) {
             const Complex miss = r.w[0] * in[r.v[0]] + r.w[1] * in[r.v[1]] + r.w[2] * in[r.v[2]];
             for (std::size_t k = 0; k < 3; ++k) out[r.v[k]] += std::conj(r.w[k]) * miss;
         }
+        for (const std::size_t v : pinned) out[v] = 0;
         return out;
     };
     const auto scaled = [&](std::vector<Complex> g) {

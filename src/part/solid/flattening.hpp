@@ -4,14 +4,14 @@
 #include <complex>
 #include <vector>
 
+#include "base/vec.hpp"
 #include "part/solid/spline_surface.hpp"
 
 namespace dotsift {
 
 /// Least-squares conformal map (Levy, Petitjean, Ray & Maillot 2002, ACM Trans. Graph. 21) of the triangles into which
-/// the cells of a grid are halved, begun with the mean lengths of its lines and followed for a bounded number of steps
-/// of conjugate gradients: it stays near that beginning, and lengths nearly true. Where a triangle would turn over the
-/// beginning is kept, which has no folds. Both ways are exact inverses of each other.
+/// the cells of a grid are halved, begun with the lengths of its lines, two corners held, and followed for a bounded
+/// number of steps of conjugate gradients. Where a triangle would turn over the beginning is kept, which has no folds. Both ways are exact inverses of each other.
 class Flattening {
   public:
     explicit Flattening(const SurfaceGrid& grid);

@@ -59,9 +59,7 @@ Told read_told(const fs::path& file) {
 }
 
 [[noreturn]] void refuse(const fs::path& file, const std::string& why, const std::string& remedy) {
-    Place place;
-    place.file = file.string();
-    throw FileError("this model cannot be read: " + why, place, remedy);
+    throw InputError(fmt::format("the model {} cannot be read: {}", file.string(), why), {}, remedy);
 }
 
 void run(const std::vector<std::string>& arguments, const fs::path& fault, const fs::path& file) {

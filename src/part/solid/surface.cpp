@@ -81,14 +81,19 @@ Surface Surface::turned(const Frame& frame, const Curve& profile) {
 Surface Surface::spline(SplineSurface surface) {
     Surface s;
     s.kind_ = Kind::spline;
-    s.grid_ = std::make_shared<const SurfaceGrid>(surface);
-    s.spline_ = std::make_shared<const SplineSurface>(std::move(surface));
+    const SurfaceGrid grid(surface);
+    s.spline_ = std::shared_ptr<const Spline>(new Spline{std::move(surface), grid, {}, {}});
     return s;
+}
+
+const Flattening& Surface::flattening() const {
+    std::call_once(spline_->laid_flat, [&] { spline_->flattening = std::make_unique<const Flattening>(spline_->grid); });
+    return *spline_->flattening;
 }
 
 Surface Surface::transformed(const AffineIn<3>& map, bool& turned_over) const {
     if (kind_ == Kind::spline) {
-        SplineSurface moved = *spline_;
+        SplineSurface moved = spline_->surface;
         for (Vec3& p : moved.poles) p = map(p);
         turned_over = map.determinant() < 0;
         return spline(std::move(moved));
@@ -121,16 +126,17 @@ Surface Surface::as_plane() const {
 
 Surface Surface::turned_over() const {
     if (kind_ == Kind::spline) {  // the first parameter the other way
-        SplineSurface other = *spline_;
+        SplineSurface other = spline_->surface;
         auto& knots = other.knots[0];
         const double ends = other.low()[0] + other.high()[0];
         std::reverse(knots.begin(), knots.end());
         for (double& k : knots) k = ends - k;
-        const std::size_t rows = spline_->count(0), row = spline_->count(1);
+        const SplineSurface& own = spline_->surface;
+        const std::size_t rows = own.count(0), row = own.count(1);
         for (std::size_t i = 0; i < rows; ++i)
             for (std::size_t j = 0; j < row; ++j) {
-                other.poles[i * row + j] = spline_->poles[(rows - 1 - i) * row + j];
-                if (!other.weights.empty()) other.weights[i * row + j] = spline_->weights[(rows - 1 - i) * row + j];
+                other.poles[i * row + j] = own.poles[(rows - 1 - i) * row + j];
+                if (!other.weights.empty()) other.weights[i * row + j] = own.weights[(rows - 1 - i) * row + j];
             }
         return spline(std::move(other));
     }
@@ -145,7 +151,7 @@ Surface Surface::turned_over() const {
 }
 
 Vec3 Surface::point(const Vec2& at) const {
-    if (kind_ == Kind::spline) return spline_->at(at, 0).point;
+    if (kind_ == Kind::spline) return spline_->surface.at(at, 0).point;
     if (kind_ == Kind::plane) return frame_.out({{at[0], at[1], 0}});
     const Vec2 p = profile_.point(on_profile(at));
     if (kind_ == Kind::drawn) return frame_.out({{p[0], p[1], at[1]}});
@@ -154,7 +160,7 @@ Vec3 Surface::point(const Vec2& at) const {
 
 std::array<Vec3, 3> Surface::tangents(const Vec2& at) const {
     if (kind_ == Kind::spline) {
-        const auto s = spline_->at(at, 1);
+        const auto s = spline_->surface.at(at, 1);
         return {s.point, s.du, s.dv};
     }
     const auto [u, v] = derivatives(at);
@@ -163,7 +169,7 @@ std::array<Vec3, 3> Surface::tangents(const Vec2& at) const {
 
 std::array<Vec3, 2> Surface::derivatives(const Vec2& at) const {
     if (kind_ == Kind::spline) {
-        const auto s = spline_->at(at, 1);
+        const auto s = spline_->surface.at(at, 1);
         return {s.du, s.dv};
     }
     const auto& [x, y, z] = frame_.axis;
@@ -177,7 +183,7 @@ std::array<Vec3, 2> Surface::derivatives(const Vec2& at) const {
 
 std::array<Vec3, 3> Surface::second_derivatives(const Vec2& at) const {
     if (kind_ == Kind::spline) {
-        const auto s = spline_->at(at);
+        const auto s = spline_->surface.at(at);
         return {s.duu, s.duv, s.dvv};
     }
     const auto& [x, y, z] = frame_.axis;
@@ -192,9 +198,9 @@ std::array<Vec3, 3> Surface::second_derivatives(const Vec2& at) const {
 
 Vec2 Surface::off_pole(const Vec2& at) const {
     if (kind_ == Kind::spline) {
-        const Vec2 low = spline_->low(), high = spline_->high();
-        const auto s = spline_->at(at, 1);
-        const double whole = grid_->size(), span = (high[0] - low[0]) * (high[1] - low[1]);
+        const Vec2 low = spline_->surface.low(), high = spline_->surface.high();
+        const auto s = spline_->surface.at(at, 1);
+        const double whole = spline_->grid.size(), span = (high[0] - low[0]) * (high[1] - low[1]);
         if (norm(cross(s.du, s.dv)) * span > pole_share * whole * whole) return at;
         return at + ((low + high) * 0.5 - at) * beside_spline_pole;
     }
@@ -247,11 +253,11 @@ double Surface::on_profile(const Vec2& at) const {
 
 Vec2 Surface::project(const Vec3& p, const Vec2& beside) const {
     if (kind_ == Kind::spline) {
-        const Vec2 near = spline_->nearest_from(p, beside);
-        const double to_near = distance(spline_->at(near, 0).point, p);
-        if (to_near <= on_surface_share * grid_->size()) return near;
-        const Vec2 far = spline_->nearest_from(p, grid_->nearest(p));
-        return to_near <= distance(spline_->at(far, 0).point, p) ? near : far;
+        const Vec2 near = spline_->surface.nearest_from(p, beside);
+        const double to_near = distance(spline_->surface.at(near, 0).point, p);
+        if (to_near <= on_surface_share * spline_->grid.size()) return near;
+        const Vec2 far = spline_->surface.nearest_from(p, spline_->grid.nearest(p));
+        return to_near <= distance(spline_->surface.at(far, 0).point, p) ? near : far;
     }
     const Vec3 local = frame_.in(p);
     Vec2 at{{local[0], local[1]}};

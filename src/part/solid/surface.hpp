@@ -3,8 +3,10 @@
 
 #include <array>
 #include <memory>
+#include <mutex>
 
 #include "part/curve.hpp"
+#include "part/solid/flattening.hpp"
 #include "part/solid/spline_surface.hpp"
 
 namespace dotsift {
@@ -59,8 +61,10 @@ class Surface {
     [[nodiscard]] Kind kind() const { return kind_; }
     [[nodiscard]] const Frame& frame() const { return frame_; }
     [[nodiscard]] const Curve& profile() const { return profile_; }
-    [[nodiscard]] const SplineSurface& spline() const { return *spline_; }
-    [[nodiscard]] const SurfaceGrid& grid() const { return *grid_; }  ///< of a spline surface
+    [[nodiscard]] const SplineSurface& spline() const { return spline_->surface; }
+    [[nodiscard]] const SurfaceGrid& grid() const { return spline_->grid; }  ///< of a spline surface
+    /// Of a spline surface, made when it is first asked for.
+    [[nodiscard]] const Flattening& flattening() const;
 
     [[nodiscard]] Vec3 point(const Vec2& at) const;
     /// Point, and derivatives by the first and the second parameter.
@@ -87,8 +91,13 @@ class Surface {
     Kind kind_ = Kind::plane;
     Frame frame_;
     Curve profile_;
-    std::shared_ptr<const SplineSurface> spline_;
-    std::shared_ptr<const SurfaceGrid> grid_;
+    struct Spline {
+        SplineSurface surface;
+        SurfaceGrid grid;
+        mutable std::once_flag laid_flat;
+        mutable std::unique_ptr<const Flattening> flattening;
+    };
+    std::shared_ptr<const Spline> spline_;
 };
 
 }  // namespace dotsift

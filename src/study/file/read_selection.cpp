@@ -1,5 +1,7 @@
 #include "study/file/read_selection.hpp"
 
+#include <algorithm>
+#include <array>
 #include <numbers>
 
 #include "study/formula.hpp"
@@ -91,9 +93,9 @@ void read_space_selection(const Section& s, const std::string& name, Study& stud
     if (x.pick == Pick::edges) refuse({"normal", "kind", "area"});
     if (x.pick == Pick::points)
         refuse({"normal", "kind", "area", "length", "radius", "beside", "around", "follow_tangent"});
-    const bool any = x.box || x.plane || x.nearest || x.normal || x.kind || x.radius || x.size || !x.named.empty() ||
-                     !x.beside.empty() || !x.around.empty();
-    if (!any)
+    constexpr std::array rules{"named", "box",    "in_plane", "nearest", "normal", "kind",
+                               "radius", "area", "length",   "beside",  "around"};
+    if (std::none_of(rules.begin(), rules.end(), [&](const char* key) { return s.has(key); }))
         s.fault("pick", "needs at least one rule",
                 "rules are named, box, in_plane, nearest, normal, kind, radius, area, length, beside and around");
     study.space_selections.push_back(std::move(x));

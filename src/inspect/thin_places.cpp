@@ -1,0 +1,116 @@
+#include "inspect/thin_places.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numbers>
+
+#include "base/parallel.hpp"
+#include "part/solid/body_finder.hpp"
+
+namespace dotsift {
+
+namespace {
+
+constexpr int places_along = 6;
+constexpr int projections = 30;
+// Faces are opposite where their normals differ from straight against each other by at most this.
+const double least_opposite = std::cos(35 * std::numbers::pi / 180);
+// A ray square to an axis would tell nothing of what is turned about it: so much off the normal it does, and is longer
+// by 2e-6 of its length.
+constexpr double tilt = 2e-3;
+// Of the part's size: from where a ray leaves its face, and where projections have come to rest.
+constexpr double clear_share = 1e-7;
+
+class ThinPlaces {
+  public:
+    explicit ThinPlaces(const SolidPart& part) : part_(part), finder_(part), clear_(clear_share * part.box.diagonal()) {
+        touching_.resize(part.faces.size());
+        std::vector<std::vector<int>> at_vertex(part.vertices.size());
+        for (std::size_t f = 0; f < part.faces.size(); ++f)
+            for (const auto& loop : part.faces[f].loops)
+                for (const auto& use : loop)
+                    for (const int v : {part.edge(use.edge).start, part.edge(use.edge).end})
+                        at_vertex[static_cast<std::size_t>(v)].push_back(static_cast<int>(f));
+        for (const auto& list : at_vertex)
+            for (const int f : list)
+                touching_[static_cast<std::size_t>(f)].insert(touching_[static_cast<std::size_t>(f)].end(),
+                                                              list.begin(), list.end());
+    }
+
+    std::vector<ThinPlace> run() {
+        std::vector<std::vector<ThinPlace>> found(part_.faces.size());
+        in_parallel(part_.faces.size(), [&](std::size_t f) {
+            const Surface& s = part_.faces[f].surface;
+            for (const Vec2& at : finder_.places_on(f, places_along))
+                for (const double side : {-1.0, 1.0}) look(static_cast<int>(f), s.point(at), s.normal(at) * side, found[f]);
+        });
+        std::map<std::pair<int, int>, ThinPlace> thinnest;
+        for (const auto& list : found)
+            for (const auto& p : list) {
+                const auto key = std::minmax(p.face_a, p.face_b);
+                const auto [known, added] = thinnest.try_emplace({key.first, key.second}, p);
+                if (!added && p.width() < known->second.width()) known->second = p;
+            }
+        std::vector<ThinPlace> out;
+        for (const auto& [faces, p] : thinnest) out.push_back(p);
+        std::stable_sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.width() < b.width(); });
+        return out;
+    }
+
+  private:
+    [[nodiscard]] const SolidFace& face(int f) const { return part_.face(f); }
+    [[nodiscard]] Vec3 normal(int f, const Vec3& p) const {
+        const Surface& s = face(f).surface;
+        return s.normal(s.project(p));
+    }
+    [[nodiscard]] Vec3 projected(int f, const Vec3& p) const {
+        const Surface& s = face(f).surface;
+        return s.point(s.project(p));
+    }
+
+    /// Along `way`, a unit vector square to the face.
+    void look(int f, const Vec3& from, const Vec3& way, std::vector<ThinPlace>& out) const {
+        const Vec3 across = cross(way, std::fabs(way[0]) < 0.7 ? Vec3{{1, 0, 0}} : Vec3{{0, 1, 0}}),
+                   beside = (across + cross(way, across)) * (tilt / norm(across));
+        const Vec3 along = (way + beside) / norm(way + beside), start = from + along * clear_;
+        const auto first = finder_.first_crossing(start, along);
+        if (!first) return;
+        const auto [g, place] = *first;
+        const auto& near = touching_[static_cast<std::size_t>(f)];
+        if (g == f || std::find(near.begin(), near.end(), g) != near.end()) return;
+        const bool behind = dot(way, normal(f, from)) < 0;
+        ThinPlace p{from, projected(g, place), f, g, behind ? face(f).behind : face(f).before};
+        if (-dot(way, inward(g, p.b, way)) < least_opposite) return;
+        for (int k = 0; k < projections; ++k) {
+            const Vec3 b = projected(g, p.a), a = projected(f, b);
+            if (!finder_.inside_face(static_cast<std::size_t>(g), b) ||
+                !finder_.inside_face(static_cast<std::size_t>(f), a))
+                break;
+            const bool rests = distance(a, p.a) + distance(b, p.b) <= clear_;
+            if (distance(a, b) > p.width()) break;
+            p.a = a;
+            p.b = b;
+            if (rests) break;
+        }
+        if (p.width() > clear_) out.push_back(p);
+    }
+    /// The normal of the other face that looks back.
+    [[nodiscard]] Vec3 inward(int g, const Vec3& at, const Vec3& way) const {
+        const Vec3 n = normal(g, at);
+        return dot(n, way) > 0 ? -n : n;
+    }
+
+    const SolidPart& part_;
+    BodyFinder finder_;
+    double clear_;
+    std::vector<std::vector<int>> touching_;
+};
+
+}  // namespace
+
+std::vector<ThinPlace> thin_places(const SolidPart& part) {
+    return ThinPlaces(part).run();
+}
+
+}  // namespace dotsift
