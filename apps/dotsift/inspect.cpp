@@ -83,8 +83,13 @@ nlohmann::ordered_json solid_json(const StudyAndPart& opened, const PartReport& 
                              {"surface", s.surface},
                              {"centroid", {s.volume.centroid[0], s.volume.centroid[1], s.volume.centroid[2]}},
                              {"mass", report.mass ? nlohmann::ordered_json(*report.mass) : nlohmann::ordered_json()},
-                             {"moments", {{"ixx", s.moments.ixx}, {"iyy", s.moments.iyy}, {"izz", s.moments.izz},
-                                          {"ixy", s.moments.ixy}, {"iyz", s.moments.iyz}, {"izx", s.moments.izx}}},
+                             {"moments",
+                              {{"ixx", s.moments.ixx},
+                               {"iyy", s.moments.iyy},
+                               {"izz", s.moments.izz},
+                               {"ixy", s.moments.ixy},
+                               {"iyz", s.moments.iyz},
+                               {"izx", s.moments.izx}}},
                              {"faces", s.faces},
                              {"edges", s.edges},
                              {"bodies", s.bodies}};
@@ -155,10 +160,11 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
                solid_sentence(report, length), s.faces, s.edges, s.bodies, s.bodies == 1 ? "body" : "bodies");
     const double largest = s.principal.moments[2];
     const auto moment = [&](double m) { return sensible(without_rounding(m, largest), 5); };
-    fmt::print("moments     Ixx {}, Iyy {}, Izz {}, Ixy {}, Iyz {}, Izx {} {}⁵ about the centroid; principal {}, {}, {}\n",
-               moment(s.moments.ixx), moment(s.moments.iyy), moment(s.moments.izz), moment(s.moments.ixy),
-               moment(s.moments.iyz), moment(s.moments.izx), length, moment(s.principal.moments[0]),
-               moment(s.principal.moments[1]), moment(s.principal.moments[2]));
+    fmt::print(
+        "moments     Ixx {}, Iyy {}, Izz {}, Ixy {}, Iyz {}, Izx {} {}⁵ about the centroid; principal {}, {}, {}\n",
+        moment(s.moments.ixx), moment(s.moments.iyy), moment(s.moments.izz), moment(s.moments.ixy),
+        moment(s.moments.iyz), moment(s.moments.izx), length, moment(s.principal.moments[0]),
+        moment(s.principal.moments[1]), moment(s.principal.moments[2]));
     std::vector<std::vector<std::string>> rows{{"region", "material", "volume " + length + "³", "mass kg"}};
     for (const auto& r : s.regions)
         rows.push_back({r.name, r.material, sensible(r.volume, 6), r.mass ? sensible(*r.mass) : "-"});

@@ -7,6 +7,7 @@
 // OUT.shape is the library's own text of solids without faces that go round. OUT.told has one line for each thing that
 // is to be told: "face NUMBER NAME", "solid NUMBER NAME", "unit METRES", "note TEXT"; numbers count from 1.
 
+#include <sys/resource.h>
 #include <APIHeaderSection_MakeHeader.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
@@ -32,9 +33,9 @@
 #include <StepData_StepModel.hxx>
 #include <StepRepr_RepresentationItem.hxx>
 #include <TCollection_HAsciiString.hxx>
-#include <TopLoc_Location.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
+#include <TopLoc_Location.hxx>
 #include <TopTools_IndexedMapOfShape.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
@@ -47,7 +48,6 @@
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
-#include <sys/resource.h>
 
 #include <fstream>
 #include <string>

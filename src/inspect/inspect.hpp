@@ -5,10 +5,10 @@
 #include <string>
 #include <vector>
 
-#include "part/solid/solid_moments.hpp"
 #include "part/checks/check_study.hpp"
 #include "part/measure.hpp"
 #include "part/narrow.hpp"
+#include "part/solid/solid_moments.hpp"
 
 namespace dotsift {
 

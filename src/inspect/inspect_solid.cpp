@@ -70,9 +70,9 @@ class SolidFindings {
                 fmt::format("thinnest wall of {}: {} {} between {}, at {}; the sizes put {} elements across{}",
                             part_.regions[static_cast<std::size_t>(body.region)], sensible(p.width()), length_, between,
                             told_point(middle), sensible(across, 2),
-                            across < few_across
-                                ? fmt::format(": too few, ask for {} or less there", sensible(p.width() / few_across, 2))
-                                : ""));
+                            across < few_across ? fmt::format(": too few, ask for {} or less there",
+                                                              sensible(p.width() / few_across, 2))
+                                                : ""));
             out_.back().elements_across = across;
         }
     }

@@ -43,7 +43,8 @@ class ThinPlaces {
         in_parallel(part_.faces.size(), [&](std::size_t f) {
             const Surface& s = part_.faces[f].surface;
             for (const Vec2& at : finder_.places_on(f, places_along))
-                for (const double side : {-1.0, 1.0}) look(static_cast<int>(f), s.point(at), s.normal(at) * side, found[f]);
+                for (const double side : {-1.0, 1.0})
+                    look(static_cast<int>(f), s.point(at), s.normal(at) * side, found[f]);
         });
         std::map<std::pair<int, int>, ThinPlace> thinnest;
         for (const auto& list : found)
@@ -64,9 +65,22 @@ class ThinPlaces {
         const Surface& s = face(f).surface;
         return s.normal(s.project(p));
     }
+    /// The nearest place of a face, on its rim if the surface's nearest one lies beyond.
     [[nodiscard]] Vec3 projected(int f, const Vec3& p) const {
         const Surface& s = face(f).surface;
-        return s.point(s.project(p));
+        const Vec3 q = s.point(s.project(p));
+        if (finder_.inside_face(static_cast<std::size_t>(f), q)) return q;
+        Vec3 best = q;
+        double least = INFINITY;
+        for (const auto& loop : face(f).loops)
+            for (const auto& use : loop) {
+                const auto& curve = part_.edge(use.edge).curve;
+                const Vec3 r = curve.point(curve.project(p));
+                if (distance(r, p) >= least) continue;
+                least = distance(r, p);
+                best = r;
+            }
+        return best;
     }
 
     /// Along `way`, a unit vector square to the face.
@@ -84,9 +98,6 @@ class ThinPlaces {
         if (-dot(way, inward(g, p.b, way)) < least_opposite) return;
         for (int k = 0; k < projections; ++k) {
             const Vec3 b = projected(g, p.a), a = projected(f, b);
-            if (!finder_.inside_face(static_cast<std::size_t>(g), b) ||
-                !finder_.inside_face(static_cast<std::size_t>(f), a))
-                break;
             const bool rests = distance(a, p.a) + distance(b, p.b) <= clear_;
             if (distance(a, b) > p.width()) break;
             p.a = a;

@@ -16,8 +16,8 @@ struct ThinPlace {
 };
 
 /// For each two faces that have material, or nothing, between them and look away from, or at, each other, the nearest
-/// such pair; thinnest first. From places on every face rays go both ways along its normal; what they meet first is then
-/// brought nearer by projecting from one face to the other in turn.
+/// such pair; thinnest first. From places on every face rays go both ways along its normal; what they meet first is
+/// then brought nearer by projecting from one face to the other in turn.
 std::vector<ThinPlace> thin_places(const SolidPart& part);
 
 }  // namespace dotsift

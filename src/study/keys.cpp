@@ -61,8 +61,10 @@ constexpr Key table[] = {
 
     Key{"part.shape", "add", "a shape, see below", "one of these six required",
         "Adds a shape to what stands above. Shapes: \"rectangle\", \"circle\", \"ellipse\", \"polygon\", \"slot\", "
-        "\"outline\", \"drawing\"; of space: \"box\", \"cylinder\", \"cone\", \"sphere\", \"ring\", \"wedge\", \"model\", "
-        "and plane shapes with extrude, revolve or sweep of their own. cut, intersect and split also know a \"plane\"."},
+        "\"outline\", \"drawing\"; of space: \"box\", \"cylinder\", \"cone\", \"sphere\", \"ring\", \"wedge\", "
+        "\"model\", "
+        "and plane shapes with extrude, revolve or sweep of their own. cut, intersect and split also know a "
+        "\"plane\"."},
     Key{"part.shape", "cut", "a shape", "", "Cuts a shape out of what stands above."},
     Key{"part.shape", "intersect", "a shape", "", "Keeps of what stands above only what lies in this shape."},
     Key{"part.shape", "split", "a shape or \"line\"", "",
@@ -70,7 +72,8 @@ constexpr Key table[] = {
     Key{"part.shape", "mark", "a shape, \"line\" or \"point\"", "",
         "Its edges or point are kept inside; the mesh follows them."},
     Key{"part.shape", "change", "\"round\", \"bevel\", \"hollow\", \"mirror\", \"move\", \"rotate\", \"repeat\"", "",
-        "Changes all that stands above: rounds or bevels corners, of a solid edges; leaves only a wall of a solid; puts "
+        "Changes all that stands above: rounds or bevels corners, of a solid edges; leaves only a wall of a solid; "
+        "puts "
         "the part elsewhere, or adds copies of it."},
     Key{"part.shape", "extrude", "table as part.extrude", "-", "A plane shape, drawn along z by itself."},
     Key{"part.shape", "revolve", "table as part.revolve", "-", "A plane shape, turned about y by itself."},
@@ -116,7 +119,8 @@ constexpr Key table[] = {
     Key{"part.shape", "at", "[x, y], [x, y, z]", "-", "point; plane: a point on it."},
     Key{"part.shape", "normal", "[x, y, z]", "[0, 0, 1]",
         "ring: its axis. plane: towards what cut takes away, and intersect keeps."},
-    Key{"part.shape", "file", "path", "-", "drawing: a DXF file, relative to the study. Layers become names. model: a STEP or .brep file of solids."},
+    Key{"part.shape", "file", "path", "-",
+        "drawing: a DXF file, relative to the study. Layers become names. model: a STEP or .brep file of solids."},
     Key{"part.shape", "layers", "layer or layers", "all",
         "drawing: the layers that are read; * and ? stand for any letters."},
     Key{"part.shape", "holes", "layer or layers", "-",
@@ -150,7 +154,8 @@ constexpr Key table[] = {
     Key{"part.shape", "every", "number, \"30 deg\"", "evenly round", "around: angle from one copy to the next."},
     Key{"part.shape", "near", "array of [x, y], [x, y, z]", "-",
         "change round, bevel: the corners at these points; of a solid the edges through them."},
-    Key{"part.shape", "between", "[name, name]", "-", "change round, bevel: the corners, of a solid the edges, at which two boundaries meet."},
+    Key{"part.shape", "between", "[name, name]", "-",
+        "change round, bevel: the corners, of a solid the edges, at which two boundaries meet."},
     Key{"part.shape", "length", "length", "-", "change bevel: what is cut off each edge, of a solid each face."},
     Key{"part.shape", "wall", "length", "-", "change hollow: thickness of the wall that is left of a solid."},
     Key{"part.shape", "open", "name or names", "-", "change hollow: faces along which no wall is left."},
@@ -194,13 +199,16 @@ constexpr Key table[] = {
     Key{"part.selection.NAME", "normal", "[nx, ny], [nx, ny, nz]", "-",
         "Edges of the outline, of a solid faces, whose outward normal points there all along."},
     Key{"part.selection.NAME", "within", "number, \"5 deg\"", "1 deg", "Angle by which the normal may differ."},
-    Key{"part.selection.NAME", "radius", "length or [least, most]", "-", "Circular edges of this radius; faces of cylinders, spheres and, by their section, rings."},
+    Key{"part.selection.NAME", "radius", "length or [least, most]", "-",
+        "Circular edges of this radius; faces of cylinders, spheres and, by their section, rings."},
     Key{"part.selection.NAME", "kind", "plane, cylinder, cone, sphere, ring, other", "-", "Faces on such a surface."},
     Key{"part.selection.NAME", "area", "area or [least, most]", "-", "Faces of this area."},
     Key{"part.selection.NAME", "length", "length or [least, most]", "-", "Edges of a solid of this length."},
-    Key{"part.selection.NAME", "beside", "name or names", "-", "Shares an end, in a solid an edge, with a boundary of such a name."},
+    Key{"part.selection.NAME", "beside", "name or names", "-",
+        "Shares an end, in a solid an edge, with a boundary of such a name."},
     Key{"part.selection.NAME", "around", "region name or names", "-", "Bounds such a region."},
-    Key{"part.selection.NAME", "follow_tangent", "true, false", "false", "Goes on along edges, or faces, that continue smoothly."},
+    Key{"part.selection.NAME", "follow_tangent", "true, false", "false",
+        "Goes on along edges, or faces, that continue smoothly."},
     Key{"part.selection.NAME", "count", "whole number", "-",
         "How many are expected; another number is an error that lists what was found."},
 

@@ -36,7 +36,8 @@ doctest::Approx about(double value) {
     return doctest::Approx(value).epsilon(1e-9);
 }
 
-/// Of the space between a quarter circle of radius r and its two tangents: area, and distance of its centroid from them.
+/// Of the space between a quarter circle of radius r and its two tangents: area, and distance of its centroid from
+/// them.
 double corner_area(double r) {
     return (1 - pi / 4) * r * r;
 }
@@ -70,8 +71,7 @@ TEST_CASE("rounds and bevels come to their closed forms") {
              {{plate, "change round | corners = \"all\" | radius = 2 | count = 12"},
               a * b * c + 2 * r * (a * b + b * c + c * a) + pi * r * r * (a + b + c) + 4 * pi / 3 * r * r * r},
              {{plate, "change bevel | near = [[20, 0, 12]] | length = 2 | name = \"cut\""}, block - 40 * 2},
-             {{plate, post, foot},
-              block + pillar + 2 * pi * (8 + corner_centroid(3)) * corner_area(3)},
+             {{plate, post, foot}, block + pillar + 2 * pi * (8 + corner_centroid(3)) * corner_area(3)},
              {{plate, post, "change round | between = [\"cap\", \"post\"] | radius = 3"},
               block + pillar - 2 * pi * (8 - corner_centroid(3)) * corner_area(3)},
              {{plate, post, "change bevel | corners = \"inner\" | length = 3"},
@@ -94,13 +94,13 @@ TEST_CASE("walls and tapers come to their closed forms") {
           about(14400 - 36.0 * 26 * 10));
     CHECK(volume(solid({plate, "change hollow | wall = 2"})) == about(14400 - 36.0 * 26 * 8));
     CHECK(volume(solid({"add cylinder | from = [0, 0, 0] | to = [0, 0, 20] | radius = 10 | names = { end = \"end\" }",
-                        "change hollow | wall = 1.5 | open = \"end\""})) ==
-          about(pi * (100 * 20 - 8.5 * 8.5 * 18.5)));
+                        "change hollow | wall = 1.5 | open = \"end\""})) == about(pi * (100 * 20 - 8.5 * 8.5 * 18.5)));
     CHECK(volume(solid({"add sphere | radius = 10", "change hollow | wall = 1"})) == about(4 * pi / 3 * 271));
     const double t = std::tan(5 * pi / 180);
     // The section at height z is (40 - 2 t z) by (30 - 2 t z).
-    const auto part = solid({"add rectangle | size = [40, 30] | name = \"side\" | extrude = { to = 20, taper = \"5 deg\", "
-                             "start = \"low\", end = \"high\" }"});
+    const auto part =
+        solid({"add rectangle | size = [40, 30] | name = \"side\" | extrude = { to = 20, taper = \"5 deg\", "
+               "start = \"low\", end = \"high\" }"});
     CHECK(volume(part) == about(1200 * 20 - 140 * t * 200 + 4 * t * t * 8000 / 3));
     CHECK(area_named(part, "low") == about(1200));
     CHECK(area_named(part, "high") == about((40 - 40 * t) * (30 - 40 * t)));
@@ -146,8 +146,8 @@ TEST_CASE("a round between crossing pipes is smooth to both, and a wall has its 
             CHECK(distance(a.point(a.project(p)), p) < 1e-4);
             CHECK(dot(a.normal(a.project(p)), b.normal(b.project(p))) > 1 - 1e-5);
         }
-    const auto wall = solid(with(
-        tee, {"change hollow | wall = 2.5 | open = [\"inlet\", \"outlet\", \"mouth\"] | name = \"bore\""}));
+    const auto wall =
+        solid(with(tee, {"change hollow | wall = 2.5 | open = [\"inlet\", \"outlet\", \"mouth\"] | name = \"bore\""}));
     const BodyFinder finder(wall);
     for (const int f : wall.faces_named({"bore"})) {
         const Surface& s = wall.face(f).surface;
@@ -178,14 +178,14 @@ TEST_CASE("rounds, walls and tapers meet all that shapes do") {
     CHECK(volume(turned) == doctest::Approx(whole).epsilon(1e-6));
     CHECK(volume(solid(with(tee, {"change repeat | repeat = 2 | step = [100, 0, 0]"}))) ==
           doctest::Approx(2 * whole).epsilon(1e-6));
-    const auto plugged = solid(
-        with(tee, {"add cylinder | from = [-40, 0, 0] | to = [-30, 0, 0] | radius = 5 | region = \"plug\" | name = \"p\""}));
+    const auto plugged = solid(with(
+        tee, {"add cylinder | from = [-40, 0, 0] | to = [-30, 0, 0] | radius = 5 | region = \"plug\" | name = \"p\""}));
     CHECK(plugged.bodies.size() == 2);
     CHECK(volume(plugged) == doctest::Approx(whole).epsilon(1e-6));
-    const auto drilled =
-        solid({plate, post, foot, "cut cylinder | from = [20, 15, -1] | to = [20, 15, 31] | radius = 3 | name = \"bore\"",
-               "change round | between = [\"cap\", \"bore\"] | radius = 1 | name = \"lip\"",
-               "mark point | at = [20, 0, 12] | name = \"gauge\""});
+    const auto drilled = solid({plate, post, foot,
+                                "cut cylinder | from = [20, 15, -1] | to = [20, 15, 31] | radius = 3 | name = \"bore\"",
+                                "change round | between = [\"cap\", \"bore\"] | radius = 1 | name = \"lip\"",
+                                "mark point | at = [20, 0, 12] | name = \"gauge\""});
     CHECK(drilled.points_named({"gauge"}).size() == 1);
     CHECK(volume(drilled) == about(14400 + 64 * pi * 18 + 2 * pi * (8 + corner_centroid(3)) * corner_area(3) -
                                    9 * pi * 30 - 2 * pi * (3 + corner_centroid(1)) * corner_area(1)));

@@ -43,19 +43,22 @@ TEST_CASE("a shape led along lines and arcs has the volume of its section times 
     CHECK(volume(off) == about(16 * (40 + 30 + 20 + (20 - 3) * pi / 2 + 15 * pi / 2)));
     const BodyFinder finder(rod);
     const double h = std::sqrt(0.5);
-    for (const Vec3& on : std::vector<Vec3>{{{20, 0, 0}}, {{40 + 20 * h, 20 - 20 * h, 0}}, {{60, 35, 0}}, {{60, 65, 25}}})
+    for (const Vec3& on :
+         std::vector<Vec3>{{{20, 0, 0}}, {{40 + 20 * h, 20 - 20 * h, 0}}, {{60, 35, 0}}, {{60, 65, 25}}})
         CHECK(finder(on + Vec3{{0, 0, 0.5}}) == 0);
     CHECK(finder({{60, 0, 0}}) == -1);
 }
 
 TEST_CASE("led shapes stand upright, close to a helix's turn, and meet the others") {
     // The section's y is up: a tall rectangle stays tall.
-    const auto tall = solid({"add rectangle | corner = [-1, 0] | size = [2, 10] | "
-                             "sweep = { from = [0, 0, 0], path = [{ to = [10, 10, 0] }] }"});
+    const auto tall =
+        solid({"add rectangle | corner = [-1, 0] | size = [2, 10] | "
+               "sweep = { from = [0, 0, 0], path = [{ to = [10, 10, 0] }] }"});
     CHECK(tall.box.high[2] == about(10));
     CHECK(tall.box.low[2] == about(0));
-    const auto up = solid({"add rectangle | corner = [-1, 0] | size = [2, 10] | "
-                           "sweep = { from = [0, 0, 0], path = [{ to = [0, 0, 5] }] }"});
+    const auto up =
+        solid({"add rectangle | corner = [-1, 0] | size = [2, 10] | "
+               "sweep = { from = [0, 0, 0], path = [{ to = [0, 0, 5] }] }"});
     CHECK(up.box.high[1] == about(10));
     // A duct cut through a block, with rounds at its mouth.
     const auto block = solid({"add box | corner = [-5, -10, -10] | size = [60, 20, 20] | names = { left = \"left\" }",
@@ -69,9 +72,10 @@ TEST_CASE("led shapes stand upright, close to a helix's turn, and meet the other
 }
 
 TEST_CASE("a wedge is a prism") {
-    const auto wedge = solid({"add wedge | corner = [1, 2, 3] | size = [40, 20, 12] | tip = 10 | names = { right = "
-                              "\"slope\", top = \"crest\", left = \"root\", front = \"front\", back = \"back\", bottom = "
-                              "\"base\" }"});
+    const auto wedge =
+        solid({"add wedge | corner = [1, 2, 3] | size = [40, 20, 12] | tip = 10 | names = { right = "
+               "\"slope\", top = \"crest\", left = \"root\", front = \"front\", back = \"back\", bottom = "
+               "\"base\" }"});
     CHECK(volume(wedge) == about(25 * 12 * 20));
     CHECK(distance(measure(wedge).centroid, Vec3{{15, 12, 7.8}}) < 1e-9);
     CHECK(area_named(wedge, "slope") == about(20 * std::hypot(30, 12)));

@@ -87,8 +87,7 @@ TEST_CASE("models are cut, rounded, moved, repeated and added to like shapes") {
     const Folder folder;
     write_step(solid(tub), folder.path / "part.step", 1);
     const double whole = volume(solid(tub));
-    CHECK(volume(model_in(folder.path, "repeat = 2\nstep = [50, 0, 0]\n")) ==
-          doctest::Approx(2 * whole).epsilon(1e-7));
+    CHECK(volume(model_in(folder.path, "repeat = 2\nstep = [50, 0, 0]\n")) == doctest::Approx(2 * whole).epsilon(1e-7));
     CHECK(volume(model_in(folder.path, "mirror = [[0, 0, 0], [0, 1, 0], [0, 0, 1]]\nrotate = \"30 deg\"\n")) ==
           doctest::Approx(whole).epsilon(1e-7));
     const auto drilled = model_in(folder.path,
@@ -96,13 +95,15 @@ TEST_CASE("models are cut, rounded, moved, repeated and added to like shapes") {
                                   "4\nname = \"drain\"\n[[part.shape]]\nchange = \"bevel\"\nbetween = [\"drain\", "
                                   "\"inside\"]\nlength = 0.5\nname = \"lip\"\n");
     CHECK(area_named(drilled, "drain") == doctest::Approx(2 * M_PI * 4 * 1.5).epsilon(1e-7));
-    const auto filled = model_in(folder.path, "region = \"tub\"\n[[part.shape]]\nadd = \"box\"\ncorner = [2, 6, 2]\n"
-                                                "size = [36, 20, 3]\nregion = \"fill\"\n");
+    const auto filled = model_in(folder.path,
+                                 "region = \"tub\"\n[[part.shape]]\nadd = \"box\"\ncorner = [2, 6, 2]\n"
+                                 "size = [36, 20, 3]\nregion = \"fill\"\n");
     CHECK(filled.regions == std::vector<std::string>{"tub", "fill"});
     CHECK(filled.faces_named({"tub_and_fill"}).size() > 0);
-    const auto cut_out = solid_from("format = 1\n[part]\n[[part.shape]]\nadd = \"box\"\ncorner = [-5, -5, -5]\n"
-                                    "size = [50, 40, 22]\n[[part.shape]]\ncut = \"model\"\nfile = \"" +
-                                    (folder.path / "part.step").string() + "\"\n");
+    const auto cut_out = solid_from(
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"box\"\ncorner = [-5, -5, -5]\n"
+        "size = [50, 40, 22]\n[[part.shape]]\ncut = \"model\"\nfile = \"" +
+        (folder.path / "part.step").string() + "\"\n");
     CHECK(volume(cut_out) == doctest::Approx(50.0 * 40 * 22 - whole).epsilon(1e-7));
 }
 

@@ -39,13 +39,11 @@ class SolidMaker {
         for (const Vec3& v : part_.vertices) vertices_.push_back(BRepBuilderAPI_MakeVertex(scale_.in(v)));
         for (const auto& e : part_.edges) edges_.push_back(edge_of(e));
         for (const auto& f : part_.faces) out_.faces.push_back(face_of(f));
-        const bool splines = std::any_of(part_.faces.begin(), part_.faces.end(), [](const SolidFace& f) {
-            return f.surface.kind() == Surface::Kind::spline;
-        });
+        const bool splines = std::any_of(part_.faces.begin(), part_.faces.end(),
+                                         [](const SolidFace& f) { return f.surface.kind() == Surface::Kind::spline; });
         for (std::size_t b = 0; b < part_.bodies.size() && out_.fault.empty(); ++b) {
             out_.bodies.push_back(body(static_cast<int>(b)));
             if (splines) take_tolerances(out_.bodies.back());
-
         }
         out_.edges = std::move(edges_);
         return std::move(out_);

@@ -200,7 +200,8 @@ Surface from_library(const Handle(Geom_Surface) & given, const SurfaceBounds& b,
         basis = trimmed->BasisSurface();
     const double size = scale.size;
     std::optional<Surface> made;
-    if (const auto plane = Handle(Geom_Plane)::DownCast(basis)) return Surface::plane(frame_xy(plane->Position(), scale));
+    if (const auto plane = Handle(Geom_Plane)::DownCast(basis))
+        return Surface::plane(frame_xy(plane->Position(), scale));
     if (const auto tube = Handle(Geom_CylindricalSurface)::DownCast(basis)) {
         const double r = tube->Radius() * size;
         return Surface::drawn(frame_xy(tube->Position(), scale),
@@ -217,9 +218,7 @@ Surface from_library(const Handle(Geom_Surface) & given, const SurfaceBounds& b,
     if (const auto ball = Handle(Geom_SphericalSurface)::DownCast(basis)) {
         const double r = ball->Radius() * size;
         Curve arc = Curve::arc({}, {{r, 0}}, {{0, r}}, b.low[1], b.high[1]);
-        const auto on_axis = [&](const Vec2& p) {
-            return std::fabs(p[0]) <= flat_share * r ? Vec2{{0, p[1]}} : p;
-        };
+        const auto on_axis = [&](const Vec2& p) { return std::fabs(p[0]) <= flat_share * r ? Vec2{{0, p[1]}} : p; };
         arc.set_ends(on_axis(arc.start()), on_axis(arc.end()));
         const bool two_poles = arc.start()[0] == 0 && arc.end()[0] == 0;
         if (!two_poles) made = turned_from(frame_xz(ball->Position(), scale), arc);

@@ -71,8 +71,7 @@ extern "C" __attribute__((visibility("default"))) void dotsift_read_shapes(const
 }
 
 extern "C" __attribute__((visibility("default"))) void dotsift_write_shapes(const dotsift::SolidPart& part, double unit,
-                                                                            const char* file,
-                                                                            std::vector<int>& numbers,
+                                                                            const char* file, std::vector<int>& numbers,
                                                                             std::string& fault) {
     try {
         fault = dotsift::write_shapes(part, unit, file, numbers);

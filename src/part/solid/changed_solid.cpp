@@ -23,8 +23,8 @@ namespace dotsift {
 namespace {
 
 constexpr double smooth_turn = std::numbers::pi / 180;  // edges at which faces turn by less are no edges to be rounded
-constexpr double same_vertex_share = 1e-7;         // of the part's size
-constexpr int size_halvings = 12;  // of the size that does not fit
+constexpr double same_vertex_share = 1e-7;              // of the part's size
+constexpr int size_halvings = 12;                       // of the size that does not fit
 
 SolidChangeKernel load_change() {
     static const auto kernel =
@@ -199,8 +199,8 @@ std::vector<int> chosen_edges(const SolidPart& part, const CornerSpecIn<3>& choi
                     const auto& curve = part.edge(e.edge).curve;
                     return distance(curve.point(curve.project(p)), p);
                 };
-                const auto nearest = std::min_element(
-                    all.begin(), all.end(), [&](const auto& a, const auto& b) { return away(a) < away(b); });
+                const auto nearest = std::min_element(all.begin(), all.end(),
+                                                      [&](const auto& a, const auto& b) { return away(a) < away(b); });
                 if (nearest == all.end() || away(*nearest) > same_point_share * part.box.diagonal())
                     throw InputError(fmt::format("there is no edge at {}", at_text(p)), placed_at(p),
                                      nearest == all.end()
@@ -211,7 +211,8 @@ std::vector<int> chosen_edges(const SolidPart& part, const CornerSpecIn<3>& choi
             }
             break;
         case Kind::between: {
-            const auto first = demanded_faces(part, choice.between[0]), second = demanded_faces(part, choice.between[1]);
+            const auto first = demanded_faces(part, choice.between[0]),
+                       second = demanded_faces(part, choice.between[1]);
             const auto in = [](const std::vector<int>& list, int f) {
                 return std::find(list.begin(), list.end(), f) != list.end();
             };
@@ -284,8 +285,9 @@ SolidPart tapered(const SolidPart& part, double from, double angle) {
     const std::string name;
     Result result(part, change, name);
     if (const std::string fault = result.make(); !fault.empty())
-        throw InputError(fmt::format("a taper of {:g} degrees cannot be made: {}", angle * 180 / std::numbers::pi, fault),
-                         {}, "take a smaller one, or a shape of lines and arcs that narrows no corner away");
+        throw InputError(
+            fmt::format("a taper of {:g} degrees cannot be made: {}", angle * 180 / std::numbers::pi, fault), {},
+            "take a smaller one, or a shape of lines and arcs that narrows no corner away");
     return result.take();
 }
 

@@ -21,8 +21,11 @@ struct OnLoop {
 class FaceIntegral {
   public:
     FaceIntegral(const SolidPart& part, const SolidFace& face, int pieces, const Act& act)
-        : part_(part), face_(face), surface_(face.surface),
-          pieces_(face.surface.kind() == Surface::Kind::spline ? 1 : pieces), act_(act) {}
+        : part_(part),
+          face_(face),
+          surface_(face.surface),
+          pieces_(face.surface.kind() == Surface::Kind::spline ? 1 : pieces),
+          act_(act) {}
 
     void run() {
         if (face_.loops.empty()) {

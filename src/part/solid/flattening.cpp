@@ -213,7 +213,26 @@ Flattening::Within Flattening::over(const Vec2& at) const {
     std::size_t i = 0, j = 0;
     const double u = share_in_cell(lines_[0], at[0], i), v = share_in_cell(lines_[1], at[1], j);
     Within w;
-    w.triangle = 2 * (i * (lines_[1].size() - 1) + j);
+    const std::size_t cell = i * (lines_[1].size() - 1) + j;
+    w.triangle = 2 * cell;
+    switch (pole_of(cell)) {  // its only triangle is run over by lines through the pole
+        case Pole::high_second:
+            w.share = {(1 - v) * (1 - u), (1 - v) * u, v};
+            return w;
+        case Pole::low_first:
+            w.share = {1 - u, u * (1 - v), u * v};
+            return w;
+        case Pole::low_second:
+            ++w.triangle;
+            w.share = {1 - v, v * u, v * (1 - u)};
+            return w;
+        case Pole::high_first:
+            ++w.triangle;
+            w.share = {(1 - u) * (1 - v), u, (1 - u) * v};
+            return w;
+        case Pole::none:
+            break;
+    }
     if (u >= v) {
         w.share = {1 - u, u - v, v};
     } else {
@@ -221,6 +240,15 @@ Flattening::Within Flattening::over(const Vec2& at) const {
         w.share = {1 - v, u, v - u};
     }
     return w;
+}
+
+Flattening::Pole Flattening::pole_of(std::size_t cell) const {
+    const auto &first = triangles_[2 * cell].v, &second = triangles_[2 * cell + 1].v;
+    const std::size_t a = same_[first[0]], b = same_[first[1]], c = same_[first[2]], d = same_[second[2]];
+    if (c == d) return Pole::high_second;
+    if (a == b) return Pole::low_second;
+    if (a == d) return Pole::low_first;
+    return b == c ? Pole::high_first : Pole::none;
 }
 
 Flattening::Within Flattening::under(const Vec2& flat) const {
@@ -249,9 +277,24 @@ Vec2 Flattening::flat(const Vec2& at) const {
 
 Vec2 Flattening::parameters(const Vec2& flat) const {
     const Within w = under(flat);
-    Vec2 sum{};
-    for (std::size_t k = 0; k < 3; ++k) sum += parameters_of(triangles_[w.triangle].v[k]) * w.share[k];
-    return sum;
+    const std::size_t cell = w.triangle / 2;
+    const Vec2 low = parameters_of(triangles_[2 * cell].v[0]), span = parameters_of(triangles_[2 * cell].v[2]) - low;
+    const auto [r, s, t] = w.share;
+    const auto of = [](double part, double rest) { return part + rest > 0 ? part / (part + rest) : 0.5; };
+    const auto at = [&](double u, double v) { return Vec2{{low[0] + u * span[0], low[1] + v * span[1]}}; };
+    switch (pole_of(cell)) {
+        case Pole::high_second:
+            return at(of(s, r), t);
+        case Pole::low_first:
+            return at(s + t, of(t, s));
+        case Pole::low_second:
+            return at(of(s, t), s + t);
+        case Pole::high_first:
+            return at(s, of(t, r));
+        case Pole::none:
+            break;
+    }
+    return w.triangle % 2 == 0 ? at(s + t, t) : at(s, s + t);
 }
 
 double Flattening::scale(const Vec2& at) const {

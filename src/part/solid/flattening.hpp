@@ -11,7 +11,8 @@ namespace dotsift {
 
 /// Least-squares conformal map (Levy, Petitjean, Ray & Maillot 2002, ACM Trans. Graph. 21) of the triangles into which
 /// the cells of a grid are halved, begun with the lengths of its lines, two corners held, and followed for a bounded
-/// number of steps of conjugate gradients. Where a triangle would turn over the beginning is kept, which has no folds. Both ways are exact inverses of each other.
+/// number of steps of conjugate gradients. Where a triangle would turn over the beginning is kept, which has no folds.
+/// Both ways are exact inverses of each other.
 class Flattening {
   public:
     explicit Flattening(const SurfaceGrid& grid);
@@ -26,6 +27,9 @@ class Flattening {
     struct Triangle {
         std::array<std::size_t, 3> v;
     };
+    /// Which side of a cell is a pole: of those at the lower and the upper second parameter, and of the first.
+    enum class Pole { none, low_second, high_second, low_first, high_first };
+    [[nodiscard]] Pole pole_of(std::size_t cell) const;
     /// Where in a triangle: shares of its corners.
     struct Within {
         std::size_t triangle = 0;
@@ -46,12 +50,12 @@ class Flattening {
     }
 
     std::array<std::vector<double>, 2> lines_;
-    std::vector<Triangle> triangles_;      ///< two of each cell after each other, with the second parameter innermost
-    std::vector<std::size_t> same_;        ///< of each place of the grid the first at the same place
-    std::vector<Complex> flat_;            ///< of each place of the grid
-    std::vector<double> scale_;            ///< there
+    std::vector<Triangle> triangles_;  ///< two of each cell after each other, with the second parameter innermost
+    std::vector<std::size_t> same_;    ///< of each place of the grid the first at the same place
+    std::vector<Complex> flat_;        ///< of each place of the grid
+    std::vector<double> scale_;        ///< there
     Box2 box_;
-    std::size_t bins_ = 1;                                ///< each way
+    std::size_t bins_ = 1;                          ///< each way
     std::vector<std::vector<std::size_t>> in_bin_;  ///< triangles
 };
 

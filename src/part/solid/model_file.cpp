@@ -79,7 +79,8 @@ void run(const std::vector<std::string>& arguments, const fs::path& fault, const
 
 ModelFile read_model(const fs::path& file, std::optional<double> unit, double metres) {
     std::error_code code;
-    if (!fs::is_regular_file(file, code)) refuse(file, "there is no such file", "check the path, which starts from the study");
+    if (!fs::is_regular_file(file, code))
+        refuse(file, "there is no such file", "check the path, which starts from the study");
     const TemporaryFolder folder;
     const fs::path made = folder.path() / "model";
     run({"read", fs::absolute(file).string(), made.string(), std::to_string(most_megabytes),
@@ -92,9 +93,7 @@ ModelFile read_model(const fs::path& file, std::optional<double> unit, double me
     static const auto read =
         reinterpret_cast<ShapeFileReader>(module_symbol("libdotsift-geometry.so", shape_file_reader_symbol));
     // The program hands over millimetres where the file has a unit, and the file's own numbers where it has none.
-    const double factor = unit           ? *unit / metres
-                          : told.metres ? millimetre / metres
-                                        : 1;
+    const double factor = unit ? *unit / metres : told.metres ? millimetre / metres : 1;
     SolidKernelResult shapes;
     std::vector<int> numbers;
     read((made.string() + ".shape").c_str(), factor, shapes, numbers);

@@ -17,8 +17,8 @@ struct ModelFile {
     bool has_unit = true;
 };
 
-/// `unit`: metres in one of the file's, instead of what it says; `metres`: in one of the study's. Throws InputError, and
-/// FileError if the program that reads cannot be started.
+/// `unit`: metres in one of the file's, instead of what it says; `metres`: in one of the study's. Throws InputError,
+/// and FileError if the program that reads cannot be started.
 ModelFile read_model(const std::filesystem::path& file, std::optional<double> unit, double metres);
 
 /// As STEP, with the names of regions and faces; `metres` in one of the study's units. Throws FileError and InputError.

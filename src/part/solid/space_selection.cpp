@@ -16,11 +16,11 @@ namespace {
 using Pick = SpaceSelectionSpec::Pick;
 using Kind = SpaceSelectionSpec::Kind;
 
-constexpr int looked_at = 5;             // places along each side of a face, at which a rule must hold
-constexpr int along_edge = 16;           // and along an edge
-constexpr double near_share = 1e-6;      // of the part's size: in a plane, in a box, equally near
-constexpr double equal_share = 1e-6;     // relative: the same radius
-constexpr double tangent_angle = 1e-3;   // radians between normals, or tangents, that count as one
+constexpr int looked_at = 5;            // places along each side of a face, at which a rule must hold
+constexpr int along_edge = 16;          // and along an edge
+constexpr double near_share = 1e-6;     // of the part's size: in a plane, in a box, equally near
+constexpr double equal_share = 1e-6;    // relative: the same radius
+constexpr double tangent_angle = 1e-3;  // radians between normals, or tangents, that count as one
 constexpr std::size_t most_candidates = 10;
 
 /// What a surface is, and its radius: of a cylinder, a sphere, a ring's section; otherwise 0.
@@ -184,8 +184,9 @@ class SpaceSelector {
     }
     [[nodiscard]] bool around_region(const SolidFace& face) const {
         const auto region = [&](int body) {
-            return body < 0 ? std::string{}
-                            : part_.regions[static_cast<std::size_t>(part_.bodies[static_cast<std::size_t>(body)].region)];
+            return body < 0
+                       ? std::string{}
+                       : part_.regions[static_cast<std::size_t>(part_.bodies[static_cast<std::size_t>(body)].region)];
         };
         const std::string a = region(face.behind), b = region(face.before);
         return a != b && (fits_any(a, spec_.around) || fits_any(b, spec_.around));
@@ -206,8 +207,8 @@ class SpaceSelector {
                     return false;
                 if (!spec_.normal && !spec_.box && !spec_.plane) return true;
                 for (const auto& p : places_.on_face(i)) {
-                    if (spec_.normal && std::atan2(norm(cross(p.normal, *spec_.normal)), dot(p.normal, *spec_.normal)) >
-                                            spec_.within)
+                    if (spec_.normal &&
+                        std::atan2(norm(cross(p.normal, *spec_.normal)), dot(p.normal, *spec_.normal)) > spec_.within)
                         return false;
                     places.push_back(p.point);
                 }
@@ -235,15 +236,14 @@ class SpaceSelector {
             }
             case Pick::points:
                 places = {part_.vertices[static_cast<std::size_t>(i)]};
-                if (!spec_.named.empty() &&
-                    std::none_of(part_.points.begin(), part_.points.end(),
-                                 [&](const auto& p) { return p.vertex == i && fits_any(p.name, spec_.named); }))
+                if (!spec_.named.empty() && std::none_of(part_.points.begin(), part_.points.end(), [&](const auto& p) {
+                        return p.vertex == i && fits_any(p.name, spec_.named);
+                    }))
                     return false;
                 break;
         }
-        return std::all_of(places.begin(), places.end(), [&](const Vec3& p) {
-            return (!spec_.box || in_box(p)) && (!spec_.plane || in_plane(p));
-        });
+        return std::all_of(places.begin(), places.end(),
+                           [&](const Vec3& p) { return (!spec_.box || in_box(p)) && (!spec_.plane || in_plane(p)); });
     }
 
     [[nodiscard]] double away(int i) const {
@@ -373,7 +373,8 @@ void apply_space_selections(const Study& study, SolidPart& part, Problems& probl
     for (const auto& spec : study.space_selections) {
         const auto& taken = part.boundary_names;
         if (spec.pick == Pick::faces && std::find(taken.begin(), taken.end(), spec.name) != taken.end()) {
-            problems.add(spec.where, fmt::format("part.selection.{}: shapes have faces of this name already", spec.name),
+            problems.add(spec.where,
+                         fmt::format("part.selection.{}: shapes have faces of this name already", spec.name),
                          "choose another name");
             continue;
         }

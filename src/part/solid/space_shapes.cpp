@@ -42,8 +42,8 @@ class SpaceShape {
         corners.push_back({{0, size[2]}});
         sides.emplace_back("left");
         // Drawn along z, then laid over so that the outline's y points up and it goes on along y.
-        const SolidPart drawn = drawn_solid(plane(polygon(corners, sides)), -size[1], 0,
-                                            {name_of("back"), name_of("front")});
+        const SolidPart drawn =
+            drawn_solid(plane(polygon(corners, sides)), -size[1], 0, {name_of("back"), name_of("front")});
         AffineIn<3> map;
         map.column = {Vec3{{1, 0, 0}}, Vec3{{0, 0, 1}}, Vec3{{0, -1, 0}}};
         map.shift = a;

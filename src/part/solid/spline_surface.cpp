@@ -38,8 +38,8 @@ void values(const std::vector<double>& knots, std::size_t span, std::size_t degr
     }
 }
 
-/// The derivative of a spline is one of a degree less: d/du sum N_i,p c_i = sum N_i,p-1 p (c_i - c_i-1) / (t_i+p - t_i).
-/// Here as a row of weights: of the B-splines of a degree less to those of this one.
+/// The derivative of a spline is one of a degree less: d/du sum N_i,p c_i = sum N_i,p-1 p (c_i - c_i-1) / (t_i+p -
+/// t_i). Here as a row of weights: of the B-splines of a degree less to those of this one.
 void derive(const std::vector<double>& knots, std::size_t span, std::size_t degree,
             const std::array<double, Nurbs::most_degree + 1>& lower, std::array<double, Nurbs::most_degree + 1>& out) {
     std::fill(out.begin(), out.end(), 0.0);

@@ -87,7 +87,8 @@ Surface Surface::spline(SplineSurface surface) {
 }
 
 const Flattening& Surface::flattening() const {
-    std::call_once(spline_->laid_flat, [&] { spline_->flattening = std::make_unique<const Flattening>(spline_->grid); });
+    std::call_once(spline_->laid_flat,
+                   [&] { spline_->flattening = std::make_unique<const Flattening>(spline_->grid); });
     return *spline_->flattening;
 }
 

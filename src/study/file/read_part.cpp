@@ -5,8 +5,8 @@
 #include <algorithm>
 #include <numbers>
 
-#include "study/file/read_shape.hpp"
 #include "study/file/read_selection.hpp"
+#include "study/file/read_shape.hpp"
 #include "study/file/read_space_shape.hpp"
 
 namespace dotsift {

@@ -93,7 +93,7 @@ void read_space_selection(const Section& s, const std::string& name, Study& stud
     if (x.pick == Pick::edges) refuse({"normal", "kind", "area"});
     if (x.pick == Pick::points)
         refuse({"normal", "kind", "area", "length", "radius", "beside", "around", "follow_tangent"});
-    constexpr std::array rules{"named", "box",    "in_plane", "nearest", "normal", "kind",
+    constexpr std::array rules{"named",  "box",  "in_plane", "nearest", "normal", "kind",
                                "radius", "area", "length",   "beside",  "around"};
     if (std::none_of(rules.begin(), rules.end(), [&](const char* key) { return s.has(key); }))
         s.fault("pick", "needs at least one rule",

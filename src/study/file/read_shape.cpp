@@ -337,8 +337,9 @@ CornerSpecIn<D> read_corner_choice(const Section& s) {
         c.kind = Kind::between;
         if (const auto two = s.two_names("between")) c.between = *two;
     } else {
-        s.missing("corners", fmt::format("say which: corners = \"inner\", near = [[x, y{}]] or between = [\"a\", \"b\"]",
-                                         D == 3 ? ", z" : ""));
+        s.missing("corners",
+                  fmt::format("say which: corners = \"inner\", near = [[x, y{}]] or between = [\"a\", \"b\"]",
+                              D == 3 ? ", z" : ""));
     }
     if (s.has("corners") + s.has("near") + s.has("between") > 1)
         s.fault("change", "has more than one of corners, near and between", "keep one");

@@ -17,7 +17,7 @@ namespace {
 
 // In the order of SpacePrimitive.
 const std::vector<std::string> space_shape_names{"box",   "cylinder", "cone",  "sphere", "ring",
-                                                "wedge", "model",    "plane", "point"};
+                                                 "wedge", "model",    "plane", "point"};
 
 class SpaceShapeReader {
   public:
@@ -44,11 +44,11 @@ class SpaceShapeReader {
         if (!s_.has("shape")) s_.missing("shape", "as in: shape = \"box\"");
         if (const auto primitive = s_.choice("shape", space_shape_names)) {
             shape_.primitive = static_cast<SpacePrimitive>(*primitive);
-            if (shape_.primitive > SpacePrimitive::ring) {
-                s_.fault("shape", fmt::format("is \"{}\", which marks no volume", what()),
+            const bool empty = shape_.primitive == SpacePrimitive::plane || shape_.primitive == SpacePrimitive::point;
+            if (empty || shape_.primitive == SpacePrimitive::wedge || shape_.primitive == SpacePrimitive::model)
+                s_.fault("shape",
+                         fmt::format("is \"{}\", which {}", what(), empty ? "encloses nothing" : "marks no volume"),
                          "use a box, cylinder, cone, sphere or ring");
-                return std::move(shape_);
-            }
             std::vector<std::string> used{"shape"}, sides;
             used.insert(used.end(), placement_keys.begin(), placement_keys.end());
             read_dimensions(used, sides);
@@ -206,8 +206,9 @@ class SpaceShapeReader {
         read_corner_and_size();
         shape_.tip = s_.number("tip", dimension::length).value_or(0);
         if (shape_.tip >= 0 && shape_.tip < shape_.size[0]) return;
-        s_.fault("tip", fmt::format("is {:g}, but the upper side is to be shorter than the lower one, {:g}", shape_.tip,
-                                    shape_.size[0]),
+        s_.fault("tip",
+                 fmt::format("is {:g}, but the upper side is to be shorter than the lower one, {:g}", shape_.tip,
+                             shape_.size[0]),
                  "0 makes an edge of it");
         shape_.tip = 0;
     }
@@ -306,7 +307,8 @@ std::optional<SweepSpec> read_led(const Section& of) {
 
 bool is_of_space(const toml::table& shape) {
     if (shape.contains("extrude") || shape.contains("revolve") || shape.contains("sweep")) return true;
-    if (shape["change"].value_exact<std::string>() == change_names[static_cast<std::size_t>(Change::hollow)]) return true;
+    if (shape["change"].value_exact<std::string>() == change_names[static_cast<std::size_t>(Change::hollow)])
+        return true;
     return std::any_of(verb_names.begin(), verb_names.end(), [&](const std::string& verb) {
         const auto value = shape[verb].value_exact<std::string>();
         if (value == "point") {  // of the plane too, where it has two coordinates
