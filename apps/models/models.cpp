@@ -5,8 +5,10 @@
 //     dotsift-models write OUT FILE                      OUT.shape, OUT.told -> a STEP file, in millimetres
 //
 // OUT.shape is the library's own text of solids without faces that go round. OUT.told has one line for each thing that
-// is to be told: "face NUMBER NAME", "solid NUMBER NAME", "unit METRES", "note TEXT"; numbers count from 1.
+// is to be told: "face NUMBER NAME", "solid NUMBER NAME", "unit METRES" (the file's; the shape of a file that has one
+// is in millimetres), "note TEXT"; numbers count from 1.
 
+#include <sys/prctl.h>
 #include <sys/resource.h>
 #include <APIHeaderSection_MakeHeader.hxx>
 #include <BRepBndLib.hxx>
@@ -32,6 +34,7 @@
 #include <Standard_Failure.hxx>
 #include <StepData_StepModel.hxx>
 #include <StepRepr_RepresentationItem.hxx>
+#include <TColStd_SequenceOfAsciiString.hxx>
 #include <TCollection_HAsciiString.hxx>
 #include <TopExp.hxx>
 #include <TopExp_Explorer.hxx>
@@ -45,11 +48,14 @@
 #include <XSControl_TransferReader.hxx>
 #include <XSControl_TransferWriter.hxx>
 #include <XSControl_WorkSession.hxx>
+#include <cctype>
 #include <cmath>
+#include <csignal>
 #include <cstdio>
 #include <cstdlib>
 
 #include <fstream>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -81,7 +87,7 @@ std::string beginning_of(const std::string& file) {
 struct Model {
     TopoDS_Shape shape;
     std::vector<std::pair<TopoDS_Shape, std::string>> names;
-    double metres = 0.001;
+    double metres = 0;  ///< in one of its units; 0: it says none
     std::vector<std::string> notes;
 };
 
@@ -93,6 +99,16 @@ std::string name_of(const StepRepr_RepresentationItem& item) {
     return name == "NONE" ? std::string() : name;
 }
 
+double metres_of(std::string unit) {
+    for (char& c : unit) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    static const std::map<std::string, double> known{{"metre", 1},          {"meter", 1},         {"millimetre", 0.001},
+                                                     {"millimeter", 0.001}, {"centimetre", 0.01}, {"centimeter", 0.01},
+                                                     {"kilometre", 1000},   {"kilometer", 1000},  {"micrometre", 1e-6},
+                                                     {"micrometer", 1e-6},  {"inch", 0.0254},     {"foot", 0.3048}};
+    const auto found = known.find(unit);
+    return found == known.end() ? 0 : found->second;
+}
+
 Model read_step(const std::string& file) {
     STEPControl_Controller::Init();
     Interface_Static::SetCVal("xstep.cascade.unit", "MM");
@@ -102,8 +118,11 @@ Model read_step(const std::string& file) {
     for (checks.Start(); checks.More(); checks.Next())
         if (checks.Value()->NbFails() > 0)
             throw Fault{"entity " + std::to_string(checks.Number()) + " is faulty: " + checks.Value()->CFail(1)};
-    if (reader.TransferRoots() == 0 || reader.NbShapes() == 0) throw Fault{"it holds no shape"};
+    TColStd_SequenceOfAsciiString lengths, angles, solid_angles;
+    reader.FileUnits(lengths, angles, solid_angles);
     Model out;
+    if (lengths.Length() > 0) out.metres = metres_of(lengths.First().ToCString());
+    if (reader.TransferRoots() == 0 || reader.NbShapes() == 0) throw Fault{"it holds no shape"};
     out.shape = reader.OneShape();
     const Handle(Transfer_TransientProcess) process = reader.WS()->TransferReader()->TransientProcess();
     const Handle(Interface_InterfaceModel) model = reader.WS()->Model();
@@ -123,7 +142,6 @@ Model read_own(const std::string& file) {
     Model out;
     if (!BRepTools::Read(out.shape, file.c_str(), BRep_Builder()) || out.shape.IsNull())
         throw Fault{"it is no sound file of shapes"};
-    out.metres = 0;  // it has no unit
     return out;
 }
 
@@ -260,6 +278,7 @@ int main(int argc, char** argv) {
         return 2;
     }
     try {
+        ::prctl(PR_SET_PDEATHSIG, SIGKILL);  // nobody waits for it any more
         Message::DefaultMessenger()->ChangePrinters().Clear();
         if (reads) {
             limit(RLIMIT_AS, std::atof(words[3].c_str()) * 1e6);

@@ -2,8 +2,8 @@
 // sanitizers:
 //     cmake --preset sanitizers -DDOTSIFT_BENCH=ON && cmake --build build-sanitizers --target dotsift-fuzz-files
 //     build-sanitizers/bench/dotsift-fuzz-files KIND SECONDS [SEED]
-// KIND is drawing, mesh, table or archive; SECONDS are of processor time. Exit status 1 if one is neither; it stays in
-// the temporary folder.
+// KIND is drawing, mesh, table, archive or model; SECONDS are of processor time. Exit status 1 if one is neither; it
+// stays in the temporary folder.
 
 #include <fmt/format.h>
 #include <unistd.h>
@@ -23,7 +23,7 @@ namespace fs = std::filesystem;
 int main(int argc, char** argv) {
     const FileKind kind = file_kind(argc > 2 ? argv[1] : "");
     if (kind.seeds.empty()) {
-        fmt::print(stderr, "usage: dotsift-fuzz-files drawing|mesh|table|archive SECONDS [SEED]\n");
+        fmt::print(stderr, "usage: dotsift-fuzz-files drawing|mesh|table|archive|model SECONDS [SEED]\n");
         return 2;
     }
     const std::clock_t end = std::clock() + std::atol(argv[2]) * CLOCKS_PER_SEC;

@@ -54,6 +54,7 @@ class ThinPlaces {
                 if (!added && p.width() < known->second.width()) known->second = p;
             }
         std::vector<ThinPlace> out;
+        out.reserve(thinnest.size());
         for (const auto& [faces, p] : thinnest) out.push_back(p);
         std::stable_sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.width() < b.width(); });
         return out;

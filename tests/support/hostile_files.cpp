@@ -14,6 +14,7 @@
 #include "part/build.hpp"
 #include "part/checks/check_study.hpp"
 #include "part/shapes/dxf_read.hpp"
+#include "part/solid/model_file.hpp"
 #include "quality/quality.hpp"
 #include "sizes/part_sizes.hpp"
 #include "sizes/size_table.hpp"
@@ -160,6 +161,32 @@ std::string take_archive(const std::string& text, const fs::path& folder, Random
     return "unpacked";
 }
 
+std::vector<std::string> models() {
+    const std::string head =
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"box\"\nsize = [40, 30, 12]\nname = \"skin\"\n";
+    std::vector<std::string> out;
+    for (const std::string& more :
+         {std::string("[[part.shape]]\nchange = \"round\"\nnear = [[20, 0, 0]]\nradius = 5\n"),
+          std::string("[[part.shape]]\ncut = \"sphere\"\ncentre = [20, 15, 12]\nradius = 6\n[[part.shape]]\nadd = "
+                      "\"ring\"\ncentre = [80, 0, 0]\nradii = [9, 3]\nregion = \"ring\"\n")}) {
+        Problems problems("model.toml");
+        const StudyAndPart opened = open_study("model.toml", head + more, problems);
+        const fs::path file = fs::temp_directory_path() / fmt::format("dotsift-fuzz-{}.step", ::getpid());
+        write_step(*opened.solid, file, 0.001);
+        out.push_back(read_file(file));
+        fs::remove(file);
+    }
+    return out;
+}
+
+std::string take_model(const std::string& text, const fs::path& folder, Random&) {
+    keep(folder / "part.step", text);
+    const ModelFile model = read_model(folder / "part.step", {}, 0.001);
+    for (const auto& solid : model.solids)
+        if (!(measure(solid).size > 0)) throw std::logic_error("a solid without a volume");
+    return "became solids";
+}
+
 }  // namespace
 
 std::string mutated(const std::vector<std::string>& from, Random& random) {
@@ -202,6 +229,7 @@ FileKind file_kind(const std::string& name) {
     if (name == "mesh") return {meshes(), take_mesh};
     if (name == "table") return {tables(), take_table};
     if (name == "archive") return {archives(), take_archive};
+    if (name == "model") return {models(), take_model};
     return {};
 }
 

@@ -336,7 +336,6 @@ TEST_CASE("faults of shapes of space tell what is wrong and what helps") {
              {{ten + " | region = \"a\"", "add box | size = [10, 10, 10] | region = \"b\""},
               "nothing is left of the region"},
              {{ten, "mark sphere | radius = 1"}, "must be \"point\" in space"},
-             {{ten, "change round | radius = 1 | corners = \"all\""}, "does not work on edges of space yet"},
              {{ten, "change mirror | mirror = [[0, 0, 0], [1, 0, 0], [2, 0, 0]]"}, "has its points on one line"},
              {{ten, "add rectangle | size = [1, 1]"}, "is a plane shape after shapes of space"},
              {{"add rectangle | size = [1, 1]", ten}, "stands among shapes of space"},

@@ -163,6 +163,18 @@ std::optional<std::vector<Vec3>> meetings(const Surface& surface, const Vec3& fr
     return out;
 }
 
+/// The ray runs past the box.
+bool misses(const Box<3>& box, const Vec3& from, const Vec3& along) {
+    double enter = 0, leave = INFINITY;
+    for (std::size_t k = 0; k < 3; ++k) {
+        const double a = (box.low[k] - from[k]) / along[k], b = (box.high[k] - from[k]) / along[k];
+        if (std::isnan(a) || std::isnan(b)) continue;  // along this side of it
+        enter = std::max(enter, std::min(a, b));
+        leave = std::min(leave, std::max(a, b));
+    }
+    return enter > leave;
+}
+
 }  // namespace
 
 BodyFinder::BodyFinder(const SolidPart& part) : part_(part) {
@@ -225,7 +237,7 @@ bool BodyFinder::cross(const Vec3& from, const Vec3& along, std::vector<char>& o
     std::fill(odd.begin(), odd.end(), 0);
     for (std::size_t f = 0; f < faces_.size(); ++f) {
         const SolidFace& face = part_.faces[f];
-        if (face.behind == face.before) continue;
+        if (face.behind == face.before || misses(faces_[f].space, from, along)) continue;
         const auto places = meetings(face.surface, from, along);
         if (!places) return false;
         for (const Vec3& p : *places) {
@@ -243,6 +255,7 @@ bool BodyFinder::cross(const Vec3& from, const Vec3& along, std::vector<char>& o
 std::optional<std::pair<int, Vec3>> BodyFinder::first_crossing(const Vec3& from, const Vec3& along) const {
     std::optional<std::pair<int, Vec3>> first;
     for (std::size_t f = 0; f < faces_.size(); ++f) {
+        if (misses(faces_[f].space, from, along)) continue;
         const auto places = meetings(part_.faces[f].surface, from, along);
         if (!places) continue;  // nearly along it
         for (const Vec3& p : *places) {

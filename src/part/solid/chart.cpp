@@ -46,8 +46,9 @@ Chart::Chart(const Surface& surface) : surface_(surface) {
             speed_ = (profile.start()[0] + profile.end()[0]) / 2;
         }
     }
-    even_ = profile.straight() &&
-            (kind_ == Kind::drawn || (kind_ == Kind::sailor && profile.start()[0] == profile.end()[0]));
+    const bool evenly_run = profile.straight() || (profile.kind() == Curve::Kind::arc && profile.circular());
+    even_ = (evenly_run && kind_ == Kind::drawn) ||
+            (profile.straight() && kind_ == Kind::sailor && profile.start()[0] == profile.end()[0]);
     // From the pole on.
     auto smooth = profile.smooth_pieces();
     if (pole_ == 1) {

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cctype>
 #include <csignal>
 #include <fstream>
 #include <map>
@@ -58,6 +60,16 @@ Told read_told(const fs::path& file) {
     return told;
 }
 
+/// As regions may be called.
+std::string proper_name(std::string name) {
+    constexpr std::size_t longest = 56;
+    name.resize(std::min(name.size(), longest));
+    for (char& c : name)
+        if (!std::isalnum(static_cast<unsigned char>(c)) && c != '_') c = '_';
+    const bool begins_well = !name.empty() && !std::isdigit(static_cast<unsigned char>(name.front()));
+    return begins_well ? name : "solid_" + name;
+}
+
 [[noreturn]] void refuse(const fs::path& file, const std::string& why, const std::string& remedy) {
     throw InputError(fmt::format("the model {} cannot be read: {}", file.string(), why), {}, remedy);
 }
@@ -93,7 +105,8 @@ ModelFile read_model(const fs::path& file, std::optional<double> unit, double me
     static const auto read =
         reinterpret_cast<ShapeFileReader>(module_symbol("libdotsift-geometry.so", shape_file_reader_symbol));
     // The program hands over millimetres where the file has a unit, and the file's own numbers where it has none.
-    const double factor = unit ? *unit / metres : told.metres ? millimetre / metres : 1;
+    double factor = told.metres ? millimetre / metres : 1;
+    if (unit) factor = *unit / metres * (told.metres ? millimetre / *told.metres : 1);
     SolidKernelResult shapes;
     std::vector<int> numbers;
     read((made.string() + ".shape").c_str(), factor, shapes, numbers);
@@ -102,7 +115,7 @@ ModelFile read_model(const fs::path& file, std::optional<double> unit, double me
         const int cell = static_cast<int>(c);
         SolidPart part = taken_solid(shapes, cell, [](const KernelFace& f) -> const Surface& { return f.surface; });
         const auto name = told.solids.find(cell + 1);
-        part.regions = {name != told.solids.end() ? name->second : fmt::format("solid{}", c + 1)};
+        part.regions = {name != told.solids.end() ? proper_name(name->second) : fmt::format("solid{}", c + 1)};
         std::size_t k = 0;
         for (std::size_t f = 0; f < shapes.faces.size(); ++f) {
             if (shapes.faces[f].behind != cell && shapes.faces[f].before != cell) continue;

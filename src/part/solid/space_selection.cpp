@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "base/numbers.hpp"
 #include "part/solid/body_finder.hpp"
@@ -328,8 +329,8 @@ class SpaceSelector {
 
     bool judge(const std::vector<int>& chosen, int all) {
         if (chosen.empty()) {
-            std::vector<int> every;
-            for (int i = 0; i < all; ++i) every.push_back(i);
+            std::vector<int> every(static_cast<std::size_t>(all));
+            std::iota(every.begin(), every.end(), 0);
             fault({}, fmt::format("no {} fit all of its rules", kinds()),
                   fmt::format("{} of the part are {}", kinds(), listed(every)));
             return false;
