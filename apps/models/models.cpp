@@ -10,6 +10,7 @@
 
 #include <sys/prctl.h>
 #include <sys/resource.h>
+
 #include <APIHeaderSection_MakeHeader.hxx>
 #include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_MakeSolid.hxx>
@@ -53,7 +54,6 @@
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
-
 #include <fstream>
 #include <map>
 #include <string>
@@ -158,7 +158,7 @@ TopoDS_Shape solids_of(Model& model) {
     TopoDS_Compound all;
     BRep_Builder build;
     build.MakeCompound(all);
-    int solids = 0, shells = 0;
+    int solids = 0, closed = 0, open = 0;
     const auto add = [&](TopoDS_Solid solid) {
         BRepLib::OrientClosedSolid(solid);
         build.Add(all, solid);
@@ -176,13 +176,17 @@ TopoDS_Shape solids_of(Model& model) {
         for (auto& [shape, name] : model.names)
             if (sewing.IsModifiedSubShape(shape)) shape = sewing.ModifiedSubShape(shape);
         for (TopExp_Explorer e(sewing.SewedShape(), TopAbs_SHELL); e.More(); e.Next()) {
-            ++shells;
-            if (BRep_Tool::IsClosed(e.Current())) add(BRepBuilderAPI_MakeSolid(TopoDS::Shell(e.Current())));
+            const bool closes = BRep_Tool::IsClosed(e.Current());
+            ++(closes ? closed : open);
+            if (closes) add(BRepBuilderAPI_MakeSolid(TopoDS::Shell(e.Current())));
         }
         if (solids == 0)
             throw Fault{"its surfaces do not close: " + std::to_string(sewing.NbFreeEdges()) +
                         " edges bound one face alone"};
-        model.notes.push_back("its faces were sewn to " + std::to_string(shells) + " closed shells");
+        if (closed > 0) model.notes.push_back("its faces were sewn to " + std::to_string(closed) + " closed shells");
+        if (open > 0 || closed == 0)
+            model.notes.push_back("surfaces beside its solids do not close and were left out: " +
+                                  std::to_string(sewing.NbFreeEdges()) + " edges bound one face alone");
     }
     if (solids == 0) throw Fault{"it holds no solid"};
     ShapeAnalysis_ShapeTolerance tolerance;
