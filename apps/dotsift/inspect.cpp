@@ -137,8 +137,8 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
         SizeSpec plain;
         plain.segments_per_circle = study.sizes.segments_per_circle;
         try {
-            const SolidMesh mesh = generate_solid(*opened.solid, sizing_of(*opened.solid, plain, study.path).field,
-                                                  study.sizes.most_elements, 2);
+            const SolidMesh mesh = generate_outside(*opened.solid, sizing_of(*opened.solid, plain, study.path).field,
+                                                    study.sizes.most_elements);
             write_picture(directory / "part", draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length,
                                                               PictureUse::files, lines_of_names(*opened.solid)));
         } catch (const MeshError& e) {  // which is no reason to tell nothing of the part

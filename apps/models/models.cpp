@@ -35,6 +35,7 @@
 #include <Standard_Failure.hxx>
 #include <StepData_StepModel.hxx>
 #include <StepRepr_RepresentationItem.hxx>
+#include <StepShape_Face.hxx>
 #include <TColStd_SequenceOfAsciiString.hxx>
 #include <TCollection_HAsciiString.hxx>
 #include <TopExp.hxx>
@@ -49,6 +50,7 @@
 #include <XSControl_TransferReader.hxx>
 #include <XSControl_TransferWriter.hxx>
 #include <XSControl_WorkSession.hxx>
+#include <algorithm>
 #include <cctype>
 #include <cmath>
 #include <csignal>
@@ -64,6 +66,7 @@ namespace {
 constexpr double widest_turn = 2.2;  // faces that go round farther are parted: into three, and halves of a sphere
 constexpr double sewn_share = 1e-5;  // of the size: gaps as wide as this are sewn
 constexpr double told_share = 1e-6;  // and those wider than this are told
+constexpr int few_loops = 50;        // of one face: so many are compared with each other
 
 struct Fault {
     std::string text;
@@ -109,7 +112,38 @@ double metres_of(std::string unit) {
     return found == known.end() ? 0 : found->second;
 }
 
-Model read_step(const std::string& file) {
+/// The most loops that one of the file's faces has.
+int most_loops_in(const Interface_InterfaceModel& model) {
+    int most = 0;
+    for (int k = 1; k <= model.NbEntities(); ++k)
+        if (const auto face = Handle(StepShape_Face)::DownCast(model.Value(k)); !face.IsNull())
+            most = std::max(most, face->NbBounds());
+    return most;
+}
+
+int most_loops_in(const TopoDS_Shape& shape) {
+    int most = 0;
+    for (TopExp_Explorer face(shape, TopAbs_FACE); face.More(); face.Next()) {
+        int loops = 0;
+        for (TopExp_Explorer wire(face.Current(), TopAbs_WIRE); wire.More(); wire.Next()) ++loops;
+        most = std::max(most, loops);
+    }
+    return most;
+}
+
+/// The library compares every loop of a face with every other one, three times over while it reads. Of faces with very
+/// many it is told not to; the core judges every solid by itself anyway. `folder`: for the file by which it is told.
+void leave_loops_alone(const std::string& folder) {
+    std::ofstream(folder + "/STEP") << "FromSTEP.exec.op: FixShape\n"
+                                       "FromSTEP.FixShape.Tolerance3d: &Runtime.Tolerance\n"
+                                       "FromSTEP.FixShape.MaxTolerance3d: &Runtime.MaxTolerance\n"
+                                       "FromSTEP.FixShape.FixSelfIntersectionMode: 0\n"
+                                       "FromSTEP.FixShape.FixOrientationMode: 0\n"
+                                       "FromSTEP.FixShape.FixIntersectingWiresMode: 0\n";
+    ::setenv("CSF_STEPDefaults", folder.c_str(), 1);
+}
+
+Model read_step(const std::string& file, const std::string& folder) {
     STEPControl_Controller::Init();
     Interface_Static::SetCVal("xstep.cascade.unit", "MM");
     STEPControl_Reader reader;
@@ -118,6 +152,7 @@ Model read_step(const std::string& file) {
     for (checks.Start(); checks.More(); checks.Next())
         if (checks.Value()->NbFails() > 0)
             throw Fault{"entity " + std::to_string(checks.Number()) + " is faulty: " + checks.Value()->CFail(1)};
+    if (most_loops_in(*reader.WS()->Model()) > few_loops) leave_loops_alone(folder);
     TColStd_SequenceOfAsciiString lengths, angles, solid_angles;
     reader.FileUnits(lengths, angles, solid_angles);
     Model out;
@@ -203,9 +238,9 @@ void read(const std::string& file, const std::string& out) {
     const bool step = text.find("ISO-10303-21") != std::string::npos;
     const bool own = text.find("CASCADE Topology") != std::string::npos || text.find("DBRep_DrawableShape") == 0;
     if (!step && !own) throw Fault{"it is neither a STEP file nor a file of shapes (.brep)"};
-    Model model = step ? read_step(file) : read_own(file);
+    Model model = step ? read_step(file, out.substr(0, out.find_last_of('/'))) : read_own(file);
     const TopoDS_Shape solids = solids_of(model);
-    if (!BRepCheck_Analyzer(solids).IsValid())
+    if (most_loops_in(solids) <= few_loops && !BRepCheck_Analyzer(solids).IsValid())
         model.notes.emplace_back("some of its faces are not sound by the geometry library's own rules");
     ShapeUpgrade_ShapeDivideAngle parting(widest_turn, solids);
     parting.Perform();

@@ -71,17 +71,8 @@ class ThinPlaces {
         const Surface& s = face(f).surface;
         const Vec3 q = s.point(s.project(p));
         if (finder_.inside_face(static_cast<std::size_t>(f), q)) return q;
-        Vec3 best = q;
-        double least = INFINITY;
-        for (const auto& loop : face(f).loops)
-            for (const auto& use : loop) {
-                const auto& curve = part_.edge(use.edge).curve;
-                const Vec3 r = curve.point(curve.project(p));
-                if (distance(r, p) >= least) continue;
-                least = distance(r, p);
-                best = r;
-            }
-        return best;
+        const auto rim = finder_.nearest_on_rim(static_cast<std::size_t>(f), p);
+        return rim ? rim->place : q;
     }
 
     /// Along `way`, a unit vector square to the face.

@@ -126,8 +126,9 @@ void solve_tridiagonal(const std::vector<double>& below, std::vector<double> mid
 
 /// The same where the first row also has the last unknown (below) and the last row the first one (above): a
 /// tridiagonal matrix and one of rank one (Sherman and Morrison 1950).
+template <class Value>
 void solve_cyclic(std::vector<double> below, std::vector<double> middle, std::vector<double> above,
-                  std::vector<Vec2>& right) {
+                  std::vector<Value>& right) {
     const std::size_t n = middle.size();
     const double corner = below.front(), other = above.back(), gamma = -middle.front();
     below.front() = above.back() = 0;
@@ -138,19 +139,20 @@ void solve_cyclic(std::vector<double> below, std::vector<double> middle, std::ve
     column.back() = other;
     solve_tridiagonal(below, middle, above, right);
     solve_tridiagonal(below, middle, above, column);
-    const Vec2 share =
+    const Value share =
         (right.front() + (corner / gamma) * right.back()) / (1 + column.front() + corner / gamma * column.back());
     for (std::size_t i = 0; i < n; ++i) right[i] = right[i] - column[i] * share;
 }
 
 }  // namespace
 
-Nurbs spline_through(const std::vector<Vec2>& points) {
+template <int D>
+NurbsIn<D> spline_through(const std::vector<Vec<D>>& points) {
     const std::size_t n = points.size();
     const bool closed = n > 3 && points.front() == points.back();
     std::vector<double> t(n, 0);
     for (std::size_t i = 1; i < n; ++i) t[i] = t[i - 1] + distance(points[i - 1], points[i]);
-    Nurbs s;
+    NurbsIn<D> s;
     if (n == 2) {
         s.degree = 1;
         s.knots = {0, 0, t[1], t[1]};
@@ -161,7 +163,7 @@ Nurbs spline_through(const std::vector<Vec2>& points) {
     // ch. IV).
     const std::size_t unknowns = closed ? n - 1 : n;
     std::vector<double> below(unknowns, 0), middle(unknowns, 0), above(unknowns, 0);
-    std::vector<Vec2> m(unknowns);
+    std::vector<Vec<D>> m(unknowns);
     const auto slope = [&](std::size_t i) { return (points[i + 1] - points[i]) / (t[i + 1] - t[i]); };
     for (std::size_t i = closed ? 0 : 1; i + 1 < n; ++i) {
         const std::size_t before = i == 0 ? n - 2 : i - 1;
@@ -189,8 +191,8 @@ Nurbs spline_through(const std::vector<Vec2>& points) {
     for (std::size_t i = 0; i < n + 2; ++i) {
         const std::size_t piece = std::min(i > 1 ? i - 2 : 0, n - 2);
         const double h = t[piece + 1] - t[piece];
-        std::array<Vec2, 4> b{points[piece], points[piece] + slope_at(piece) * (h / 3),
-                              points[piece + 1] - slope_at(piece + 1) * (h / 3), points[piece + 1]};
+        std::array<Vec<D>, 4> b{points[piece], points[piece] + slope_at(piece) * (h / 3),
+                                points[piece + 1] - slope_at(piece + 1) * (h / 3), points[piece + 1]};
         for (std::size_t r = 1; r <= 3; ++r) {
             const double x = (s.knots[i + r] - t[piece]) / h;
             for (std::size_t j = 0; j + r < 4; ++j) b[j] = b[j] * (1 - x) + b[j + 1] * x;
@@ -199,5 +201,8 @@ Nurbs spline_through(const std::vector<Vec2>& points) {
     }
     return s;
 }
+
+template NurbsIn<2> spline_through<2>(const std::vector<Vec2>& points);
+template NurbsIn<3> spline_through<3>(const std::vector<Vec3>& points);
 
 }  // namespace dotsift

@@ -31,6 +31,7 @@ using Nurbs = NurbsIn<2>;
 /// The cubic spline through points, twice continuously differentiable, with chord lengths as parameters. Open curves
 /// have no curvature at their ends; a curve whose last point equals its first is closed smoothly. Needs at least two
 /// points (three for a closed curve), no two in a row the same.
-Nurbs spline_through(const std::vector<Vec2>& points);
+template <int D>
+NurbsIn<D> spline_through(const std::vector<Vec<D>>& points);
 
 }  // namespace dotsift

@@ -13,6 +13,7 @@ namespace {
 
 constexpr double stray_from_face = 0.25;  // a triangle from its surface
 constexpr int most_halvings = 24;
+constexpr double rim_share = 1e-9;  // of an area's size: as near to a side of its box a rim runs along it
 constexpr int pieces_of_turn = 64;  // of an edge that bends, in a whole turn
 
 /// A triangle on the chart.
@@ -39,23 +40,14 @@ class FaceCover {
             add({t[longest], middle, b}, depth + 1);
             return;
         }
-        SizeSourceIn<3> s;
-        s.form = SizeSourceIn<3>::Form::triangle;
+        std::array<Vec3, 3> corners;
         std::array<double, 3> h{};
         for (std::size_t k = 0; k < 3; ++k) {
             const Vec2 p = chart_.parameters(t[k]);
-            s.corners[k] = chart_.surface().point(p);
-            h[k] = size_(s.corners[k], p);
+            corners[k] = chart_.surface().point(p);
+            h[k] = size_(corners[k], p);
         }
-        s.size = h[0];
-        const Vec3 u = s.corners[1] - s.corners[0], v = s.corners[2] - s.corners[0];
-        const double uu = dot(u, u), uv = dot(u, v), vv = dot(v, v), det = uu * vv - uv * uv;
-        if (!(det > 0)) return;  // nothing of an area
-        const double hu = h[1] - h[0], hv = h[2] - h[0];
-        s.gradient = u * ((hu * vv - hv * uv) / det) + v * ((hv * uu - hu * uv) / det);
-        s.reach = reach_;
-        s.rule = rule_;
-        sources_.push_back(s);
+        add_triangle_source(corners, h, reach_, rule_, sources_);
     }
 
   private:
@@ -66,7 +58,40 @@ class FaceCover {
     std::vector<SizeSourceIn<3>>& sources_;
 };
 
+/// Whether the rim runs along the sides of its box alone, as that of a piece of a cylinder does: then it is the box.
+bool is_box(const SizeArea& area) {
+    const double near = rim_share * area.box.diagonal();
+    double around = 0;
+    for (const Curve& line : area.rim) {
+        const Vec2 &a = line.start(), &b = line.end();
+        bool along = false;
+        for (std::size_t k = 0; k < 2; ++k)
+            for (const double side : {area.box.low[k], area.box.high[k]})
+                along = along || (std::fabs(a[k] - side) <= near && std::fabs(b[k] - side) <= near);
+        if (!along) return false;
+        around += distance(a, b);
+    }
+    const double whole = 2 * (area.box.size()[0] + area.box.size()[1]);
+    return std::fabs(around - whole) <= 4 * near;
+}
+
 }  // namespace
+
+void add_triangle_source(const std::array<Vec3, 3>& corners, const std::array<double, 3>& sizes, double reach, int rule,
+                         std::vector<SizeSourceIn<3>>& sources) {
+    SizeSourceIn<3> s;
+    s.form = SizeSourceIn<3>::Form::triangle;
+    s.corners = corners;
+    s.size = sizes[0];
+    const Vec3 u = corners[1] - corners[0], v = corners[2] - corners[0];
+    const double uu = dot(u, u), uv = dot(u, v), vv = dot(v, v), det = uu * vv - uv * uv;
+    if (!(det > 0)) return;
+    const double hu = sizes[1] - sizes[0], hv = sizes[2] - sizes[0];
+    s.gradient = u * ((hu * vv - hv * uv) / det) + v * ((hv * uu - hu * uv) / det);
+    s.reach = reach;
+    s.rule = rule;
+    sources.push_back(s);
+}
 
 void add_face_sources(const SolidPart& part, std::size_t face,
                       const std::function<double(const Vec3& place, const Vec2& parameters)>& size, bool varies,
@@ -99,9 +124,15 @@ void add_face_sources(const SolidPart& part, std::size_t face,
         return size(chart.surface().point(p), p) / chart.scale(p);
     };
     area.varies = varies;
+    FaceCover cover(chart, size, reach, rule, sources);
+    if (!varies && is_box(area)) {
+        const Vec2 &a = area.box.low, &c = area.box.high, b{{c[0], a[1]}}, d{{a[0], c[1]}};
+        cover.add({b, c, a}, 0);
+        cover.add({d, a, c}, 0);
+        return;
+    }
     std::vector<SizeSource> flat;
     add_area_sources(area, flat);
-    FaceCover cover(chart, size, reach, rule, sources);
     for (const auto& s : flat) cover.add(s.corners, 0);
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 // A size on a face of a solid -> size sources that cover it.
 
+#include <array>
 #include <functional>
 #include <vector>
 
@@ -15,5 +16,9 @@ namespace dotsift {
 void add_face_sources(const SolidPart& part, std::size_t face,
                       const std::function<double(const Vec3& place, const Vec2& parameters)>& size, bool varies,
                       double reach, int rule, std::vector<SizeSourceIn<3>>& sources);
+
+/// A triangle with a size at each corner; nothing if it has no area.
+void add_triangle_source(const std::array<Vec3, 3>& corners, const std::array<double, 3>& sizes, double reach, int rule,
+                         std::vector<SizeSourceIn<3>>& sources);
 
 }  // namespace dotsift

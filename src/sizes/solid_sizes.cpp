@@ -38,7 +38,7 @@ double least_radius(const Surface& surface) {
 /// The bend is not the same everywhere: of what a profile makes along it, the only way in
 /// which it can change.
 bool bends_differently(const Surface& surface) {
-    if (surface.kind() == Surface::Kind::spline) return true;
+    if (surface.kind() == Surface::Kind::spline || surface.kind() == Surface::Kind::facets) return true;
     const std::size_t along = surface.kind() == Surface::Kind::turned ? 1 : 0;
     double least = INFINITY, most = 0;
     for (const double t : {0.03, 0.2, 0.5, 0.8, 0.97}) {
@@ -111,6 +111,17 @@ void add_in_region(const SolidPart& part, int region, const LocalSize& rule, int
     }
 }
 
+/// A surface over facets knows its bends at their corners.
+void add_facet_sources(const FacetSurface& surface, const std::function<double(double)>& of_radius, double largest,
+                       int rule, std::vector<SizeSourceIn<3>>& sources) {
+    for (const auto& f : surface.facets())
+        add_triangle_source({surface.points()[f[0]], surface.points()[f[1]], surface.points()[f[2]]},
+                            {std::min(of_radius(surface.least_radius_at(f[0])), largest),
+                             std::min(of_radius(surface.least_radius_at(f[1])), largest),
+                             std::min(of_radius(surface.least_radius_at(f[2])), largest)},
+                            0, rule, sources);
+}
+
 }  // namespace
 
 double suggested_size(const SolidPart& part) {
@@ -130,6 +141,10 @@ std::vector<SizeSourceIn<3>> curvature_sources(const SolidPart& part, const Size
         if (surface.kind() == Surface::Kind::plane) continue;
         const double largest = part.box.diagonal();  // where it does not bend, any size will do
         if (surface.kind() == Surface::Kind::drawn && surface.profile().straight()) continue;
+        if (surface.kind() == Surface::Kind::facets) {
+            add_facet_sources(surface.facets(), of_radius, largest, rule, sources);
+            continue;
+        }
         add_face_sources(
             part, f,
             [&](const Vec3&, const Vec2& at) {

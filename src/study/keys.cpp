@@ -120,7 +120,11 @@ constexpr Key table[] = {
     Key{"part.shape", "normal", "[x, y, z]", "[0, 0, 1]",
         "ring: its axis. plane: towards what cut takes away, and intersect keeps."},
     Key{"part.shape", "file", "path", "-",
-        "drawing: a DXF file, relative to the study. Layers become names. model: a STEP or .brep file of solids."},
+        "drawing: a DXF file, relative to the study. Layers become names. model: a file of solids, STEP or .brep, or "
+        "of "
+        "the facets round them, STL, PLY, OFF or OBJ."},
+    Key{"part.shape", "feature_angle", "number, \"30 deg\"", "30 deg",
+        "model of facets: where neighbours turn by more than this two faces meet; elsewhere they are smooth."},
     Key{"part.shape", "layers", "layer or layers", "all",
         "drawing: the layers that are read; * and ? stand for any letters."},
     Key{"part.shape", "holes", "layer or layers", "-",

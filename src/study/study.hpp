@@ -144,6 +144,7 @@ struct SpaceShapeSpec {
     double tip = 0;                   ///< wedge: how far its upper side reaches along x
     std::filesystem::path file;       ///< model
     std::optional<std::string> unit;  ///< model: instead of the one in the file
+    double feature_angle = 0;         ///< model of facets: edges sharper than this part faces; radians
     Vec3 from{}, to{};                ///< cylinder, cone: ends of the axis
     double radius = 0;                ///< cylinder, sphere
     std::array<double, 2> radii{};    ///< cone: at both ends; ring: of its circle, of its section

@@ -181,7 +181,7 @@ std::vector<std::string> models() {
 
 std::string take_model(const std::string& text, const fs::path& folder, Random&) {
     keep(folder / "part.step", text);
-    const ModelFile model = read_model(folder / "part.step", {}, 0.001);
+    const ModelFile model = read_model(folder / "part.step", {}, 0.001, 0.5);
     for (const auto& solid : model.solids)
         if (!(measure(solid).size > 0)) throw std::logic_error("a solid without a volume");
     return "became solids";

@@ -18,7 +18,9 @@ constexpr double size_change = 0.3;
 // Seven in each direction: sizes that change within less than a 128th of a coarse element are taken from its middle.
 constexpr int most_halvings = 21;
 
-double count_in(const std::array<Vec3, 4>& t, const SizeFieldIn<3>& sizes, double enough, int depth) {
+/// `hint`: the source that asked for the size at the last place.
+double count_in(const std::array<Vec3, 4>& t, const SizeFieldIn<3>& sizes, double enough, int depth,
+                std::int32_t& hint) {
     const double volume = dot(cross(t[1] - t[0], t[2] - t[0]), t[3] - t[0]) / 6;
     const Vec3 centre = (t[0] + t[1] + t[2] + t[3]) / 4;
     std::size_t a = 0, b = 1;
@@ -32,13 +34,13 @@ double count_in(const std::array<Vec3, 4>& t, const SizeFieldIn<3>& sizes, doubl
             }
     }
     const auto in = [&](double h) { return volume / (h * h * h / (6 * std::sqrt(2.0))); };
-    const double h = sizes.at(centre), here = in(h);
+    const double h = sizes.at(centre, hint), here = in(h);
     if (const double sure = in(std::min(sizes.global(), h + sizes.steepest() * reach)); sure >= enough) return sure;
     if (depth == 0 || here < 0.25 || sizes.steepest() * reach < size_change * h) return here;
     auto first = t, second = t;
     first[b] = second[a] = (t[a] + t[b]) * 0.5;
-    const double sum = count_in(first, sizes, enough, depth - 1);
-    return sum >= enough ? sum : sum + count_in(second, sizes, enough - sum, depth - 1);
+    const double sum = count_in(first, sizes, enough, depth - 1, hint);
+    return sum >= enough ? sum : sum + count_in(second, sizes, enough - sum, depth - 1, hint);
 }
 
 }  // namespace
@@ -55,11 +57,12 @@ double estimate_elements(const SolidPart& part, const SizeFieldIn<3>& sizes, dou
             set_boundary(part, surface, vertex, mesh, coarse);
             if (coarse.finer.empty()) {
                 double sum = 0;
+                std::int32_t hint = -1;
                 for (std::size_t k = 0; k < mesh.tetrahedra().size() && sum < enough; ++k) {
                     const auto& t = mesh.tetrahedra()[k];
                     if (!t.alive() || mesh.within()[k].body < 0) continue;
                     sum += count_in({mesh.point(t.v[0]), mesh.point(t.v[1]), mesh.point(t.v[2]), mesh.point(t.v[3])},
-                                    sizes, enough / elements_a_tetrahedron - sum, most_halvings);
+                                    sizes, enough / elements_a_tetrahedron - sum, most_halvings, hint);
                 }
                 return std::max(sum * elements_a_tetrahedron, 1.0);
             }

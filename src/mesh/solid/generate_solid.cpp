@@ -39,24 +39,29 @@ void find_flat(const BodyMesh& bodies, CoarsePlaces& coarse) {
     }
 }
 
+enum class Inside { filled, empty };
+
 /// The mesh, unless something turns out too coarse.
-SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree, bool straighten,
-                   CoarsePlaces& coarse, MeshingLog* log) {
+SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree, Inside inside,
+                   bool straighten, CoarsePlaces& coarse, MeshingLog* log) {
     SurfaceMesh surface = mesh_surface(part, sizes, static_cast<std::size_t>(most), coarse);
     if (!coarse.finer.empty()) return {};
     std::vector<std::int32_t> vertex;
     Tetrahedralisation tetrahedra = tetrahedralise(surface.points, vertex);
     set_boundary(part, surface, vertex, tetrahedra, coarse);
     if (!coarse.finer.empty()) return {};
-    fill_bodies(tetrahedra, sizes, 3 * static_cast<std::size_t>(most) + 1000);
+    if (inside == Inside::filled) fill_bodies(tetrahedra, sizes, 3 * static_cast<std::size_t>(most) + 1000);
     BodyMesh bodies(tetrahedra, surface, vertex);
-    std::unordered_set<std::uint64_t> on_edges;
-    for (const auto& p : surface.pieces) on_edges.insert(pair_of(p.from, p.to));
-    improve_bodies(bodies, [&](std::int32_t a, std::int32_t b) { return on_edges.count(pair_of(a, b)) > 0; });
-    find_flat(bodies, coarse);
-    if (!coarse.finer.empty()) return {};
+    if (inside == Inside::filled) {
+        std::unordered_set<std::uint64_t> on_edges;
+        for (const auto& p : surface.pieces) on_edges.insert(pair_of(p.from, p.to));
+        improve_bodies(bodies, [&](std::int32_t a, std::int32_t b) { return on_edges.count(pair_of(a, b)) > 0; });
+        find_flat(bodies, coarse);
+        if (!coarse.finer.empty()) return {};
+    }
     const auto point = bodies.compact();
     SolidMesh mesh = assemble_solid(part, bodies, surface.pieces, point, degree);
+    if (inside == Inside::empty) return mesh;
     if (straighten) {
         Vec3 at{};
         const std::size_t count = straighten_bent(mesh, at);
@@ -69,18 +74,14 @@ SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int6
     return mesh;
 }
 
-}  // namespace
-
-SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree,
-                         MeshingLog* log) {
-    check_edges(part, sizes, most);
-    check_element_limit(part, sizes, most);
+SolidMesh generate(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree, Inside inside,
+                   MeshingLog* log) {
     SizeFieldIn<3> field = sizes;
     MeshingLog::Try last;
     int bent_tries = 0;
     for (int round = 0; round < most_tries; ++round) {
         CoarsePlaces coarse;
-        SolidMesh mesh = try_once(part, field, most, degree, bent_tries >= most_bent_tries, coarse, log);
+        SolidMesh mesh = try_once(part, field, most, degree, inside, bent_tries >= most_bent_tries, coarse, log);
         if (coarse.finer.empty()) return mesh;
         if (mesh.element_count() > 0) ++bent_tries;
         last = {coarse.reason, coarse.where, coarse.position, coarse.finer.size(), coarse.finer.front().size};
@@ -93,6 +94,20 @@ SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std
     place.boundary = last.boundary;
     throw MeshError(fmt::format("no valid mesh after {} tries with ever smaller elements: {}", most_tries, last.reason),
                     place, "look at the part near that point: a sliver, a touching face or a very narrow gap must go");
+}
+
+}  // namespace
+
+SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree,
+                         MeshingLog* log) {
+    check_edges(part, sizes, most);
+    check_element_limit(part, sizes, most);
+    return generate(part, sizes, most, degree, Inside::filled, log);
+}
+
+SolidMesh generate_outside(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most) {
+    check_edges(part, sizes, most);
+    return generate(part, sizes, most, 2, Inside::empty, nullptr);
 }
 
 }  // namespace dotsift

@@ -72,6 +72,46 @@ std::vector<double> roots(const Curve& profile, const std::function<double(doubl
     return found;
 }
 
+/// Where a straight profile that is turned, or an arc of a circle that is drawn, is met: shares of the ray, by the
+/// quadratic equation of the whole cone or cylinder, as far as the profile goes. Nothing: another profile.
+std::optional<std::vector<double>> exact_shares(const Surface& surface, const Vec3& o, const Vec3& d) {
+    const Curve& profile = surface.profile();
+    const bool turned = surface.kind() == Surface::Kind::turned;
+    if (turned ? !profile.straight() : profile.kind() != Curve::Kind::arc || !profile.circular()) return std::nullopt;
+    // a share² + 2 b share + c = 0
+    double a = 0, b = 0, c = 0, slope = 0, base = 0;
+    const Vec2 first = profile.start(), last = profile.end();
+    if (turned) {  // r = base + slope z
+        slope = (last[0] - first[0]) / (last[1] - first[1]);
+        base = first[0] - slope * first[1];
+        const double r = base + slope * o[2], dr = slope * d[2];
+        a = d[0] * d[0] + d[1] * d[1] - dr * dr;
+        b = o[0] * d[0] + o[1] * d[1] - r * dr;
+        c = o[0] * o[0] + o[1] * o[1] - r * r;
+    } else {
+        const Vec2 from = Vec2{{o[0], o[1]}} - profile.centre(), way{{d[0], d[1]}};
+        a = dot(way, way);
+        b = dot(from, way);
+        c = dot(from, from) - dot(first - profile.centre(), first - profile.centre());
+    }
+    const double under = b * b - a * c;
+    if (!(under > 0)) return std::vector<double>{};
+    const double q = -(b + std::copysign(std::sqrt(under), b));
+    std::vector<double> out;
+    for (const double share : {q / a, c / q}) {
+        if (!std::isfinite(share)) continue;
+        const Vec3 at = o + d * share;
+        if (turned) {
+            const double t = (at[2] - first[1]) / (last[1] - first[1]);
+            if (t >= 0 && t <= 1 && base + slope * at[2] >= 0) out.push_back(share);
+            continue;
+        }
+        const double t = profile.project({{at[0], at[1]}});  // beyond its ends: one of them
+        if ((t > 0 && t < 1) || profile.closed()) out.push_back(share);
+    }
+    return out;
+}
+
 /// Places of a ray on a spline surface: Newton's method from each cell of its grid that the ray comes near. Nothing if
 /// it grazes the surface.
 std::optional<std::vector<Vec3>> meetings_of_spline(const Surface& surface, const Vec3& from, const Vec3& along) {
@@ -129,6 +169,7 @@ std::optional<std::vector<Vec3>> meetings_of_spline(const Surface& surface, cons
 /// Places of a ray, from + along * share, share > 0, on a surface; nothing: the ray is not to be used.
 std::optional<std::vector<Vec3>> meetings(const Surface& surface, const Vec3& from, const Vec3& along) {
     if (surface.kind() == Surface::Kind::spline) return meetings_of_spline(surface, from, along);
+    if (surface.kind() == Surface::Kind::facets) return surface.facets().crossings(from, along);
     const Frame& f = surface.frame();
     const Vec3 o = f.in(from), d{{dot(along, f.axis[0]), dot(along, f.axis[1]), dot(along, f.axis[2])}};
     std::vector<double> shares;
@@ -139,8 +180,11 @@ std::optional<std::vector<Vec3>> meetings(const Surface& surface, const Vec3& fr
         const Vec2 origin{{o[0], o[1]}}, way{{d[0], d[1]}};
         if (norm(way) < flattest_ray) return std::nullopt;
         const Curve& profile = surface.profile();
-        for (const double t : roots(profile, [&](double s) { return cross(way, profile.point(s) - origin); }))
-            shares.push_back(dot(profile.point(t) - origin, way) / dot(way, way));
+        if (auto exact = exact_shares(surface, o, d))
+            shares = std::move(*exact);
+        else
+            for (const double t : roots(profile, [&](double s) { return cross(way, profile.point(s) - origin); }))
+                shares.push_back(dot(profile.point(t) - origin, way) / dot(way, way));
     } else {
         if (std::fabs(d[2]) < flattest_ray) return std::nullopt;
         const Curve& profile = surface.profile();
@@ -149,6 +193,8 @@ std::optional<std::vector<Vec3>> meetings(const Surface& surface, const Vec3& fr
         const Vec2 a = profile.start(), b = profile.end();
         if (profile.straight() && std::fabs(b[1] - a[1]) <= flattest_ray * std::fabs(b[0] - a[0])) {
             shares.push_back(share(0.5));
+        } else if (auto exact = exact_shares(surface, o, d)) {
+            shares = std::move(*exact);
         } else {
             for (const double t : roots(profile, [&](double s) {
                      const double l = share(s), r = profile.point(s)[0];
@@ -178,16 +224,20 @@ bool misses(const Box<3>& box, const Vec3& from, const Vec3& along) {
 }  // namespace
 
 BodyFinder::BodyFinder(const SolidPart& part) : part_(part) {
-    constexpr double least_stray = 1e-9;  // of the face on its chart
+    constexpr double least_stray = 1e-9;   // of the face on its chart
+    constexpr double plane_margin = 1e-6;  // of its size
+    edge_boxes_.reserve(part.edges.size());
+    for (const auto& e : part.edges) edge_boxes_.push_back(e.curve.box());
     faces_.reserve(part.faces.size());
     for (const auto& face : part.faces) {
         Flat& flat = faces_.emplace_back(face.surface);
         bool first = true;
         for (const auto& loop : face.loops) {
+            Flat::Loop own{flat.chords.size(), 0, {}, false};
             std::vector<Vec3> points;  // two for each chord: where it begins, and its middle
             for (const EdgeUse& use : loop) {
                 const auto& curve = part.edge(use.edge).curve;
-                flat.space.add(curve.box());
+                flat.space.add(edge_boxes_[static_cast<std::size_t>(use.edge)]);
                 for (int k = 0; k < 2 * steps_of_edge; ++k) {  // a straight edge may be curved on the chart
                     const double t = k / (2.0 * steps_of_edge);
                     points.push_back(curve.point(use.forward ? t : 1 - t));
@@ -201,27 +251,54 @@ BodyFinder::BodyFinder(const SolidPart& part) : part_(part) {
                 beside = face.surface.project(p, beside);
                 line.push_back(flat.chart.flat(beside));
                 if (first) flat.beside += beside / static_cast<double>(points.size());
-                flat.box.add(line.back());
+                own.box.add(line.back());
             }
+            flat.box.add(own.box);
             for (std::size_t k = 2; k < line.size(); k += 2)
                 flat.chords.push_back({line[k - 2], line[k], 2 * distance(line[k - 1], (line[k - 2] + line[k]) * 0.5)});
             first = false;
+            own.last = flat.chords.size();
+            own.closed = distance(line.front(), line.back()) <= least_stray * own.box.diagonal();
+            flat.loops.push_back(own);
         }
         for (auto& chord : flat.chords) chord.stray += least_stray * flat.box.diagonal();
+        for (auto& loop : flat.loops) {
+            double stray = 0;
+            for (std::size_t c = loop.first; c < loop.last; ++c) stray = std::max(stray, flat.chords[c].stray);
+            loop.box.add(loop.box.low - Vec2{{stray, stray}});
+            loop.box.add(loop.box.high + Vec2{{stray, stray}});
+        }
         const Vec2 period = face.surface.periods();
         if (period[0] > 0 && !flat.chart.about_pole())
             flat.period = flat.chart.flat(flat.beside + Vec2{{period[0], 0}})[0] - flat.chart.flat(flat.beside)[0];
         // The middle of the surface may bulge out of the box of its edges.
-        const double bulge = flat.space.diagonal() / 2;
+        const bool flat_face = face.surface.kind() == Surface::Kind::plane;
+        const double bulge = flat.space.diagonal() * (flat_face ? plane_margin : 0.5);
         flat.space.add(flat.space.low - Vec3{{bulge, bulge, bulge}});
         flat.space.add(flat.space.high + Vec3{{bulge, bulge, bulge}});
     }
+    std::vector<Box<3>> spaces;
+    spaces.reserve(faces_.size());
+    for (const Flat& flat : faces_) spaces.push_back(flat.space);
+    boxes_ = BoxTree(std::move(spaces));
 }
 
 std::optional<bool> BodyFinder::inside(const Flat& face, const Vec3& p) const {
     const Vec2 flat = face.chart.flat(face.chart.surface().project(p, face.beside));
     bool in = false;
-    for (const auto& [a, b, stray] : face.chords) {
+    for (const auto& loop : face.loops) {
+        if (loop.closed && loop.box.distance_to(flat) > 0) continue;
+        const auto found = crossed(face, loop, flat);
+        if (!found) return std::nullopt;
+        in = in != *found;
+    }
+    return in;
+}
+
+std::optional<bool> BodyFinder::crossed(const Flat& face, const Flat::Loop& loop, const Vec2& flat) {
+    bool in = false;
+    for (std::size_t c = loop.first; c < loop.last; ++c) {
+        const auto& [a, b, stray] = face.chords[c];
         // Across the way that goes round, so that what lies a turn away is the same.
         Vec2 q = flat;
         if (face.period > 0) q[0] += face.period * std::ceil((std::min(a[0], b[0]) - q[0]) / face.period);
@@ -233,40 +310,49 @@ std::optional<bool> BodyFinder::inside(const Flat& face, const Vec3& p) const {
     return in;
 }
 
+std::optional<bool> BodyFinder::inside_at(std::size_t f, const Vec3& p) const {
+    if (part_.faces[f].surface.kind() == Surface::Kind::facets) return true;  // facets are the whole of it
+    return inside(faces_[f], p);
+}
+
 bool BodyFinder::cross(const Vec3& from, const Vec3& along, std::vector<char>& odd) const {
     std::fill(odd.begin(), odd.end(), 0);
-    for (std::size_t f = 0; f < faces_.size(); ++f) {
-        const SolidFace& face = part_.faces[f];
-        if (face.behind == face.before || misses(faces_[f].space, from, along)) continue;
-        const auto places = meetings(face.surface, from, along);
-        if (!places) return false;
-        for (const Vec3& p : *places) {
-            if (faces_[f].space.distance_to(p) > 0) continue;
-            const auto in = inside(faces_[f], p);
-            if (!in) return false;
-            if (!*in) continue;
-            for (const int body : {face.behind, face.before})
-                if (body >= 0) odd[static_cast<std::size_t>(body)] ^= 1;
-        }
-    }
-    return true;
+    bool counts = true;
+    boxes_.visit([&](const Box<3>& box) { return counts && !misses(box, from, along); },
+                 [&](std::size_t f) {
+                     const SolidFace& face = part_.faces[f];
+                     if (!counts || face.behind == face.before) return;
+                     const auto places = meetings(face.surface, from, along);
+                     counts = places.has_value();
+                     for (std::size_t k = 0; counts && k < places->size(); ++k) {
+                         const Vec3& p = (*places)[k];
+                         if (faces_[f].space.distance_to(p) > 0) continue;
+                         const auto in = inside_at(f, p);
+                         counts = in.has_value();
+                         if (!in.value_or(false)) continue;
+                         for (const int body : {face.behind, face.before})
+                             if (body >= 0) odd[static_cast<std::size_t>(body)] ^= 1;
+                     }
+                 });
+    return counts;
 }
 
 std::optional<std::pair<int, Vec3>> BodyFinder::first_crossing(const Vec3& from, const Vec3& along) const {
     std::optional<std::pair<int, Vec3>> first;
-    for (std::size_t f = 0; f < faces_.size(); ++f) {
-        if (misses(faces_[f].space, from, along)) continue;
-        const auto places = meetings(part_.faces[f].surface, from, along);
-        if (!places) continue;  // nearly along it
-        for (const Vec3& p : *places) {
-            if (faces_[f].space.distance_to(p) > 0) continue;
-            if (first && distance(from, p) >= distance(from, first->second)) continue;
-            const auto in = inside(faces_[f], p);
-            if (!in) return std::nullopt;
-            if (*in) first = {static_cast<int>(f), p};
-        }
-    }
-    return first;
+    bool clear = true;
+    boxes_.visit([&](const Box<3>& box) { return clear && !misses(box, from, along); },
+                 [&](std::size_t f) {
+                     const auto places = meetings(part_.faces[f].surface, from, along);
+                     if (!places) return;  // nearly along it
+                     for (const Vec3& p : *places) {
+                         if (faces_[f].space.distance_to(p) > 0) continue;
+                         if (first && distance(from, p) >= distance(from, first->second)) continue;
+                         const auto in = inside_at(f, p);
+                         if (!in) clear = false;
+                         if (in.value_or(false)) first = {static_cast<int>(f), p};
+                     }
+                 });
+    return clear ? first : std::nullopt;
 }
 
 int BodyFinder::operator()(const Vec3& p) const {
@@ -289,33 +375,44 @@ int BodyFinder::operator()(const Vec3& p) const {
 }
 
 bool BodyFinder::on_face(const Vec3& p, double tolerance) const {
-    for (const auto& e : part_.edges)
-        if (e.curve.box().distance_to(p) <= tolerance && distance(e.curve.point(e.curve.project(p)), p) <= tolerance)
+    for (std::size_t e = 0; e < part_.edges.size(); ++e) {
+        const auto& curve = part_.edges[e].curve;
+        if (edge_boxes_[e].distance_to(p) <= tolerance && distance(curve.point(curve.project(p)), p) <= tolerance)
             return true;
-    for (std::size_t f = 0; f < faces_.size(); ++f) {
-        const Surface& s = part_.faces[f].surface;
-        if (distance(s.point(s.project(p)), p) > tolerance) continue;
-        const auto in = inside(faces_[f], p);
-        if (in ? *in : left_of_nearest(f, p)) return true;
     }
-    return false;
+    bool on = false;
+    boxes_.visit([&](const Box<3>& box) { return !on && box.distance_to(p) <= tolerance; },
+                 [&](std::size_t f) {
+                     const Surface& s = part_.faces[f].surface;
+                     if (distance(s.point(s.project(p)), p) > tolerance) return;
+                     const auto in = inside(faces_[f], p);
+                     on = on || (in ? *in : left_of_nearest(f, p));
+                 });
+    return on;
+}
+
+std::optional<BodyFinder::OnRim> BodyFinder::nearest_on_rim(std::size_t f, const Vec3& p) const {
+    double least = INFINITY;
+    std::optional<OnRim> nearest;
+    for (const auto& loop : part_.faces[f].loops)
+        for (const EdgeUse& use : loop) {
+            if (edge_boxes_[static_cast<std::size_t>(use.edge)].distance_to(p) >= least) continue;
+            const auto& curve = part_.edge(use.edge).curve;
+            const double t = curve.project(p);
+            const Vec3 place = curve.point(t);
+            if (distance(place, p) >= least) continue;
+            least = distance(place, p);
+            nearest = {use, t, place};
+        }
+    return nearest;
 }
 
 bool BodyFinder::left_of_nearest(std::size_t f, const Vec3& p) const {
-    const SolidFace& face = part_.faces[f];
-    double least = INFINITY;
-    bool left = false;
-    for (const auto& loop : face.loops)
-        for (const EdgeUse& use : loop) {
-            const auto& curve = part_.edge(use.edge).curve;
-            const double t = curve.project(p);
-            const Vec3 to = p - curve.point(t);
-            if (norm(to) >= least) continue;
-            least = norm(to);
-            const Vec3 along = use.forward ? curve.derivative(t) : -curve.derivative(t);
-            left = dot(dotsift::cross(face.surface.normal(face.surface.project(p)), along), to) > 0;
-        }
-    return left;
+    const auto rim = nearest_on_rim(f, p);
+    if (!rim) return false;
+    const Surface& surface = part_.faces[f].surface;
+    const Vec3 d = part_.edge(rim->use.edge).curve.derivative(rim->t), along = rim->use.forward ? d : -d;
+    return dot(dotsift::cross(surface.normal(surface.project(p)), along), p - rim->place) > 0;
 }
 
 std::vector<Vec2> BodyFinder::places_on(std::size_t f, int along) const {

@@ -4,6 +4,7 @@
 #include <optional>
 #include <vector>
 
+#include "base/box_tree.hpp"
 #include "part/solid/chart.hpp"
 #include "part/solid/solid_part.hpp"
 
@@ -24,6 +25,13 @@ class BodyFinder {
     }
     /// On a face or edge, as near as `tolerance`.
     [[nodiscard]] bool on_face(const Vec3& p, double tolerance) const;
+    /// The nearest place on the edges of a face, and the use of the edge; nothing: it has none.
+    struct OnRim {
+        EdgeUse use;
+        double t = 0;  ///< on its curve
+        Vec3 place;
+    };
+    [[nodiscard]] std::optional<OnRim> nearest_on_rim(std::size_t face, const Vec3& p) const;
     /// Places inside a face, clear of its edges, in the parameters of its surface: those of a lattice on its chart with
     /// so many places along each side of its box.
     [[nodiscard]] std::vector<Vec2> places_on(std::size_t face, int along) const;
@@ -42,6 +50,13 @@ class BodyFinder {
             double stray;  ///< how far the edge leaves it: nearer to it, it is not clear on which side a place lies
         };
         std::vector<Chord> chords;
+        /// Those of a loop follow each other; a place out of its box is as its beginning: outside of that loop.
+        struct Loop {
+            std::size_t first = 0, last = 0;
+            Box2 box;
+            bool closed = false;  ///< on the chart: round a cone it is not
+        };
+        std::vector<Loop> loops;
         Box2 box;
         Box<3> space;
         Vec2 beside;        ///< parameters in the middle of its edges
@@ -49,6 +64,10 @@ class BodyFinder {
     };
     /// Inside the loops; nothing: too near to them.
     [[nodiscard]] std::optional<bool> inside(const Flat& face, const Vec3& p) const;
+    /// The same of where a ray meets its surface.
+    [[nodiscard]] std::optional<bool> inside_at(std::size_t face, const Vec3& p) const;
+    /// The same of one of its loops, at a place of the chart.
+    [[nodiscard]] static std::optional<bool> crossed(const Flat& face, const Flat::Loop& loop, const Vec2& flat);
     /// On the side of the face's material of its nearest edge.
     [[nodiscard]] bool left_of_nearest(std::size_t face, const Vec3& p) const;
     /// The bodies that a ray leaves or enters an odd number of times; false: it does not count.
@@ -56,6 +75,8 @@ class BodyFinder {
 
     const SolidPart& part_;
     std::vector<Flat> faces_;
+    std::vector<Box<3>> edge_boxes_;
+    BoxTree boxes_;  ///< of the faces
 };
 
 }  // namespace dotsift

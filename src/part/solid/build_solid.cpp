@@ -17,6 +17,7 @@
 #include "part/solid/marked_points.hpp"
 #include "part/solid/model_file.hpp"
 #include "part/solid/placed_solid.hpp"
+#include "part/solid/set_beside.hpp"
 #include "part/solid/space_selection.hpp"
 #include "part/solid/space_shapes.hpp"
 #include "study/input_files.hpp"
@@ -123,7 +124,9 @@ class SolidBuilder {
         const auto known = models_.find(s.number);
         if (known != models_.end()) return known->second;
         const auto unit = s.unit ? length_unit(*s.unit) : std::nullopt;
-        return models_.emplace(s.number, read_model(input_path(study_.path, s.file), unit, study_.units.metres()))
+        return models_
+            .emplace(s.number,
+                     read_model(input_path(study_.path, s.file), unit, study_.units.metres(), s.feature_angle))
             .first->second;
     }
 
@@ -173,6 +176,10 @@ class SolidBuilder {
     void change(const SpaceShapeSpec& s) {
         flush();
         if (!part_) return;
+        const bool moves = s.change != Change::round && s.change != Change::bevel && s.change != Change::hollow;
+        if (!moves && has_facets(*part_))
+            throw InputError("the edges and walls of what comes from facets cannot be changed", {},
+                             "make the change where the file comes from, or take a STEP file");
         if (s.change == Change::round || s.change == Change::bevel) {
             part_ = with_changed_edges(*part_, chosen_edges(*part_, s.edge_choice), {s.change, s.change_size, s.name});
             return;
@@ -214,7 +221,7 @@ class SolidBuilder {
             part_ = std::move(steps[0].copies[0]);
             return;
         }
-        CombinedSolids made = combine_solids(steps, regions_);
+        CombinedSolids made = any_has_facets(steps) ? set_beside(steps, regions_) : combine_solids(steps, regions_);
         for (std::size_t s = 0; s < steps.size(); ++s)
             if (steps[s].source >= 0) judge(steps[s], made.traces[s]);
         part_ = std::move(made.part);

@@ -23,6 +23,10 @@ constexpr double close_enough = 1e-14;
 
 Chart::Chart(const Surface& surface) : surface_(surface) {
     if (surface.kind() == Surface::Kind::plane) return;
+    if (surface.kind() == Surface::Kind::facets) {
+        kind_ = Kind::own;
+        return;
+    }
     if (surface.kind() == Surface::Kind::spline) {
         kind_ = Kind::numerical;
         flattening_ = &surface_.flattening();
@@ -130,6 +134,7 @@ double Chart::at_radius(double wanted) const {
 Vec2 Chart::flat(const Vec2& at) const {
     switch (kind_) {
         case Kind::plane:
+        case Kind::own:
             return at;
         case Kind::drawn: {
             const double whole = std::floor(at[0]);
@@ -159,6 +164,7 @@ Vec2 Chart::parameters(const Vec2& flat) const {
     };
     switch (kind_) {
         case Kind::plane:
+        case Kind::own:
             return flat;
         case Kind::drawn:
             return {{round_trip(flat[0], surface_.periods()[0] > 0), flat[1]}};
@@ -176,6 +182,7 @@ Vec2 Chart::parameters(const Vec2& flat) const {
 double Chart::scale(const Vec2& at) const {
     if (kind_ == Kind::plane || kind_ == Kind::drawn) return 1;
     if (kind_ == Kind::numerical) return flattening_->scale(at);
+    if (kind_ == Kind::own) return surface_.facets().scale(at);
     const Curve& profile = surface_.profile();
     if (kind_ == Kind::sailor) {
         const double whole = surface_.periods()[1] > 0 ? std::floor(at[1]) : 0;

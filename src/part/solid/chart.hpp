@@ -10,7 +10,8 @@ namespace dotsift {
 /// A conformal map of a surface to a plane, where its normal points to the reader. Planes and drawn surfaces unroll
 /// without stretch. Turned ones are mapped as on a sailor's chart (Mercator 1569), the distance along the profile over
 /// the radius; where the profile begins or ends on the axis, about that pole, as seen from the other one
-/// (stereographic), and cones unroll. Of spline surfaces it is the numerical map of Flattening. Lengths in the study's
+/// (stereographic), and cones unroll. Of spline surfaces it is the numerical map of Flattening,
+/// and what lies over facets has it as its parameters. Lengths in the study's
 /// unit, and true where `scale` is 1: at the pole, or at the mean of both ends' radii.
 ///
 /// Throws std::invalid_argument if a profile has both its ends on the axis, or arrives there along it.
@@ -27,7 +28,7 @@ class Chart {
     [[nodiscard]] bool about_pole() const { return kind_ == Kind::pole; }
 
   private:
-    enum class Kind { plane, drawn, sailor, pole, numerical };
+    enum class Kind { plane, drawn, sailor, pole, numerical, own };
     /// The measure along the profile, without what is infinite at a pole.
     [[nodiscard]] double density(double t) const;
     [[nodiscard]] double measure(double t) const;

@@ -25,12 +25,15 @@ class FaceIntegral {
           face_(face),
           surface_(face.surface),
           pieces_(face.surface.kind() == Surface::Kind::spline ? 1 : pieces),
+          // Straight across, eight points are exact.
+          across_pieces_(face.surface.kind() == Surface::Kind::turned ? pieces : 1),
           act_(act) {}
 
     void run() {
+        if (surface_.kind() == Surface::Kind::facets) return surface_.facets().integrate(act_);
         if (face_.loops.empty()) {
             const Vec2 all = surface_.periods();
-            each_point(0, 1, [&](double u, double w) { across({{u * all[0], 0}}, 0, 1, w * all[0]); });
+            each_point(0, 1, pieces_, [&](double u, double w) { across({{u * all[0], 0}}, 0, 1, w * all[0]); });
             return;
         }
         std::vector<OnLoop> points;
@@ -44,9 +47,9 @@ class FaceIntegral {
   private:
     /// act(t, weight) between two parameters.
     template <class Each>
-    void each_point(double from, double to, Each each) const {
-        for (int k = 0; k < pieces_; ++k) {
-            const double a = from + (to - from) * k / pieces_, b = from + (to - from) * (k + 1) / pieces_;
+    static void each_point(double from, double to, int pieces, Each each) {
+        for (int k = 0; k < pieces; ++k) {
+            const double a = from + (to - from) * k / pieces, b = from + (to - from) * (k + 1) / pieces;
             gauss8(a, b, each);
         }
     }
@@ -60,7 +63,7 @@ class FaceIntegral {
             const CurveIn<3> curve = use.forward ? own : own.reversed();
             const auto marks = curve.smooth_pieces();
             for (std::size_t m = 1; m < marks.size(); ++m)
-                each_point(marks[m - 1], marks[m], [&](double t, double w) {
+                each_point(marks[m - 1], marks[m], pieces_, [&](double t, double w) {
                     const Vec3 p = curve.point(t), d = curve.derivative(t);
                     const Vec2 at = surface_.project(p, begun ? beside : Vec2{});
                     begun = true;
@@ -97,7 +100,7 @@ class FaceIntegral {
         }
         marks.push_back(to);
         for (std::size_t m = 1; m < marks.size(); ++m)
-            each_point(marks[m - 1], marks[m], [&](double v, double w) {
+            each_point(marks[m - 1], marks[m], across_pieces_, [&](double v, double w) {
                 const Vec2 here{{at[0], v}};
                 const auto [p, du, dv] = surface_.tangents(here);
                 const Vec3 area = cross(du, dv);
@@ -108,7 +111,7 @@ class FaceIntegral {
     const SolidPart& part_;
     const SolidFace& face_;
     const Surface& surface_;
-    int pieces_;
+    int pieces_, across_pieces_;
     const Act& act_;
 };
 

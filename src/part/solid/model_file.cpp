@@ -13,7 +13,10 @@
 #include "base/errors.hpp"
 #include "base/files.hpp"
 #include "base/resources.hpp"
+#include "part/facets/facet_file.hpp"
+#include "part/facets/facet_solid.hpp"
 #include "part/kernel/solid_kernel.hpp"
+#include "part/solid/set_beside.hpp"
 #include "part/solid/sharpen.hpp"
 #include "part/solid/solid_box.hpp"
 #include "part/solid/taken_solid.hpp"
@@ -87,12 +90,24 @@ void run(const std::vector<std::string>& arguments, const fs::path& fault, const
     refuse(file, why, "write it anew where it comes from, as closed solids in a STEP file (AP203, AP214 or AP242)");
 }
 
+ModelFile facet_model(const fs::path& file, std::optional<double> unit, double metres, double feature_angle) {
+    ModelFile out;
+    out.has_unit = unit.has_value();
+    try {
+        out.solids = solids_of_facets(file, unit ? *unit / metres : 1, feature_angle, out.notes);
+    } catch (const InputError& e) {
+        refuse(file, e.what(), e.remedy());
+    }
+    return out;
+}
+
 }  // namespace
 
-ModelFile read_model(const fs::path& file, std::optional<double> unit, double metres) {
+ModelFile read_model(const fs::path& file, std::optional<double> unit, double metres, double feature_angle) {
     std::error_code code;
     if (!fs::is_regular_file(file, code))
         refuse(file, "there is no such file", "check the path, which starts from the study");
+    if (facet_format_of(file)) return facet_model(file, unit, metres, feature_angle);
     const TemporaryFolder folder;
     const fs::path made = folder.path() / "model";
     run({"read", fs::absolute(file).string(), made.string(), std::to_string(most_megabytes),
@@ -135,6 +150,7 @@ ModelFile read_model(const fs::path& file, std::optional<double> unit, double me
 }
 
 void write_step(const SolidPart& part, const fs::path& file, double metres) {
+    if (has_facets(part)) throw InputError("faces over facets cannot be written as STEP");
     const TemporaryFolder folder;
     const fs::path made = folder.path() / "model";
     static const auto write =

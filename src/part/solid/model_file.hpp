@@ -1,6 +1,6 @@
 #pragma once
-// Files of solids made elsewhere: STEP, and the geometry library's own text. They are read and written by a program of
-// its own, with limits, since damaged ones can crash the library.
+// Files of solids made elsewhere: STEP, the geometry library's own text, and facets. They are read and written by a
+// program of its own, with limits, since damaged ones can crash the library.
 
 #include <filesystem>
 #include <optional>
@@ -17,9 +17,11 @@ struct ModelFile {
     bool has_unit = true;
 };
 
-/// `unit`: metres in one of the file's, instead of what it says; `metres`: in one of the study's. Throws InputError,
-/// and FileError if the program that reads cannot be started.
-ModelFile read_model(const std::filesystem::path& file, std::optional<double> unit, double metres);
+/// `unit`: metres in one of the file's, instead of what it says; `metres`: in one of the study's; `feature_angle`, in
+/// radians: of files of facets (STL, PLY, OFF, OBJ), whose faces are parted at sharper edges. Throws InputError, and
+/// FileError if the program that reads cannot be started.
+ModelFile read_model(const std::filesystem::path& file, std::optional<double> unit, double metres,
+                     double feature_angle);
 
 /// As STEP, with the names of regions and faces; `metres` in one of the study's units. Throws FileError and InputError.
 void write_step(const SolidPart& part, const std::filesystem::path& file, double metres);

@@ -59,6 +59,10 @@ Box<3> box_of(const SolidPart& part) {
     std::optional<BodyFinder> finder;
     for (std::size_t f = 0; f < part.faces.size(); ++f) {
         const Surface& surface = part.faces[f].surface;
+        if (surface.kind() == Surface::Kind::facets) {
+            for (const Vec3& p : surface.facets().points()) box.add(p);
+            continue;
+        }
         const bool spline = surface.kind() == Surface::Kind::spline;
         if (!spline && (surface.kind() != Surface::Kind::turned || surface.profile().straight())) continue;
         std::vector<Vec3> places;

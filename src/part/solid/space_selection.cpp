@@ -32,7 +32,7 @@ struct SurfaceKind {
 
 SurfaceKind kind_of(const Surface& s) {
     if (s.kind() == Surface::Kind::plane) return {Kind::plane, 0};
-    if (s.kind() == Surface::Kind::spline) return {};
+    if (s.kind() == Surface::Kind::spline || s.kind() == Surface::Kind::facets) return {};
     const Curve& c = s.profile();
     if (s.kind() == Surface::Kind::drawn) {
         if (c.straight()) return {Kind::plane, 0};

@@ -86,6 +86,13 @@ Surface Surface::spline(SplineSurface surface) {
     return s;
 }
 
+Surface Surface::over_facets(FacetSurface surface) {
+    Surface s;
+    s.kind_ = Kind::facets;
+    s.facets_ = std::make_shared<const FacetSurface>(std::move(surface));
+    return s;
+}
+
 const Flattening& Surface::flattening() const {
     std::call_once(spline_->laid_flat,
                    [&] { spline_->flattening = std::make_unique<const Flattening>(spline_->grid); });
@@ -98,6 +105,10 @@ Surface Surface::transformed(const AffineIn<3>& map, bool& turned_over) const {
         for (Vec3& p : moved.poles) p = map(p);
         turned_over = map.determinant() < 0;
         return spline(std::move(moved));
+    }
+    if (kind_ == Kind::facets) {
+        turned_over = map.determinant() < 0;
+        return over_facets(facets_->transformed(map));
     }
     Surface s = *this;
     s.frame_.origin = map(frame_.origin);
@@ -141,6 +152,7 @@ Surface Surface::turned_over() const {
             }
         return spline(std::move(other));
     }
+    if (kind_ == Kind::facets) return over_facets(facets_->turned_over());
     Surface s = *this;
     if (kind_ == Kind::plane) {
         s.frame_.axis[1] = -frame_.axis[1];
@@ -153,6 +165,7 @@ Surface Surface::turned_over() const {
 
 Vec3 Surface::point(const Vec2& at) const {
     if (kind_ == Kind::spline) return spline_->surface.at(at, 0).point;
+    if (kind_ == Kind::facets) return facets_->at(at).point;
     if (kind_ == Kind::plane) return frame_.out({{at[0], at[1], 0}});
     const Vec2 p = profile_.point(on_profile(at));
     if (kind_ == Kind::drawn) return frame_.out({{p[0], p[1], at[1]}});
@@ -164,6 +177,10 @@ std::array<Vec3, 3> Surface::tangents(const Vec2& at) const {
         const auto s = spline_->surface.at(at, 1);
         return {s.point, s.du, s.dv};
     }
+    if (kind_ == Kind::facets) {
+        const auto s = facets_->at(at);
+        return {s.point, s.du, s.dv};
+    }
     const auto [u, v] = derivatives(at);
     return {point(at), u, v};
 }
@@ -171,6 +188,10 @@ std::array<Vec3, 3> Surface::tangents(const Vec2& at) const {
 std::array<Vec3, 2> Surface::derivatives(const Vec2& at) const {
     if (kind_ == Kind::spline) {
         const auto s = spline_->surface.at(at, 1);
+        return {s.du, s.dv};
+    }
+    if (kind_ == Kind::facets) {
+        const auto s = facets_->at(at);
         return {s.du, s.dv};
     }
     const auto& [x, y, z] = frame_.axis;
@@ -185,6 +206,10 @@ std::array<Vec3, 2> Surface::derivatives(const Vec2& at) const {
 std::array<Vec3, 3> Surface::second_derivatives(const Vec2& at) const {
     if (kind_ == Kind::spline) {
         const auto s = spline_->surface.at(at);
+        return {s.duu, s.duv, s.dvv};
+    }
+    if (kind_ == Kind::facets) {
+        const auto s = facets_->at(at);
         return {s.duu, s.duv, s.dvv};
     }
     const auto& [x, y, z] = frame_.axis;
@@ -209,6 +234,7 @@ Vec2 Surface::off_pole(const Vec2& at) const {
 }
 
 Vec3 Surface::normal(const Vec2& at) const {
+    if (kind_ == Kind::facets) return facets_->normal(at);
     auto [u, v] = derivatives(off_pole(at));
     // The direction round the axis stays when its length vanishes at the pole.
     if (kind_ == Kind::turned) u = frame_.axis[1] * std::cos(at[0]) - frame_.axis[0] * std::sin(at[0]);
@@ -219,6 +245,7 @@ Vec3 Surface::normal(const Vec2& at) const {
 std::array<double, 2> Surface::curvature_radii(const Vec2& at) const {
     constexpr double infinity = std::numeric_limits<double>::infinity();
     if (kind_ == Kind::plane) return {infinity, infinity};
+    if (kind_ == Kind::facets) return facets_->curvature_radii(at);
     Vec2 beside = off_pole(at);
     if (kind_ == Kind::turned) {
         const double t = on_profile(at);
@@ -241,7 +268,7 @@ std::array<double, 2> Surface::curvature_radii(const Vec2& at) const {
 }
 
 Vec2 Surface::periods() const {
-    if (kind_ == Kind::spline) return {};
+    if (kind_ == Kind::spline || kind_ == Kind::facets) return {};
     const double round = kind_ != Kind::plane && profile_.closed() ? 1 : 0;
     if (kind_ == Kind::turned) return {{2 * std::numbers::pi, round}};
     return {{round, 0}};
@@ -260,6 +287,7 @@ Vec2 Surface::project(const Vec3& p, const Vec2& beside) const {
         const Vec2 far = spline_->surface.nearest_from(p, spline_->grid.nearest(p));
         return to_near <= distance(spline_->surface.at(far, 0).point, p) ? near : far;
     }
+    if (kind_ == Kind::facets) return facets_->nearest(p);
     const Vec3 local = frame_.in(p);
     Vec2 at{{local[0], local[1]}};
     if (kind_ == Kind::drawn) {

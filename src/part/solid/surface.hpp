@@ -6,6 +6,7 @@
 #include <mutex>
 
 #include "part/curve.hpp"
+#include "part/solid/facet_surface.hpp"
 #include "part/solid/flattening.hpp"
 #include "part/solid/spline_surface.hpp"
 
@@ -31,24 +32,27 @@ struct Frame {
 CurveIn<3> in_space(const Curve& curve, const Frame& frame);
 
 /// A plane, or what a curve in a plane makes when it is drawn along the axis z of a frame or turned about it: by line
-/// and arc the cylinder, cone, sphere and ring; or a spline surface, which has no frame and no profile. Parameters:
+/// and arc the cylinder, cone, sphere and ring; or a spline surface, or one over facets, which have no frame and no
+/// profile. Parameters:
 ///
 ///     plane       x and y of the frame
 ///     drawn       t of the profile, which lies in x and y, and the height z
 ///     turned      the angle from x, and t of the profile, whose x is the distance from the axis (>= 0), y the height
 ///     spline      its own
+///     facets      its own, those of its chart
 ///
 /// The normal is the product of the derivatives by the first and the second: of a plane it is z, of what a profile
 /// makes it lies on the right of the profile.
 class Surface {
   public:
-    enum class Kind { plane, drawn, turned, spline };
+    enum class Kind { plane, drawn, turned, spline, facets };
 
     static Surface plane(const Frame& frame);
     static Surface drawn(const Frame& frame, const Curve& profile);
     static Surface turned(const Frame& frame, const Curve& profile);
     /// One that does not close, neither way.
     static Surface spline(SplineSurface surface);
+    static Surface over_facets(FacetSurface surface);
 
     /// Moved by a rigid map. `turned_over`: the normal of the image is against the image of the normal, as mirrored
     /// planes and drawn surfaces have it.
@@ -62,6 +66,7 @@ class Surface {
     [[nodiscard]] const Frame& frame() const { return frame_; }
     [[nodiscard]] const Curve& profile() const { return profile_; }
     [[nodiscard]] const SplineSurface& spline() const { return spline_->surface; }
+    [[nodiscard]] const FacetSurface& facets() const { return *facets_; }
     [[nodiscard]] const SurfaceGrid& grid() const { return spline_->grid; }  ///< of a spline surface
     /// Of a spline surface, made when it is first asked for.
     [[nodiscard]] const Flattening& flattening() const;
@@ -98,6 +103,7 @@ class Surface {
         mutable std::unique_ptr<const Flattening> flattening;
     };
     std::shared_ptr<const Spline> spline_;
+    std::shared_ptr<const FacetSurface> facets_;
 };
 
 }  // namespace dotsift

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/parallel.hpp"
 #include "part/solid/body_finder.hpp"
 #include "part/solid/placed_solid.hpp"
 
@@ -12,7 +13,8 @@ namespace dotsift {
 namespace {
 
 constexpr double looked_beside = 1e-4;  // of the part's size
-constexpr int looked_along = 4;
+constexpr int looked_along = 4, looked_along_of_many = 2;
+constexpr std::size_t many_faces = 600;
 
 }  // namespace
 
@@ -66,14 +68,19 @@ std::string fault_of(const SolidPart& part) {
     if (std::any_of(balance.begin(), balance.end(), [](int n) { return n != 0; })) return "it is not closed";
     if (!(measure(part).size > 0)) return "nothing would be left";
     const BodyFinder finder(part);
-    for (std::size_t f = 0; f < part.faces.size(); ++f) {
+    const int along = part.faces.size() > many_faces ? looked_along_of_many : looked_along;
+    std::vector<std::string> found(part.faces.size());
+    in_parallel(part.faces.size(), [&](std::size_t f) {
         const Surface& s = part.faces[f].surface;
-        for (const Vec2& at : finder.places_on(f, looked_along)) {
+        for (const Vec2& at : finder.places_on(f, along)) {
             const Vec3 p = s.point(at), beside = s.normal(at) * (looked_beside * part.box.diagonal());
-            if (finder(p - beside) != 0 || finder(p + beside) != -1)
-                return fmt::format("its faces would cross each other near ({:.6g}, {:.6g}, {:.6g})", p[0], p[1], p[2]);
+            if (finder(p - beside) == 0 && finder(p + beside) == -1) continue;
+            found[f] = fmt::format("its faces would cross each other near ({:.6g}, {:.6g}, {:.6g})", p[0], p[1], p[2]);
+            return;
         }
-    }
+    });
+    for (auto& fault : found)
+        if (!fault.empty()) return std::move(fault);
     return {};
 }
 

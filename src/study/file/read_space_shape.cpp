@@ -15,6 +15,9 @@ namespace dotsift {
 
 namespace {
 
+constexpr double degree = std::numbers::pi / 180;
+constexpr double usual_feature_angle = 30 * degree, most_feature_angle = 80 * degree;
+
 // In the order of SpacePrimitive.
 const std::vector<std::string> space_shape_names{"box",   "cylinder", "cone",  "sphere", "ring",
                                                  "wedge", "model",    "plane", "point"};
@@ -171,7 +174,10 @@ class SpaceShapeReader {
                 if (shape_.unit && !length_unit(*shape_.unit))
                     s_.fault("unit", fmt::format("is \"{}\", which is no unit of length", *shape_.unit),
                              "allowed are m, mm, cm, um, km, in, ft");
-                used.insert(used.end(), {"file", "unit"});
+                shape_.feature_angle = s_.number("feature_angle", dimension::none).value_or(usual_feature_angle);
+                if (!(shape_.feature_angle > 0) || shape_.feature_angle > most_feature_angle)
+                    s_.fault("feature_angle", "must be more than 0 and at most 80 degrees", "as in: \"30 deg\"");
+                used.insert(used.end(), {"file", "unit", "feature_angle"});
                 return;
             case SpacePrimitive::plane:
                 if (shape_.verb == Verb::add)

@@ -1,0 +1,73 @@
+#include "part/solid/set_beside.hpp"
+
+#include <algorithm>
+
+#include "base/errors.hpp"
+
+namespace dotsift {
+
+namespace {
+
+bool apart(const Box<3>& a, const Box<3>& b) {
+    for (std::size_t k = 0; k < 3; ++k)
+        if (a.low[k] > b.high[k] || b.low[k] > a.high[k]) return true;
+    return false;
+}
+
+/// Adds a solid to a part, its names and regions as they are.
+void append(SolidPart& part, const SolidPart& solid, const std::string& region) {
+    const int vertices = static_cast<int>(part.vertices.size()), edges = static_cast<int>(part.edges.size()),
+              bodies = static_cast<int>(part.bodies.size());
+    part.vertices.insert(part.vertices.end(), solid.vertices.begin(), solid.vertices.end());
+    for (SolidEdge e : solid.edges) {
+        e.start += vertices;
+        e.end += vertices;
+        part.edges.push_back(std::move(e));
+    }
+    for (SolidFace f : solid.faces) {
+        for (auto& loop : f.loops)
+            for (auto& use : loop) use.edge += edges;
+        for (int* body : {&f.behind, &f.before})
+            if (*body >= 0) *body += bodies;
+        for (int& mark : f.marks) mark += vertices;
+        const auto names = std::exchange(f.names, {});
+        for (const int n : names) part.add_name(solid.boundary_names[static_cast<std::size_t>(n)], f.names);
+        part.faces.push_back(std::move(f));
+    }
+    for (const auto& b : solid.bodies)
+        part.bodies.push_back(
+            {part.region_index(region.empty() ? solid.regions[static_cast<std::size_t>(b.region)] : region)});
+    part.box.add(solid.box);
+}
+
+}  // namespace
+
+bool has_facets(const SolidPart& part) {
+    return std::any_of(part.faces.begin(), part.faces.end(),
+                       [](const SolidFace& f) { return f.surface.kind() == Surface::Kind::facets; });
+}
+
+bool any_has_facets(const std::vector<SolidStep>& steps) {
+    return std::any_of(steps.begin(), steps.end(),
+                       [](const SolidStep& s) { return std::any_of(s.copies.begin(), s.copies.end(), has_facets); });
+}
+
+CombinedSolids set_beside(const std::vector<SolidStep>& steps, const std::vector<std::string>& known_regions) {
+    CombinedSolids out;
+    out.part.regions = known_regions;
+    out.traces.assign(steps.size(), {true, true});
+    std::vector<Box<3>> boxes;
+    for (const auto& step : steps)
+        for (const auto& copy : step.copies) {
+            const bool meets =
+                std::any_of(boxes.begin(), boxes.end(), [&](const auto& b) { return !apart(b, copy.box); });
+            if (step.kind != StepRule::Kind::add || meets)
+                throw InputError("solids from facets cannot be combined with others, only stand beside them", {},
+                                 "combine them where the files come from, or take STEP files");
+            boxes.push_back(copy.box);
+            append(out.part, copy, step.region);
+        }
+    return out;
+}
+
+}  // namespace dotsift
