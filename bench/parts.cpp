@@ -70,7 +70,7 @@ void part_point_on_arc(benchmark::State& state) {
     evaluate(state, Curve::arc({{1, 2}}, {{3, 0}}, {{0, 3}}, 0.2, 4));
 }
 void part_point_on_spline(benchmark::State& state) {
-    const auto n = std::make_shared<const Nurbs>(spline_through({{{0, 0}}, {{1, 2}}, {{3, 1}}, {{4, 4}}, {{7, 3}}}));
+    const auto n = std::make_shared<const Nurbs>(spline_through<2>({{{0, 0}}, {{1, 2}}, {{3, 1}}, {{4, 4}}, {{7, 3}}}));
     evaluate(state, Curve::spline(n, n->low(), n->high()));
 }
 

@@ -6,6 +6,7 @@
 #include "base/numbers.hpp"
 #include "commands.hpp"
 #include "console.hpp"
+#include "evidence/facet_text.hpp"
 #include "evidence/inspection_json.hpp"
 #include "evidence/part_files.hpp"
 #include "evidence/pictures/part_picture.hpp"
@@ -18,6 +19,9 @@
 namespace dotsift::app {
 
 namespace {
+
+// A turned box is worth a word where it is smaller than this share of the one along the axes.
+constexpr double turned_box_told = 0.95;
 
 void print_measures(const StudyAndPart& opened, const PartReport& r) {
     const std::string length = opened.study.units.label(dimension::length);
@@ -90,6 +94,7 @@ nlohmann::ordered_json solid_json(const StudyAndPart& opened, const PartReport& 
                                {"ixy", s.moments.ixy},
                                {"iyz", s.moments.iyz},
                                {"izx", s.moments.izx}}},
+                             {"turned_box", {s.tightest.size[0], s.tightest.size[1], s.tightest.size[2]}},
                              {"faces", s.faces},
                              {"edges", s.edges},
                              {"bodies", s.bodies}};
@@ -103,10 +108,14 @@ nlohmann::ordered_json solid_json(const StudyAndPart& opened, const PartReport& 
         const Vec3& at = opened.solid->vertices[static_cast<std::size_t>(p.vertex)];
         j["points"].push_back({{"name", p.name}, {"position", coordinates_of<3>(at)}});
     }
+    for (const auto& item : opened.cleanup) j["cleanup"].push_back({{"what", item.what}, {"done", item.done}});
     for (const auto& f : report.findings)
         j["findings"].push_back({{"kind", f.kind}, {"text", f.text}, {"value", f.value}});
     j["global_size"] = report.global_size;
     j["estimated_elements"] = report.estimated_elements;
+    j["suggestion"] = {{"size", report.suggestion.size},
+                       {"reason", report.suggestion.reason},
+                       {"elements", report.suggestion.elements}};
     return j;
 }
 
@@ -130,6 +139,7 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
     const std::string length = study.units.label(dimension::length);
     const auto json = solid_json(opened, report);
     std::string written;
+    std::optional<std::string> facets;
     if (given.count("output")) {
         // The picture is that of the mesh that its curves alone ask for.
         const std::filesystem::path directory = given["output"].as<std::string>();
@@ -139,6 +149,10 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
         try {
             const SolidMesh mesh = generate_outside(*opened.solid, sizing_of(*opened.solid, plain, study.path).field,
                                                     study.sizes.most_elements);
+            const FacetText text = facets_of(mesh);
+            write_file(directory / "part.stl", text.text);
+            facets = fmt::format("{} facets, within {} {} of the true faces",
+                                 grouped(static_cast<long long>(text.count)), sensible(text.deviation, 2), length);
             write_picture(directory / "part", draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length,
                                                               PictureUse::files, lines_of_names(*opened.solid)));
         } catch (const MeshError& e) {  // which is no reason to tell nothing of the part
@@ -158,6 +172,10 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
     }
     fmt::print("{}\nsolid       {}\n            {} faces, {} edges, {} {}\n", strong(study.title),
                solid_sentence(report, length), s.faces, s.edges, s.bodies, s.bodies == 1 ? "body" : "bodies");
+    if (s.tightest.volume() < turned_box_told * s.size[0] * s.size[1] * s.size[2])
+        fmt::print("turned box  {} × {} × {} {}, the longest side along ({:.3g}, {:.3g}, {:.3g})\n",
+                   sensible(s.tightest.size[0]), sensible(s.tightest.size[1]), sensible(s.tightest.size[2]), length,
+                   s.tightest.axes[0][0], s.tightest.axes[0][1], s.tightest.axes[0][2]);
     const double largest = s.principal.moments[2];
     const auto moment = [&](double m) { return sensible(without_rounding(m, largest), 5); };
     fmt::print(
@@ -169,6 +187,8 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
     for (const auto& r : s.regions)
         rows.push_back({r.name, r.material, sensible(r.volume, 6), r.mass ? sensible(*r.mass) : "-"});
     fmt::print("\n{}", table(rows));
+    if (!opened.cleanup.empty()) fmt::print("\n{}\n", strong("clean-up"));
+    for (const auto& item : opened.cleanup) fmt::print("  {}\n", item.what);
     rows = {{"boundary", "faces", "area " + length + "²"}};
     for (const auto& b : s.boundaries) rows.push_back({b.name, fmt::format("{}", b.faces), sensible(b.area, 6)});
     fmt::print("\n{}", table(rows));
@@ -184,6 +204,9 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
     for (const auto& f : report.findings) fmt::print("{}\n", f.text);
     fmt::print("\nfirst mesh  about {} elements with the study's sizes, global {} {}\n",
                grouped(std::llround(report.estimated_elements)), sensible(report.global_size, 3), length);
+    fmt::print("suggestion  global size {} {} ({}): about {} elements\n", sensible(report.suggestion.size, 2), length,
+               report.suggestion.reason, grouped(std::llround(report.suggestion.elements)));
+    if (facets) fmt::print("part.stl    {}\n", *facets);
     if (!written.empty()) fmt::print("written     {}\n", written);
 }
 
@@ -199,10 +222,10 @@ int inspect(const std::vector<std::string>& arguments) {
     cxxopts::Options options(
         "dotsift inspect",
         "Measures a part before anything is computed and lists what will cause trouble. With -o it "
-        "also writes a labelled picture and the part as DXF and SVG, a solid as STEP.");
+        "also writes a labelled picture and the part as DXF and SVG, a solid as STEP and STL.");
     options.add_options()("help", "print this")("o,output",
                                                 "directory for part.png, part.svg, inspection.json, and "
-                                                "outline.svg and outline.dxf, or part.step",
+                                                "outline.svg and outline.dxf, or part.step and part.stl",
                                                 cxxopts::value<std::string>())("json", "print the result as JSON")(
         "study", "study file", cxxopts::value<std::string>());
     options.parse_positional({"study"});

@@ -9,6 +9,7 @@
 #include "part/measure.hpp"
 #include "part/narrow.hpp"
 #include "part/solid/solid_moments.hpp"
+#include "part/solid/tightest_box.hpp"
 
 namespace dotsift {
 
@@ -68,9 +69,10 @@ struct SolidReport {
     std::size_t faces = 0, edges = 0, bodies = 0;
     VolumeMoments moments;  ///< about the centroid
     PrincipalAxes principal;
+    TurnedBox tightest;
 };
 
-/// Everything but `solid`, `mass` and what is said of sizes is of the plane.
+/// Everything but `solid`, `mass`, findings and what is said of sizes is of the plane.
 struct PartReport {
     std::optional<SolidReport> solid;
     Vec2 low, high;

@@ -133,6 +133,22 @@ class SolidFindings {
     std::string length_;
 };
 
+void suggest(const Study& study, const SolidPart& part, PartReport& out) {
+    SizeSuggestion& s = out.suggestion;
+    s.size = suggested_size(part);
+    s.reason = "an eighth of the cube root of the volume";
+    for (const auto& f : out.findings) {
+        if (f.kind != "narrow" || f.value / few_across >= s.size) continue;
+        s.size = f.value / few_across;
+        s.reason = fmt::format("{} elements across the thinnest wall, which is {} {} thick", sensible(few_across, 1),
+                               sensible(f.value, 3), study.units.label(dimension::length));
+    }
+    SizeSpec spec = study.sizes;
+    spec.global = s.size;
+    s.elements = estimate_elements(part, sizing_of(part, spec, study.path).field,
+                                   plainly_too_many * static_cast<double>(study.sizes.most_elements));
+}
+
 }  // namespace
 
 PartReport inspect_solid(const Study& study, const SolidPart& part) {
@@ -194,10 +210,12 @@ PartReport inspect_solid(const Study& study, const SolidPart& part) {
     const std::vector<double> weights(part.bodies.size(), 1);
     solid.moments = moments_about(part, solid.volume.centroid, weights);
     solid.principal = principal_axes(solid.moments);
+    solid.tightest = tightest_box(part, solid.principal.axes);
     out.unused_names = unused_boundary_names(study, part, names_given(part, part.faces));
     out.global_size = sizing.field.global();
     out.estimated_elements =
         estimate_elements(part, sizing.field, plainly_too_many * static_cast<double>(study.sizes.most_elements));
+    suggest(study, part, out);
     out.solid = std::move(solid);
     return out;
 }

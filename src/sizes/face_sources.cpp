@@ -25,19 +25,24 @@ class FaceCover {
               std::vector<SizeSourceIn<3>>& sources)
         : chart_(chart), size_(size), reach_(reach), rule_(rule), sources_(sources) {}
 
-    /// Halves the longest side while the surface strays from it.
+    /// Halves the side over which the surface strays farthest, while it does.
     void add(const Triangle& t, int depth) {
-        std::size_t longest = 0;
-        for (std::size_t k = 1; k < 3; ++k)
-            if (distance(t[(k + 1) % 3], t[(k + 2) % 3]) > distance(t[(longest + 1) % 3], t[(longest + 2) % 3]))
-                longest = k;
-        const Vec2 &a = t[(longest + 1) % 3], &b = t[(longest + 2) % 3], middle = (a + b) * 0.5;
-        const Vec2 parameters = chart_.parameters(middle);
-        const Vec3 on_face = chart_.surface().point(parameters);
-        const double stray = distance(on_face, (chart_.point(a) + chart_.point(b)) * 0.5);
-        if (depth < most_halvings && stray > stray_from_face * size_(on_face, parameters)) {
-            add({t[longest], a, middle}, depth + 1);
-            add({t[longest], middle, b}, depth + 1);
+        std::size_t worst = 0;
+        double most = -1;
+        bool strays = false;
+        for (std::size_t k = 0; k < 3; ++k) {
+            const Vec2 &a = t[(k + 1) % 3], &b = t[(k + 2) % 3], parameters = chart_.parameters((a + b) * 0.5);
+            const Vec3 on_face = chart_.surface().point(parameters);
+            const double stray = distance(on_face, (chart_.point(a) + chart_.point(b)) * 0.5);
+            strays = strays || stray > stray_from_face * size_(on_face, parameters);
+            if (stray <= most) continue;
+            most = stray;
+            worst = k;
+        }
+        if (depth < most_halvings && strays) {
+            const Vec2 &a = t[(worst + 1) % 3], &b = t[(worst + 2) % 3], middle = (a + b) * 0.5;
+            add({t[worst], a, middle}, depth + 1);
+            add({t[worst], middle, b}, depth + 1);
             return;
         }
         std::array<Vec3, 3> corners;

@@ -41,6 +41,10 @@ constexpr Key table[] = {
     Key{"part", "revolve", "table", "-", "Makes a solid: the plane shapes, at x >= 0, turned about the axis y."},
     Key{"part", "names_for_others", "name or names", "-",
         "Boundary names that nothing in the study uses, and that are meant for readers of its meshes: no warning."},
+    Key{"part", "left_out", "region or regions", "-",
+        "Of a solid: regions that are taken away when all is built. They shape their neighbours, whose faces there "
+        "keep "
+        "their names."},
     Key{"part", "shape", "array of tables", "required",
         "The shapes that make the part, in the order in which they work."},
     Key{"part", "interface", "tables", "-", "Names for the edges between two regions, of a solid for the faces."},
@@ -123,6 +127,9 @@ constexpr Key table[] = {
         "drawing: a DXF file, relative to the study. Layers become names. model: a file of solids, STEP or .brep, or "
         "of "
         "the facets round them, STL, PLY, OFF or OBJ."},
+    Key{"part.shape", "edges", "selection", "-",
+        "round, bevel of a solid: the edges that [part.selection.NAME] finds, with pick = \"edges\", on what stands "
+        "above."},
     Key{"part.shape", "feature_angle", "number, \"30 deg\"", "30 deg",
         "model of facets: where neighbours turn by more than this two faces meet; elsewhere they are smooth."},
     Key{"part.shape", "layers", "layer or layers", "all",

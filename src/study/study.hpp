@@ -162,6 +162,7 @@ struct SpaceShapeSpec {
     bool keep = true;               ///< change mirror: the part as it was stays beside its image
     double change_size = 0;         ///< change round, bevel, hollow: radius, length, thickness of the wall
     CornerSpecIn<3> edge_choice;    ///< change round, bevel
+    std::string edge_rule;          ///< change round, bevel: a selection of edges instead
     std::vector<std::string> open;  ///< change hollow: names of faces without a wall
 };
 
@@ -584,6 +585,7 @@ struct Study {
     Formula thickness{"1", "1", {}, 1.0, {}};
     std::vector<std::pair<std::string, Formula>> thickness_of;  ///< of single regions
     std::string region_name = "part";
+    std::vector<std::string> left_out;  ///< regions of a solid that are taken away when all is built: patterns
     Where part_where;
     std::vector<ShapeSpec> shapes;
     std::optional<SweepSpec> sweep;            ///< makes a solid of them

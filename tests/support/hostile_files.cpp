@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <array>
 #include <cmath>
 
 #include "base/errors.hpp"
@@ -20,6 +21,7 @@
 #include "sizes/size_table.hpp"
 #include "statistics/level_table.hpp"
 #include "study/read.hpp"
+#include "support/facets.hpp"
 
 namespace dotsift::test {
 
@@ -187,6 +189,27 @@ std::string take_model(const std::string& text, const fs::path& folder, Random&)
     return "became solids";
 }
 
+std::vector<std::string> surfaces() {
+    std::vector<std::string> out;
+    const FacetMesh two = together(box_facets({}, {{1, 2, 3}}, true), moved_by(ball_facets(1, 8), {{5, 0, 0}}));
+    for (const char* format : {"stl", "stl-binary", "ply", "ply-little", "ply-big", "off", "obj"}) {
+        out.push_back(facet_file(two, format));
+        out.push_back(facet_file(tube_facets(1, 2, 1, 9), format));
+    }
+    return out;
+}
+
+std::string take_facets(const std::string& text, const fs::path& folder, Random& random) {
+    const char* ending = std::array{"stl", "ply", "off", "obj"}[random() % 4];
+    const fs::path file = folder / (std::string("part.") + ending);
+    keep(file, text);
+    const ModelFile model = read_model(file, 0.001, 0.001, 0.5);
+    fs::remove(file);
+    for (const auto& solid : model.solids)
+        if (!(measure(solid).size > 0)) throw std::logic_error("a solid without a volume");
+    return "became solids";
+}
+
 }  // namespace
 
 std::string mutated(const std::vector<std::string>& from, Random& random) {
@@ -230,6 +253,7 @@ FileKind file_kind(const std::string& name) {
     if (name == "table") return {tables(), take_table};
     if (name == "archive") return {archives(), take_archive};
     if (name == "model") return {models(), take_model};
+    if (name == "facets") return {surfaces(), take_facets};
     return {};
 }
 

@@ -19,7 +19,8 @@ struct FileKind {
 };
 
 /// "drawing" (and the part that comes of it), "mesh" (and the judgement of its quality), "table" (of levels or sizes)
-/// "archive" (unpacked: all of it or nothing) or "model" (STEP, and its solids); without seeds for any other name.
+/// "archive" (unpacked: all of it or nothing), "model" (STEP, and its solids) or "facets" (STL, PLY, OFF and OBJ, and
+/// their solids); without seeds for any other name.
 FileKind file_kind(const std::string& name);
 
 /// One of the seeds with one to five faults.

@@ -215,7 +215,8 @@ ChainReport check_chain(const SolidChain& chain, int places_on_faces, int places
     Study study;
     study.space_shapes = chain.shapes;
     Problems problems("chain");
-    const auto solid = build_solid(study, {}, problems);
+    std::vector<CleanupItem> cleanup;
+    const auto solid = build_solid(study, {}, problems, cleanup);
     if (!solid) {
         report.fault = problems.text();
         return report;

@@ -124,7 +124,7 @@ TEST_CASE("a spline runs through its points, is smooth twice, and reproduces wha
         CHECK(distance(s.at(t - 1e-9)[1], s.at(t + 1e-9)[1]) < 1e-7);
         CHECK(distance(s.at(t - 1e-9)[2], s.at(t + 1e-9)[2]) < 1e-6);
     }
-    const Nurbs straight = spline_through({{{0, 0}}, {{1, 1}}, {{5, 5}}});
+    const Nurbs straight = spline_through<2>({{{0, 0}}, {{1, 1}}, {{5, 5}}});
     CHECK(distance(straight.at(3)[0], {{3 / std::sqrt(2), 3 / std::sqrt(2)}}) < 1e-12);
     std::vector<Vec2> ring;
     for (int k = 0; k <= 24; ++k) ring.push_back({{std::cos(k * pi / 12), std::sin(k * pi / 12)}});
@@ -137,7 +137,7 @@ TEST_CASE("a spline runs through its points, is smooth twice, and reproduces wha
 }
 
 TEST_CASE("a spline cut by knot insertion is the same curve") {
-    const Nurbs s = spline_through({{{0, 0}}, {{1, 2}}, {{3, 1}}, {{4, 4}}, {{7, 3}}});
+    const Nurbs s = spline_through<2>({{{0, 0}}, {{1, 2}}, {{3, 1}}, {{4, 4}}, {{7, 3}}});
     const double a = s.low() + 0.13 * (s.high() - s.low()), b = s.low() + 0.81 * (s.high() - s.low());
     for (const auto& cut : {s.restricted(a, b), s.restricted(s.low(), b), s.restricted(a, s.high())}) {
         REQUIRE(cut.fault() == nullptr);

@@ -151,4 +151,78 @@ TEST_CASE("what will cause trouble in a solid is listed") {
     CHECK(!tells(unknown, "infinite"));
 }
 
+TEST_CASE("the tightest box of a turned solid is that of the solid as it was") {
+    struct Known {
+        std::vector<std::string> shapes;
+        Vec3 size;
+    };
+    const std::string turn = "change rotate | rotate = \"33 deg\" | about = [[1, 2, 3], [2, 1, 5]]";
+    for (const Known& k : std::vector<Known>{
+             {{"add box | size = [4, 3, 2]"}, {{4, 3, 2}}},
+             {{"add cylinder | from = [0, 0, 0] | to = [7, 0, 0] | radius = 1"}, {{7, 2, 2}}},
+             {{"add wedge | size = [4, 3, 2] | tip = 0"}, {{4, 3, 2}}},
+             {{"add box | size = [9, 3, 2]", "cut sphere | centre = [4, 1, 2] | radius = 0.8"}, {{9, 3, 2}}},
+             {{"add ring | centre = [0, 0, 0] | radii = [5, 1]"}, {{12, 12, 2}}},
+         }) {
+        CAPTURE(k.shapes.front());
+        auto list = k.shapes;
+        list.push_back(turn);
+        const auto report = report_of(list);
+        const TurnedBox& box = report.solid->tightest;
+        CHECK(box.volume() <= k.size[0] * k.size[1] * k.size[2] * (1 + 1e-3));
+        CHECK(box.volume() <= report.solid->size[0] * report.solid->size[1] * report.solid->size[2] * (1 + 1e-12));
+        CHECK(norm(cross(box.axes[0], box.axes[1]) - box.axes[2]) < 1e-9);
+        if (k.shapes.front().find("wedge") == std::string::npos)
+            for (std::size_t a = 0; a < 3; ++a) CHECK(box.size[a] == doctest::Approx(k.size[a]).epsilon(2e-3));
+    }
+}
+
+TEST_CASE("a size is suggested, with its reason") {
+    const auto block = report_of({"add box | size = [40, 30, 12] | name = \"skin\""});
+    CHECK(block.suggestion.size == doctest::Approx(std::cbrt(40.0 * 30 * 12) / 8));
+    CHECK(block.suggestion.reason == "an eighth of the cube root of the volume");
+    CHECK(block.suggestion.elements > 500);
+    const auto thin =
+        report_of({"add box | size = [40, 30, 12]", "cut box | corner = [10, 5, 0.5] | size = [20, 20, 20]"});
+    CHECK(thin.suggestion.size == doctest::Approx(0.25).epsilon(1e-3));
+    CHECK(thin.suggestion.reason == "2 elements across the thinnest wall, which is 0.500 m thick");
+    CHECK(thin.suggestion.elements > block.suggestion.elements);
+}
+
+TEST_CASE("regions are left out after they have shaped their neighbours") {
+    // The space round a ball in a box, and the inside of a vessel.
+    const std::vector<std::string> list{
+        "add box | size = [10, 10, 10] | region = \"air\" | name = \"far\"",
+        "add sphere | centre = [5, 5, 5] | radius = 2 | region = \"ball\" | name = \"skin\"",
+        "add cylinder | from = [8, 8, 0] | to = [8, 8, 4] | radius = 1 | region = \"pin\" | name = \"pin_skin\""};
+    const auto with = [&](const std::string& left) {
+        std::string text = shapes(list);
+        text.replace(text.find("[part]\n"), 7, "[part]\nleft_out = " + left + "\n");
+        return text;
+    };
+    const SolidPart all = solid(list), air = solid_from(with("\"ball\""));
+    CHECK(all.regions.size() == 3);
+    CHECK(air.regions == std::vector<std::string>{"air", "pin"});
+    CHECK(air.bodies.size() == 2);
+    const double ball = 4 * pi / 3 * 8, pin = 4 * pi;
+    CHECK(volume(air) == doctest::Approx(1000 - ball).epsilon(1e-9));
+    CHECK(area_named(air, "skin") == doctest::Approx(16 * pi).epsilon(1e-9));
+    CHECK(area_named(air, "air_and_ball") == doctest::Approx(16 * pi).epsilon(1e-9));
+    for (const int f : air.faces_named({"skin"})) CHECK(!air.face(f).interior());
+    for (const int f : air.faces_named({"pin_skin"})) CHECK((air.face(f).interior() || air.face(f).behind >= 0));
+    const SolidPart pins = solid_from(with("[\"air\", \"b*\"]"));
+    CHECK(pins.regions == std::vector<std::string>{"pin"});
+    CHECK(volume(pins) == doctest::Approx(pin).epsilon(1e-9));
+    // All faces look out of what is left.
+    for (const auto& part : {air, pins})
+        for (const auto& f : part.faces) CHECK(f.behind >= 0);
+    const auto told = [&](const std::string& left) {
+        Problems problems("test.toml");
+        (void)open_study("test.toml", with(left), problems);
+        return problems.text();
+    };
+    CHECK(told("\"water\"").find("left_out names \"water\", which is no region") != std::string::npos);
+    CHECK(told("\"*\"").find("left_out leaves nothing") != std::string::npos);
+}
+
 TEST_SUITE_END();

@@ -103,7 +103,7 @@ TEST_CASE("charts keep angles, and lead back to where they came from") {
     const Curve arc = Curve::arc({{0, 0}}, {{1.5, 0}}, {{0, 1.5}}, -pi / 2, 0.3),
                 upper = Curve::arc({{0, 0}}, {{1.5, 0}}, {{0, 1.5}}, 0.2, pi / 2),
                 oval = Curve::arc({{4, 0}}, {{2, 0}}, {{0, 1}}, 0, 2 * pi);
-    const auto spline = spline_through({{{0, 0}}, {{1, 0.2}}, {{1.5, 1}}, {{1, 2}}});
+    const auto spline = spline_through<2>({{{0, 0}}, {{1, 0.2}}, {{1.5, 1}}, {{1, 2}}});
     const Curve vase = Curve::spline(std::make_shared<const Nurbs>(spline), spline.low(), spline.high());
     const std::vector<std::pair<const char*, Surface>> all{
         {"plane", Surface::plane(f)},

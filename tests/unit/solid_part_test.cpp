@@ -69,7 +69,7 @@ TEST_SUITE_BEGIN("part");
 TEST_CASE("curves in space: arcs, splines and chains as in the plane, turned out of it") {
     const Frame f = tilted();
     const auto out = [&](const Vec2& p) { return f.out({{p[0], p[1], 0.7}}); };
-    Nurbs flat = spline_through({{{0, 0}}, {{1, 2}}, {{3, 1}}, {{4, 3}}});
+    Nurbs flat = spline_through<2>({{{0, 0}}, {{1, 2}}, {{3, 1}}, {{4, 3}}});
     NurbsIn<3> bent;
     bent.degree = flat.degree;
     bent.knots = flat.knots;

@@ -3,6 +3,7 @@
 
 #include "mesh/solid/boundary.hpp"
 #include "mesh/solid/generate_solid.hpp"
+#include "part/solid/body_finder.hpp"
 #include "sizes/sizing.hpp"
 
 namespace dotsift {
@@ -10,7 +11,8 @@ namespace dotsift {
 namespace {
 
 constexpr double coarse_share = 1.0 / 12;  // of the part's diagonal: sizes of the mesh that is integrated over
-constexpr int most_coarse_rounds = 8;
+constexpr int most_coarse_rounds = 16;
+constexpr int lattice = 20;  // places along each side of the part's box, where there is no such mesh
 // Elements over what regular tetrahedra of the wanted size would fill; measured in bench/.
 constexpr double elements_a_tetrahedron = 0.97;
 // The size on a piece of the part that changes by less than this share is taken from its middle.
@@ -69,10 +71,22 @@ double estimate_elements(const SolidPart& part, const SizeFieldIn<3>& sizes, dou
         }
         field = field.with(std::move(coarse.finer));
     }
-    // No coarse mesh: from the volume and the sizes at the vertices.
-    double least = sizes.global();
-    for (const Vec3& v : part.vertices) least = std::min(least, sizes.at(v));
-    return elements_a_tetrahedron * measure(part).size / (least * least * least / (6 * std::sqrt(2.0)));
+    // No coarse mesh: from the sizes at places of a lattice that lie in a body.
+    const BodyFinder finder(part);
+    double sum = 0, inside = 0;
+    std::int32_t hint = -1;
+    for (int i = 0; i < lattice; ++i)
+        for (int j = 0; j < lattice; ++j)
+            for (int k = 0; k < lattice; ++k) {
+                const Vec3 share{{(i + 0.5) / lattice, (j + 0.5) / lattice, (k + 0.5) / lattice}};
+                Vec3 p = part.box.low;
+                for (std::size_t a = 0; a < 3; ++a) p[a] += share[a] * part.box.size()[a];
+                if (finder(p) < 0) continue;
+                const double h = sizes.at(p, hint);
+                sum += 6 * std::sqrt(2.0) / (h * h * h);
+                inside += 1;
+            }
+    return std::max(elements_a_tetrahedron * measure(part).size * sum / std::max(inside, 1.0), 1.0);
 }
 
 double check_element_limit(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most_elements) {

@@ -366,7 +366,7 @@ StudyAndPart open_part(Study study, Problems& problems) {
     if (problems.count() > before) return opened;
     opened.part.twins = twin_edges(opened.study, opened.part);
     if (opened.study.solid()) {
-        opened.solid = build_solid(opened.study, opened.part, problems);
+        opened.solid = build_solid(opened.study, opened.part, problems, opened.cleanup);
         if (opened.solid) {
             resolve_points(opened.study, *opened.solid, problems);
             check_solid(opened.study, *opened.solid, problems);

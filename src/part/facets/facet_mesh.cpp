@@ -278,11 +278,10 @@ class Mending {
             const Vec3 &p = mesh_.corner(a, k), &q = mesh_.corner(a, (k + 1) % 3);
             const double from = orientation(x, y, z, p), to = orientation(x, y, z, q);
             if (!((from > 0 && to < 0) || (from < 0 && to > 0))) continue;
-            const double side = orientation(p, q, x, y);
-            if (side == 0) continue;
-            if ((orientation(p, q, y, z) > 0) == (side > 0) && orientation(p, q, y, z) != 0 &&
-                (orientation(p, q, z, x) > 0) == (side > 0) && orientation(p, q, z, x) != 0)
-                return true;
+            // Within, or on a side.
+            const std::array<double, 3> side{orientation(p, q, x, y), orientation(p, q, y, z), orientation(p, q, z, x)};
+            const auto [least, most] = std::minmax_element(side.begin(), side.end());
+            if (*least >= 0 || *most <= 0) return true;
         }
         return false;
     }

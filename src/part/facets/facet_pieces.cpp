@@ -8,6 +8,7 @@
 #include <numbers>
 #include <unordered_map>
 #include <unordered_set>
+#include <utility>
 
 #include "base/dense.hpp"
 #include "base/errors.hpp"
@@ -20,6 +21,8 @@ namespace {
 const double least_cosine = std::cos(58 * std::numbers::pi / 180);
 // A cut that would pass a point nearer than this share of an edge goes through it.
 constexpr double snap_share = 0.15;
+// Of a piece's area: what hangs together on one side of a cut and is smaller is no piece of its own.
+constexpr double splinter_share = 0.01;
 constexpr int most_cuts = 4000;
 constexpr double clearly_better = 1e-6;  // so that rounding does not choose
 
@@ -235,33 +238,43 @@ class Parting {
         for (const auto& [a, b] : edges)
             if (h(a) * h(b) < 0) h(split(a, b, h(a) / (h(a) - h(b)))) = 0;
         std::vector<std::size_t>& all = pieces_[piece];
-        // Sides, and what hangs together on each.
         std::unordered_map<std::size_t, int> side;
+        double whole = 0;
+        std::sort(all.begin(), all.end());
         for (const std::size_t f : all) {
             double sum = 0;
             for (const auto v : out_.mesh.facets[f].v) sum += h(v);
             if (sum == 0) sum = dot(by.of_places ? middle_of(f) : normal_of(f), by.along) - by.level;
             side[f] = sum >= 0 ? 1 : -1;
+            whole += area_of(f);
         }
+        // Splinters go to the other side.
+        for (const auto& half : hanging_together(all, side)) {
+            double area = 0;
+            for (const std::size_t f : half) area += area_of(f);
+            if (area < splinter_share * whole)
+                for (const std::size_t f : half) side[f] = -side[f];
+        }
+        return hanging_together(all, side);
+    }
+    [[nodiscard]] double area_of(std::size_t f) const { return norm(out_.mesh.twice_area(out_.mesh.facets[f])) / 2; }
+
+    /// Neighbours on the same side.
+    [[nodiscard]] std::vector<std::vector<std::size_t>> hanging_together(
+        const std::vector<std::size_t>& all, std::unordered_map<std::size_t, int> side) const {
         std::vector<std::vector<std::size_t>> halves;
-        std::sort(all.begin(), all.end());
         for (const std::size_t seed : all) {
             if (side[seed] == 0) continue;
-            const int same = side[seed];
-            halves.emplace_back();
-            std::vector<std::size_t> open{seed};
-            side[seed] = 0;
-            while (!open.empty()) {
-                const std::size_t f = open.back();
-                open.pop_back();
-                halves.back().push_back(f);
+            const int same = std::exchange(side[seed], 0);
+            halves.push_back({seed});
+            auto& half = halves.back();
+            for (std::size_t i = 0; i < half.size(); ++i)
                 for (std::size_t k = 0; k < 3; ++k) {
-                    const auto there = side.find(beyond(f, k));
+                    const auto there = side.find(beyond(half[i], k));
                     if (there == side.end() || there->second != same) continue;
                     there->second = 0;
-                    open.push_back(there->first);
+                    half.push_back(there->first);
                 }
-            }
         }
         return halves;
     }

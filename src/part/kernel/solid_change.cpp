@@ -1,5 +1,6 @@
 // Rounds, bevels, walls and inclined faces, with Open CASCADE's modelling libraries.
 
+#include <BRepAlgoAPI_Defeaturing.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepFilletAPI_MakeChamfer.hxx>
 #include <BRepFilletAPI_MakeFillet.hxx>
@@ -61,6 +62,14 @@ class Changing {
                     for (const auto& face : unified(f)) open.Append(face);
                 BRepOffsetAPI_MakeThickSolid operation;
                 operation.MakeThickSolidByJoin(whole_, open, -change.length / scale_.size, wall_tolerance);
+                return finish(operation);
+            }
+            case KernelChange::Kind::remove: {
+                BRepAlgoAPI_Defeaturing operation;
+                operation.SetShape(whole_);
+                for (const int f : change.faces)
+                    for (const auto& face : unified(f)) operation.AddFaceToRemove(face);
+                operation.SetToFillHistory(true);
                 return finish(operation);
             }
             case KernelChange::Kind::taper: {

@@ -46,10 +46,10 @@ inline constexpr const char* solid_kernel_symbol = "dotsift_solid_kernel";
 
 /// What is done to a body.
 struct KernelChange {
-    enum class Kind { round, bevel, hollow, taper };
+    enum class Kind { round, bevel, hollow, taper, remove };
     Kind kind = Kind::round;
     std::vector<int> edges;  ///< round, bevel
-    std::vector<int> faces;  ///< hollow: those left open; taper: those that are inclined
+    std::vector<int> faces;  ///< hollow: those left open; taper: those that are inclined; remove: those that go
     double length = 0;       ///< radius, length of a bevel along both faces, thickness of the wall
     double angle = 0;        ///< taper: towards the inside, along the normal
     Vec3 at, normal;         ///< taper: the plane in which nothing moves

@@ -14,10 +14,12 @@
 #include "part/solid/changed_solid.hpp"
 #include "part/solid/combine_solids.hpp"
 #include "part/solid/cut_edges.hpp"
+#include "part/solid/left_out.hpp"
 #include "part/solid/marked_points.hpp"
 #include "part/solid/model_file.hpp"
 #include "part/solid/placed_solid.hpp"
 #include "part/solid/set_beside.hpp"
+#include "part/solid/solid_cleanup.hpp"
 #include "part/solid/space_selection.hpp"
 #include "part/solid/space_shapes.hpp"
 #include "study/input_files.hpp"
@@ -72,7 +74,11 @@ class SolidBuilder {
                 problems_.add(
                     study_.part_where, fmt::format("nothing is left of the region \"{}\"", part_->regions[r]),
                     "it was cut away, or later shapes took its place: give it a higher priority, or remove it");
+        clean_up();
+        if (problems_.count() > before) return std::nullopt;
         if (!shapes.empty()) name_interfaces<3>(study_, *part_, problems_);
+        leave_out();
+        if (problems_.count() > before) return std::nullopt;
         apply_space_selections(study_, *part_, problems_);
         name_edges(study_.edges, *part_, problems_);
         mark_points(points_, *part_, problems_);
@@ -80,6 +86,7 @@ class SolidBuilder {
         return std::move(part_);
     }
 
+    [[nodiscard]] const std::vector<CleanupItem>& cleanup() const { return cleanup_; }
     /// What went wrong may go well with other lines.
     [[nodiscard]] bool not_combined() const { return not_combined_; }
 
@@ -93,6 +100,30 @@ class SolidBuilder {
         }
         const auto& shapes = study_.space_shapes;
         problems_.add(source_ < shapes.size() ? shapes[source_].where : study_.part_where, what, e.remedy());
+    }
+
+    void clean_up() {
+        if (!study_.cleanup.any() || study_.space_shapes.empty()) return;
+        try {
+            auto cleaned = clean_up_solid(study_.cleanup, std::move(*part_), study_.units.label(dimension::length));
+            part_ = std::move(cleaned.part);
+            cleanup_ = std::move(cleaned.items);
+            points_.insert(points_.end(), cleaned.centres.begin(), cleaned.centres.end());
+        } catch (const InputError& e) {
+            problems_.add(study_.cleanup.where, e.what(), e.remedy());
+        }
+    }
+
+    void leave_out() {
+        if (study_.left_out.empty()) return;
+        for (const auto& pattern : study_.left_out)
+            if (part_->regions_named({pattern}).empty())
+                problems_.add(study_.part_where, fmt::format("left_out names \"{}\", which is no region", pattern),
+                              "regions are: " + quoted_list(part_->regions));
+        *part_ = without_regions(*part_, study_.left_out);
+        if (part_->bodies.empty())
+            problems_.add(study_.part_where, "left_out leaves nothing",
+                          "name the regions that are only to shape others");
     }
 
     void begin_with(SolidPart solid) {
@@ -181,7 +212,9 @@ class SolidBuilder {
             throw InputError("the edges and walls of what comes from facets cannot be changed", {},
                              "make the change where the file comes from, or take a STEP file");
         if (s.change == Change::round || s.change == Change::bevel) {
-            part_ = with_changed_edges(*part_, chosen_edges(*part_, s.edge_choice), {s.change, s.change_size, s.name});
+            const auto edges = s.edge_rule.empty() ? chosen_edges(*part_, s.edge_choice)
+                                                   : edges_by_rule(study_, s.edge_rule, *part_, s.where, problems_);
+            if (!edges.empty()) part_ = with_changed_edges(*part_, edges, {s.change, s.change_size, s.name});
             return;
         }
         if (s.change == Change::hollow) {
@@ -266,12 +299,14 @@ class SolidBuilder {
     std::vector<SolidStep> pending_;
     std::vector<std::string> regions_;
     std::vector<MarkedPoint> points_;
+    std::vector<CleanupItem> cleanup_;
     std::size_t source_ = 0;  ///< the shape that is at work
 };
 
 }  // namespace
 
-std::optional<SolidPart> build_solid(const Study& study, const Part& plane, Problems& problems) {
+std::optional<SolidPart> build_solid(const Study& study, const Part& plane, Problems& problems,
+                                     std::vector<CleanupItem>& cleanup) {
     std::map<int, ModelFile> models;
     for (const double at : parted_at) {
         Problems found = problems;
@@ -279,6 +314,7 @@ std::optional<SolidPart> build_solid(const Study& study, const Part& plane, Prob
         auto solid = builder.run();
         if (!builder.not_combined() || at == parted_at.back()) {
             problems = std::move(found);
+            cleanup.insert(cleanup.end(), builder.cleanup().begin(), builder.cleanup().end());
             return solid;
         }
     }

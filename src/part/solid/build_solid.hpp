@@ -3,6 +3,7 @@
 
 #include <optional>
 
+#include "part/combine/cleanup.hpp"
 #include "part/part.hpp"
 #include "part/solid/solid_part.hpp"
 #include "study/study.hpp"
@@ -10,7 +11,8 @@
 namespace dotsift {
 
 /// `plane`: the part that the plane shapes make, if there are any. Faults go into `problems`, and nothing is then
-/// returned.
-std::optional<SolidPart> build_solid(const Study& study, const Part& plane, Problems& problems);
+/// returned. What clean-up did goes into `cleanup`.
+std::optional<SolidPart> build_solid(const Study& study, const Part& plane, Problems& problems,
+                                     std::vector<CleanupItem>& cleanup);
 
 }  // namespace dotsift

@@ -73,6 +73,14 @@ class Result {
         return fault_of(part_);
     }
     SolidPart take() { return std::move(part_); }
+    /// A piece of one of these faces is left.
+    [[nodiscard]] bool keeps(const std::vector<int>& faces) const {
+        return std::any_of(made_.faces.begin(), made_.faces.end(), [&](const KernelFace& f) {
+            return std::any_of(f.sources.begin(), f.sources.end(), [&](const KernelSource& s) {
+                return std::find(faces.begin(), faces.end(), s.item) != faces.end();
+            });
+        });
+    }
 
   private:
     /// Rounds and bevels leave all surfaces as they are.
@@ -266,6 +274,17 @@ SolidPart hollowed(const SolidPart& part, const std::vector<std::string>& open, 
         if (!wanted.name.empty()) inside.add_name(wanted.name, face.names);
     }
     return with_cavity(part, inside);
+}
+
+std::optional<SolidPart> without_faces(const SolidPart& part, const std::vector<int>& faces) {
+    demand_one_body(part, "a clean-up");
+    KernelChange change;
+    change.kind = KernelChange::Kind::remove;
+    change.faces = faces;
+    const std::string name;
+    Result result(part, change, name);
+    if (!result.make().empty() || result.keeps(faces)) return std::nullopt;
+    return result.take();
 }
 
 SolidPart tapered(const SolidPart& part, double from, double angle) {

@@ -5,6 +5,8 @@
 #include <string>
 #include <vector>
 
+#include <optional>
+
 #include "part/solid/solid_part.hpp"
 #include "study/study.hpp"
 
@@ -29,5 +31,8 @@ SolidPart hollowed(const SolidPart& part, const std::vector<std::string>& open, 
 
 /// All faces along z inclined to the inside, by an angle in radians, from the height `from` on. Throws InputError.
 SolidPart tapered(const SolidPart& part, double from, double angle);
+
+/// Without some of its faces, whose neighbours go on until they meet. Nothing if they do not.
+std::optional<SolidPart> without_faces(const SolidPart& part, const std::vector<int>& faces);
 
 }  // namespace dotsift

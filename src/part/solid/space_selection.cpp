@@ -9,6 +9,7 @@
 #include "base/numbers.hpp"
 #include "part/solid/body_finder.hpp"
 #include "part/solid/edge_wedges.hpp"
+#include "part/solid/surface_kind.hpp"
 
 namespace dotsift {
 
@@ -23,31 +24,6 @@ constexpr double near_share = 1e-6;     // of the part's size: in a plane, in a 
 constexpr double equal_share = 1e-6;    // relative: the same radius
 constexpr double tangent_angle = 1e-3;  // radians between normals, or tangents, that count as one
 constexpr std::size_t most_candidates = 10;
-
-/// What a surface is, and its radius: of a cylinder, a sphere, a ring's section; otherwise 0.
-struct SurfaceKind {
-    Kind kind = Kind::other;
-    double radius = 0;
-};
-
-SurfaceKind kind_of(const Surface& s) {
-    if (s.kind() == Surface::Kind::plane) return {Kind::plane, 0};
-    if (s.kind() == Surface::Kind::spline || s.kind() == Surface::Kind::facets) return {};
-    const Curve& c = s.profile();
-    if (s.kind() == Surface::Kind::drawn) {
-        if (c.straight()) return {Kind::plane, 0};
-        return c.circular() ? SurfaceKind{Kind::cylinder, norm(c.axis_a())} : SurfaceKind{};
-    }
-    const double reach = std::max({std::fabs(c.start()[0]), std::fabs(c.end()[0]), distance(c.start(), c.end())});
-    if (c.straight()) {
-        if (std::fabs(c.start()[1] - c.end()[1]) <= equal_share * reach) return {Kind::plane, 0};
-        if (std::fabs(c.start()[0] - c.end()[0]) <= equal_share * reach) return {Kind::cylinder, c.start()[0]};
-        return {Kind::cone, 0};
-    }
-    if (!c.circular()) return {};
-    const double r = norm(c.axis_a());
-    return {std::fabs(c.centre()[0]) <= equal_share * r ? Kind::sphere : Kind::ring, r};
-}
 
 const char* name_of(Kind kind) {
     constexpr std::array names{"plane", "cylinder", "cone", "sphere", "ring", "surface"};
@@ -107,7 +83,7 @@ class Places {
 
 class SpaceSelector {
   public:
-    SpaceSelector(const Study& study, const SpaceSelectionSpec& spec, const Places& places, SolidPart& part,
+    SpaceSelector(const Study& study, const SpaceSelectionSpec& spec, const Places& places, const SolidPart& part,
                   Problems& problems)
         : study_(study),
           spec_(spec),
@@ -116,18 +92,19 @@ class SpaceSelector {
           problems_(problems),
           near_(near_share * part.box.diagonal()) {}
 
-    void run() {
-        if (!names_are_known()) return;
+    /// Nothing where there is a fault.
+    std::vector<int> run() {
+        if (!names_are_known()) return {};
         std::vector<int> chosen;
         const int all = static_cast<int>(spec_.pick == Pick::faces   ? part_.faces.size()
                                          : spec_.pick == Pick::edges ? part_.edges.size()
                                                                      : part_.vertices.size());
         for (int i = 0; i < all; ++i)
             if (fits(i)) chosen.push_back(i);
-        if (spec_.nearest && !keep_nearest(chosen)) return;
+        if (spec_.nearest && !keep_nearest(chosen)) return {};
         if (spec_.follow_tangent) follow_tangent(chosen);
-        if (!judge(chosen, all)) return;
-        for (const int i : chosen) give_name(i);
+        if (!judge(chosen, all)) return {};
+        return chosen;
     }
 
   private:
@@ -140,9 +117,9 @@ class SpaceSelector {
         std::vector<std::string> known = part_.boundary_names;
         known.insert(known.end(), part_.edge_names.begin(), part_.edge_names.end());
         for (const auto& p : part_.points) known.push_back(p.name);
-        for (const auto& [patterns, key, names] :
-             {std::tuple{&spec_.named, "named", &known}, std::tuple{&spec_.beside, "beside", &part_.boundary_names},
-              std::tuple{&spec_.around, "around", &part_.regions}})
+        for (const auto& [patterns, key, names] : {std::tuple{&spec_.named, "named", &std::as_const(known)},
+                                                   std::tuple{&spec_.beside, "beside", &part_.boundary_names},
+                                                   std::tuple{&spec_.around, "around", &part_.regions}})
             for (const auto& pattern : *patterns) {
                 if (std::any_of(names->begin(), names->end(), [&](const auto& n) { return fits_pattern(n, pattern); }))
                     continue;
@@ -341,30 +318,36 @@ class SpaceSelector {
         return false;
     }
 
-    void give_name(int i) {
-        const auto at = static_cast<std::size_t>(i);
-        if (spec_.pick == Pick::points) {
-            part_.points.push_back({spec_.name, i});
-            return;
-        }
-        if (spec_.pick == Pick::faces) {
-            part_.add_name(spec_.name, part_.faces[at].names);
-            std::sort(part_.faces[at].names.begin(), part_.faces[at].names.end());
-            return;
-        }
-        auto& known = part_.edge_names;
-        auto found = std::find(known.begin(), known.end(), spec_.name);
-        if (found == known.end()) found = known.insert(known.end(), spec_.name);
-        part_.edges[at].names.push_back(static_cast<int>(found - known.begin()));
-    }
-
     const Study& study_;
     const SpaceSelectionSpec& spec_;
     const Places& places_;
-    SolidPart& part_;
+    const SolidPart& part_;
     Problems& problems_;
     double near_;
 };
+
+void give_name(const SpaceSelectionSpec& spec, int i, SolidPart& part) {
+    const auto at = static_cast<std::size_t>(i);
+    if (spec.pick == Pick::points) {
+        part.points.push_back({spec.name, i});
+        return;
+    }
+    if (spec.pick == Pick::faces) {
+        part.add_name(spec.name, part.faces[at].names);
+        std::sort(part.faces[at].names.begin(), part.faces[at].names.end());
+        return;
+    }
+    auto& known = part.edge_names;
+    auto found = std::find(known.begin(), known.end(), spec.name);
+    if (found == known.end()) found = known.insert(known.end(), spec.name);
+    part.edges[at].names.push_back(static_cast<int>(found - known.begin()));
+}
+
+/// Used by a change that stands before.
+bool serves_a_change(const Study& study, const SpaceSelectionSpec& spec) {
+    return std::any_of(study.space_shapes.begin(), study.space_shapes.end(),
+                       [&](const SpaceShapeSpec& s) { return s.edge_rule == spec.name; });
+}
 
 }  // namespace
 
@@ -379,8 +362,23 @@ void apply_space_selections(const Study& study, SolidPart& part, Problems& probl
                          "choose another name");
             continue;
         }
-        SpaceSelector(study, spec, places, part, problems).run();
+        if (serves_a_change(study, spec)) continue;
+        for (const int i : SpaceSelector(study, spec, places, part, problems).run()) give_name(spec, i, part);
     }
+}
+
+std::vector<int> edges_by_rule(const Study& study, const std::string& name, const SolidPart& part, Where where,
+                               Problems& problems) {
+    std::vector<std::string> known;
+    for (const auto& spec : study.space_selections) {
+        if (spec.pick != SpaceSelectionSpec::Pick::edges) continue;
+        known.push_back(spec.name);
+        if (spec.name == name) return SpaceSelector(study, spec, Places(part), part, problems).run();
+    }
+    problems.add(where, fmt::format("edges = \"{}\" is no selection of edges", name),
+                 known.empty() ? fmt::format("add [part.selection.{}] with pick = \"edges\"", name)
+                               : "selections of edges are " + quoted_list(known));
+    return {};
 }
 
 }  // namespace dotsift

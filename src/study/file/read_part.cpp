@@ -99,6 +99,7 @@ void read_part(const Section& top, Study& study) {
     study.part_where = s.where();
     study.region_name = s.text("name").value_or(study.region_name);
     study.names_for_others = s.names("names_for_others");
+    study.left_out = s.names("left_out");
     if (const auto plane = s.choice("plane", plane_names)) study.plane = static_cast<Plane>(*plane);
     const auto above_zero = [&](const Formula& f, const std::string& label) {
         if (!f.constant || *f.constant > 0) return true;

@@ -72,8 +72,14 @@ class SpaceShapeReader {
             if (!s_.has(size)) s_.missing(size);
             shape_.change_size = s_.positive(size, dimension::length).value_or(1);
             shape_.name = s_.text("name").value_or("");
-            shape_.edge_choice = read_corner_choice<3>(s_);
-            refuse_others({"change", size, "name", "corners", "near", "between", "count"},
+            if (s_.has("edges"))
+                shape_.edge_rule = s_.text("edges").value_or("");
+            else
+                shape_.edge_choice = read_corner_choice<3>(s_);
+            for (const char* other : {"corners", "near", "between", "count"})
+                if (s_.has("edges") && s_.has(other))
+                    s_.fault(other, "says which edges, as edges does", "remove one of them");
+            refuse_others({"change", size, "name", "corners", "near", "between", "count", "edges"},
                           fmt::format("a change of kind {}", change_names[*change]));
             return;
         }
