@@ -144,8 +144,8 @@ TEST_CASE("files that are no models of solids are refused with what helps") {
     Problems problems("study.toml");
     (void)study_of(folder.path, "", problems);
     has(problems.text(), "there is no such file");
-    has(told(""), "neither a STEP file nor");
-    has(told("0\nSECTION\n2\nENTITIES\n"), "neither a STEP file nor");
+    has(told(""), "it is none of STEP, .brep, STL, PLY, OFF and OBJ");
+    has(told("0\nSECTION\n2\nENTITIES\n"), "it is none of STEP, .brep, STL, PLY, OFF and OBJ");
     has(told("ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n"), "it is no sound STEP file");
     has(told("ISO-10303-21;\nHEAD"), "cannot be read");
     has(told("DBRep_DrawableShape\n\nCASCADE Topology V1, (c) Matra-Datavision\nLocations 99999999\n"),

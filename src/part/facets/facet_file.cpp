@@ -423,13 +423,17 @@ bool is_stl_binary(std::string_view beginning, std::uintmax_t size) {
 
 }  // namespace
 
+bool begins_as_shapes(const std::filesystem::path& file) {
+    const std::string beginning = first_bytes(file, 512);
+    return beginning.find("ISO-10303-21") != std::string::npos ||
+           beginning.find("CASCADE Topology") != std::string::npos || begins_with(beginning, "DBRep_DrawableShape");
+}
+
 const char* facet_format_of(const std::filesystem::path& file) {
     std::error_code code;
     const std::uintmax_t size = std::filesystem::file_size(file, code);
+    if (begins_as_shapes(file)) return nullptr;
     const std::string beginning = first_bytes(file, 512);
-    if (begins_with(beginning, "ISO-10303-21") || beginning.find("CASCADE Topology") != std::string::npos ||
-        begins_with(beginning, "DBRep_DrawableShape"))
-        return nullptr;
     if (begins_with(beginning, "ply\n") || begins_with(beginning, "ply\r")) return "PLY";
     if (is_stl_binary(beginning, size)) return "STL";
     std::string_view text = beginning;

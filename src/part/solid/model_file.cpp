@@ -108,6 +108,8 @@ ModelFile read_model(const fs::path& file, std::optional<double> unit, double me
     if (!fs::is_regular_file(file, code))
         refuse(file, "there is no such file", "check the path, which starts from the study");
     if (facet_format_of(file)) return facet_model(file, unit, metres, feature_angle);
+    if (!begins_as_shapes(file))
+        refuse(file, "it is none of STEP, .brep, STL, PLY, OFF and OBJ", "write it anew where it comes from, as STEP");
     const TemporaryFolder folder;
     const fs::path made = folder.path() / "model";
     run({"read", fs::absolute(file).string(), made.string(), std::to_string(most_megabytes),
