@@ -22,6 +22,7 @@ namespace {
 
 // A turned box is worth a word where it is smaller than this share of the one along the axes.
 constexpr double turned_box_told = 0.95;
+constexpr std::size_t most_marks = 12, most_sections = 3;  // on the picture of a solid, and beside it
 
 void print_measures(const StudyAndPart& opened, const PartReport& r) {
     const std::string length = opened.study.units.label(dimension::length);
@@ -133,6 +134,31 @@ std::vector<NamedLine> lines_of_names(const SolidPart& part) {
     return out;
 }
 
+/// Numbers as in the list.
+std::vector<SolidMark> numbered_places(const PartReport& report) {
+    std::vector<SolidMark> out;
+    for (std::size_t k = 0; k < report.findings.size() && out.size() < most_marks; ++k)
+        if (!report.findings[k].spots.empty())
+            out.push_back({report.findings[k].spots.front(), fmt::format("{}", k + 1), 1, true});
+    return out;
+}
+
+/// The part cut through thin walls and gaps, which its outside does not show.
+void draw_walls(const SolidMesh& mesh, const PartReport& report, const std::string& title, const std::string& length,
+                const std::filesystem::path& directory) {
+    std::size_t drawn = 0;
+    for (std::size_t k = 0; k < report.findings.size() && drawn < most_sections; ++k) {
+        const Finding& f = report.findings[k];
+        if (f.spots.size() != 2) continue;
+        const std::string number = fmt::format("{}", k + 1);
+        write_picture(directory / ("place-" + number),
+                      draw_solid_mesh(mesh, title, number + ": " + f.text, length, PictureUse::files, {},
+                                      {{(f.spots[0] + f.spots[1]) * 0.5, number, 1, true}},
+                                      section_along(f.spots[0], f.spots[1])));
+        ++drawn;
+    }
+}
+
 void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxopts::ParseResult& given) {
     const SolidReport& s = *report.solid;
     const Study& study = opened.study;
@@ -153,8 +179,10 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
             write_file(directory / "part.stl", text.text);
             facets = fmt::format("{} facets, within {} {} of the true faces",
                                  grouped(static_cast<long long>(text.count)), sensible(text.deviation, 2), length);
-            write_picture(directory / "part", draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length,
-                                                              PictureUse::files, lines_of_names(*opened.solid)));
+            write_picture(directory / "part",
+                          draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length, PictureUse::files,
+                                          lines_of_names(*opened.solid), numbered_places(report)));
+            draw_walls(mesh, report, study.title, length, directory);
         } catch (const MeshError& e) {  // which is no reason to tell nothing of the part
             fmt::print(stderr, "no picture of the part: {}\n", e.what());
         }
@@ -200,8 +228,8 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
         rows.push_back({p.name, told_point(opened.solid->vertices[static_cast<std::size_t>(p.vertex)])});
     if (rows.size() > 1) fmt::print("\n{}", table(rows));
     if (!report.unused_names.empty()) fmt::print("names that nothing uses: {}\n", quoted_list(report.unused_names));
-    if (!report.findings.empty()) fmt::print("\n");
-    for (const auto& f : report.findings) fmt::print("{}\n", f.text);
+    if (!report.findings.empty()) fmt::print("\n{}\n", strong("places to look at"));
+    for (std::size_t k = 0; k < report.findings.size(); ++k) fmt::print("  {}  {}\n", k + 1, report.findings[k].text);
     fmt::print("\nfirst mesh  about {} elements with the study's sizes, global {} {}\n",
                grouped(std::llround(report.estimated_elements)), sensible(report.global_size, 3), length);
     fmt::print("suggestion  global size {} {} ({}): about {} elements\n", sensible(report.suggestion.size, 2), length,
@@ -224,7 +252,7 @@ int inspect(const std::vector<std::string>& arguments) {
         "Measures a part before anything is computed and lists what will cause trouble. With -o it "
         "also writes a labelled picture and the part as DXF and SVG, a solid as STEP and STL.");
     options.add_options()("help", "print this")("o,output",
-                                                "directory for part.png, part.svg, inspection.json, and "
+                                                "directory for part.png, part.svg, place-*.png, inspection.json, and "
                                                 "outline.svg and outline.dxf, or part.step and part.stl",
                                                 cxxopts::value<std::string>())("json", "print the result as JSON")(
         "study", "study file", cxxopts::value<std::string>());

@@ -20,6 +20,7 @@ struct Finding {
     std::vector<Vec2> places;  ///< where; two points mean the way across
     double value = 0;          ///< width, length, angle, exponent or radius
     std::optional<double> elements_across;
+    std::vector<Vec3> spots{};  ///< of a solid instead of places
 };
 
 struct RegionReport {

@@ -44,8 +44,8 @@ class SolidFindings {
     }
 
   private:
-    void add(std::string kind, double value, std::string text) {
-        out_.push_back({std::move(kind), std::move(text), {}, value, std::nullopt});
+    void add(std::string kind, double value, std::string text, std::vector<Vec3> spots) {
+        out_.push_back({std::move(kind), std::move(text), {}, value, std::nullopt, std::move(spots)});
     }
 
     /// Walls and gaps that are thin beside the part, the thinnest of each two names.
@@ -61,7 +61,8 @@ class SolidFindings {
             if (p.body < 0) {
                 add("gap", p.width(),
                     fmt::format("narrowest gap: {} {} between {}, at {}", sensible(p.width()), length_, between,
-                                told_point(middle)));
+                                told_point(middle)),
+                    {p.a, p.b});
                 continue;
             }
             const auto& body = part_.bodies[static_cast<std::size_t>(p.body)];
@@ -72,7 +73,8 @@ class SolidFindings {
                             told_point(middle), sensible(across, 2),
                             across < few_across ? fmt::format(": too few, ask for {} or less there",
                                                               sensible(p.width() / few_across, 2))
-                                                : ""));
+                                                : ""),
+                {p.a, p.b});
             out_.back().elements_across = across;
         }
     }
@@ -86,25 +88,35 @@ class SolidFindings {
             if (length > short_share * sizes_.global()) return;
             add("short edge", length,
                 fmt::format("short edge: {} {} at {}, where elements are to be {} {}", sensible(length), length_,
-                            told_point(part_.edges[e].curve.point(0.5)), sensible(sizes_.global(), 3), length_));
+                            told_point(part_.edges[e].curve.point(0.5)), sensible(sizes_.global(), 3), length_),
+                {part_.edges[e].curve.point(0.5)});
         }
     }
 
     void find_bends() {
         std::vector<std::pair<double, std::size_t>> bends;
+        std::vector<Vec3> there(part_.faces.size());
         const BodyFinder finder(part_);
         for (std::size_t f = 0; f < part_.faces.size(); ++f) {
             double least = INFINITY;
             for (const Vec2& at : finder.places_on(f, 4))
-                for (const double r : part_.faces[f].surface.curvature_radii(at)) least = std::min(least, std::fabs(r));
+                for (const double r : part_.faces[f].surface.curvature_radii(at)) {
+                    if (std::fabs(r) >= least) continue;
+                    least = std::fabs(r);
+                    there[f] = part_.faces[f].surface.point(at);
+                }
             if (least < bent_share * sizes_.global()) bends.emplace_back(least, f);
         }
         std::sort(bends.begin(), bends.end());
-        for (std::size_t k = 0; k < std::min(bends.size(), most_of_each); ++k)
+        std::set<std::string> told;  // of a name once
+        for (std::size_t k = 0; k < bends.size() && told.size() < most_of_each; ++k) {
+            if (!told.insert(part_.name_of_face(static_cast<int>(bends[k].second))).second) continue;
             add("bend", bends[k].first,
                 fmt::format("tight bend: radius {} {} of {}, about {}", sensible(bends[k].first), length_,
                             part_.name_of_face(static_cast<int>(bends[k].second)),
-                            told_point(measure_face(part_, bends[k].second).centroid)));
+                            told_point(measure_face(part_, bends[k].second).centroid)),
+                {there[bends[k].second]});
+        }
     }
 
     void find_unnamed() {
@@ -124,7 +136,8 @@ class SolidFindings {
         add("no name", area,
             fmt::format("{} face{} of the outside {} no name: {} of {} {}², the first about {}", count,
                         count == 1 ? "" : "s", count == 1 ? "has" : "have", sensible(area), sensible(whole), length_,
-                        told_point(measure_face(part_, *first).centroid)));
+                        told_point(measure_face(part_, *first).centroid)),
+            {});
     }
 
     const SolidPart& part_;
@@ -200,6 +213,7 @@ PartReport inspect_solid(const Study& study, const SolidPart& part) {
                          [](const auto& a, const auto& b) { return a.exponent < b.exponent; });
         for (const auto& p : edges) {
             Finding f{"singular", "", {}, p.exponent, std::nullopt};
+            if (!p.edges.empty()) f.spots = {p.edges.front().point(0.5)};
             f.text = fmt::format("{} at {}: the exact {} is infinite, it rises as r^{:.2f}; {}", p.cause, told_place(p),
                                  p.of_potential ? "flux" : "stress", p.exponent - 1, advice_for(p.kind));
             out.findings.push_back(std::move(f));

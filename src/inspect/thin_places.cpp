@@ -91,7 +91,8 @@ class ThinPlaces {
         for (int k = 0; k < projections; ++k) {
             const Vec3 b = projected(g, p.a), a = projected(f, b);
             const bool rests = distance(a, p.a) + distance(b, p.b) <= clear_;
-            if (distance(a, b) > p.width()) break;
+            // On the way along both faces they may come to look elsewhere: that is no wall any more.
+            if (distance(a, b) > p.width() || -dot(inward(f, a, -way), inward(g, b, way)) < least_opposite) break;
             p.a = a;
             p.b = b;
             if (rests) break;

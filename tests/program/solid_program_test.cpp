@@ -425,6 +425,11 @@ youngs_modulus = -1
     CHECK(has(inspected.err, "youngs_modulus"));
     CHECK(has(inspected.out, "soft"));
     CHECK(!has(inspected.out, "infinite"));
+    CHECK(has(inspected.out, "suggestion  global size"));
+    CHECK(has(inspected.out, "1  thinnest wall of part"));
+    for (const char* file : {"part.png", "part.stl", "part.step", "place-1.png", "inspection.json"})
+        CHECK(fs::exists(folder / "o" / file));
+    CHECK(json::parse(content_of(folder / "o/inspection.json"))["suggestion"]["size"].get<double>() > 0);
     const std::string rest = R"(
 [material.steel]
 youngs_modulus = "200 GPa"
@@ -465,6 +470,23 @@ on = "wall"
     const auto changed = run({"run", study, "-o", out.string(), "--resume", "--quiet"});
     CHECK(changed.status == 2);
     CHECK(has(changed.err, "part.step"));
+    // The same of its facets: what is plane stays so, and the rest follows the round.
+    CHECK(has(inspected.out, "part.stl"));
+    CHECK(has(inspected.out, "facets, within"));
+    const std::string facets =
+        folder.file("facets.toml",
+                    "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[[part.shape]]\nadd "
+                    "= \"model\"\nfile = \"o/part.stl\"\nunit = \"mm\"\n" +
+                        rest +
+                        "[series.adaptive]\nkind = \"adaptive\"\nerror_target = 20\n"
+                        "most_levels = 3\n");
+    const auto from_facets = run({"run", facets, "-o", (folder / "out-facets").string(), "--quiet"});
+    CAPTURE(from_facets.err);
+    CHECK(from_facets.status <= 1);
+    const auto same = json::parse(content_of(folder / "out-facets/summary.json"));
+    for (const auto& series : same["series"])
+        CHECK(std::fabs(series["verdicts"][0]["finest"].get<double>() + 10 * 10 * 4) < 1e-5);
+    CHECK(fs::exists(folder / "out-facets/o/part.stl"));
     const auto absent = run({"check", folder.file("absent.toml",
                                                   "format = 1\n[[part.shape]]\nadd = \"model\"\nfile = "
                                                   "\"none.step\"\n" +

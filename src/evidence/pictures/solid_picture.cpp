@@ -33,6 +33,21 @@ PlaneSpec section_through(const SolidMesh& mesh, const Vec3& place) {
     return best;
 }
 
+PlaneSpec section_along(const Vec3& from, const Vec3& to) {
+    const Vec3 way = (to - from) / distance(from, to);
+    PlaneSpec plane{(from + to) * 0.5, {}};
+    double most = -1;
+    for (const std::size_t k : {1, 0, 2}) {  // those first from which pictures are looked at by preference
+        Vec3 normal{};
+        normal[k] = k == 1 ? -1 : 1;
+        normal = normal - way * dot(normal, way);
+        if (norm(normal) <= most * 1.01) continue;
+        most = norm(normal);
+        plane.normal = normal / most;
+    }
+    return plane;
+}
+
 Camera view_of_marks(const SolidMesh& mesh, const std::vector<SolidMark>& marks) {
     const std::vector<Vec3> still;
     return SolidView(mesh, still, dim_on_field, PictureUse::page).choose(marks);
@@ -65,10 +80,11 @@ PictureFiles draw_solid_field(const SolidMesh& mesh, const SolidFieldPicture& p,
 }
 
 PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, const std::string& subtitle,
-                             const std::string& length_unit, PictureUse use, const std::vector<NamedLine>& edges) {
+                             const std::string& length_unit, PictureUse use, const std::vector<NamedLine>& edges,
+                             const std::vector<SolidMark>& places, const std::optional<PlaneSpec>& section) {
     const std::vector<Vec3> still;
-    SolidView view(mesh, still, dim_on_body, use);
-    std::vector<SolidMark> points;
+    SolidView view(mesh, still, dim_on_body, use, section);
+    std::vector<SolidMark> points = places;
     for (const auto& point : mesh.points)
         points.push_back({mesh.nodes[static_cast<std::size_t>(point.node)], point.name, 0});
     view.set(view.choose(points));
@@ -85,12 +101,14 @@ PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, co
         const Colour c = category(name);
         return Colour{1 - share * (1 - c.r), 1 - share * (1 - c.g), 1 - share * (1 - c.b)};
     };
-    view.paint({{}, [&](const ShownSide& s, double) {
+    view.paint({{},
+                [&](const ShownSide& s, double) {
                     if (s.boundary < 0) return body;
                     const auto side = static_cast<std::size_t>(s.boundary);
                     const auto& names = mesh.names_of_edge[static_cast<std::size_t>(mesh.boundary[side].edge)];
                     return names.empty() ? body : colour_of_name(names.front());
-                }});
+                }},
+               !section);
     for (const auto& line : edges) view.add_line(line.points, colour_of_edge(line.name));
     return both_formats(
         [&](Canvas& c) {
@@ -116,6 +134,10 @@ PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, co
                 c.line({{{legend_left, y - 5}}, {{legend_left + 26, y - 5}}}, colour_of_edge(name), 4);
                 c.text({{legend_left + 36, y}}, name, {.size = 14});
                 y += 26;
+            }
+            if (!places.empty()) {
+                c.text({{legend_left, y + 20}}, "numbers: see the list;", {.size = 13});
+                c.text({{legend_left, y + 38}}, "hollow ones lie behind", {.size = 13});
             }
             length_bar(c, view.view(), length_unit);
             view.draw_axes(c);

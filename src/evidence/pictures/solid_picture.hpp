@@ -18,7 +18,8 @@ namespace dotsift {
 struct SolidMark {
     Vec3 at;
     std::string label;
-    int colour = 0;  ///< category
+    int colour = 0;       ///< category
+    bool number = false;  ///< in a disc of its own, hollow where the place is hidden; discs keep clear of each other
 };
 
 // Shades tell the shape, but on a field colours have to be read.
@@ -52,9 +53,14 @@ struct NamedLine {
     std::vector<Vec3> points;
 };
 
-/// The elements, with the named faces in colour and a legend, named points, and edges.
+/// The elements, with the named faces in colour and a legend, named points, and edges. The view is chosen so that
+/// `places` are seen. With a section the inside shows without the sides of elements.
 PictureFiles draw_solid_mesh(const SolidMesh& mesh, const std::string& title, const std::string& subtitle,
                              const std::string& length_unit, PictureUse use = PictureUse::files,
-                             const std::vector<NamedLine>& edges = {});
+                             const std::vector<NamedLine>& edges = {}, const std::vector<SolidMark>& places = {},
+                             const std::optional<PlaneSpec>& section = {});
+
+/// Through the middle of a way across a wall or gap, along that way, square to the axis on which it shows best.
+PlaneSpec section_along(const Vec3& from, const Vec3& to);
 
 }  // namespace dotsift

@@ -15,7 +15,8 @@ const double smooth_cosine = std::cos(20 * std::numbers::pi / 180);
 constexpr double edge_width = 1.7, side_width = 0.7;
 // A line lies on its surface; this much of the picture's width nearer it is still seen.
 constexpr double line_bias = 0.004;
-constexpr double light_on_section = 1;  // no shape to be shown: its colours are to be read
+constexpr double mark_bias = 4 * line_bias;  // marks lie on what they mark
+constexpr double light_on_section = 1;       // no shape to be shown: its colours are to be read
 // A section is looked at from no flatter than this: the cosine between its normal and the way to the eye.
 constexpr double flattest_look = 0.35;
 
@@ -183,10 +184,41 @@ bool SolidView::taken_away(const Vec3& p) const {
     return section_ && dot(p - section_->at, section_->normal) > near;
 }
 
-void SolidView::draw_marks(Canvas& c, const std::vector<SolidMark>& marks) const {
-    const double bias = 4 * line_bias * area_.size()[0];
+void SolidView::draw_numbers(Canvas& c, const std::vector<SolidMark>& marks) const {
+    constexpr double radius = 11, apart = 2.2 * radius, step = 26;
+    std::vector<std::pair<const SolidMark*, Vec2>> discs;
     for (const auto& m : marks) {
-        if (taken_away(m.at)) continue;
+        if (!m.number || taken_away(m.at)) continue;
+        const Vec3 on = on_canvas(m.at);
+        const Vec2 place{{on[0], on[1]}};
+        const auto free = [&](const Vec2& p) {
+            return std::none_of(discs.begin(), discs.end(),
+                                [&](const auto& d) { return distance(d.second, p) < apart; });
+        };
+        // The nearest free one of places in rings about it.
+        Vec2 at = place;
+        for (int ring = 1; ring < 5 && !free(at); ++ring)
+            for (int k = 0; k < 8 && !free(at); ++k) {
+                const double angle = k * std::numbers::pi / 4;
+                at = place + Vec2{{std::cos(angle), -std::sin(angle)}} * (ring * step);
+            }
+        if (at != place) c.line({place, at}, ink, 1.2);
+        discs.emplace_back(&m, at);
+    }
+    for (const auto& [m, at] : discs) {
+        const bool hidden = raster_->hidden(on_canvas(m->at), mark_bias * area_.size()[0]);
+        const Colour own = category(m->colour);
+        c.circle(at, radius, hidden ? paper : own, hidden ? own : paper);
+        c.text(at + Vec2{{0, 5}}, m->label,
+               {.size = 14, .strong = true, .colour = hidden ? ink : paper, .align = Canvas::Align::centre});
+    }
+}
+
+void SolidView::draw_marks(Canvas& c, const std::vector<SolidMark>& marks) const {
+    draw_numbers(c, marks);
+    const double bias = mark_bias * area_.size()[0];
+    for (const auto& m : marks) {
+        if (m.number || taken_away(m.at)) continue;
         const Vec3 at = on_canvas(m.at);
         const bool hidden = raster_->hidden(at, bias);
         const Vec2 p{{at[0], at[1]}};
@@ -202,7 +234,7 @@ void SolidView::draw_marks(Canvas& c, const std::vector<SolidMark>& marks) const
 
 std::optional<Vec2> SolidView::seen_at(const Vec3& p) const {
     const Vec3 at = on_canvas(p);
-    if (taken_away(p) || raster_->hidden(at, 4 * line_bias * area_.size()[0])) return std::nullopt;
+    if (taken_away(p) || raster_->hidden(at, mark_bias * area_.size()[0])) return std::nullopt;
     return Vec2{{at[0], at[1]}};
 }
 

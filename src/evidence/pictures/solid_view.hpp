@@ -71,6 +71,7 @@ class SolidView {
     [[nodiscard]] double light_on(const Vec3& normal) const;
     void draw_lines(bool with_sides);
     void draw_section_lines(double opacity);
+    void draw_numbers(Canvas& c, const std::vector<SolidMark>& marks) const;
     [[nodiscard]] bool taken_away(const Vec3& p) const;
 
     const SolidMesh& mesh_;
