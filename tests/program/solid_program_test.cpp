@@ -404,6 +404,44 @@ deformed = 20
     CHECK(has(plane.err, "cuts a solid, but the part is plane"));
 }
 
+TEST_CASE("inspect numbers the places of a solid and cuts through its thin walls") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file("thin.toml", R"(format = 1
+units = { length = "mm", force = "N" }
+[[part.shape]]
+add = "box"
+size = [60, 40, 20]
+name = "skin"
+[[part.shape]]
+cut = "box"
+corner = [8, 8, 1.2]
+size = [30, 24, 30]
+name = "pocket"
+[[part.shape]]
+cut = "cylinder"
+from = [45, 20, -1]
+to = [45, 20, 21]
+radius = 1
+name = "pin"
+[[part.shape]]
+change = "rotate"
+rotate = "30 deg"
+about = [[0, 0, 0], [0, 0, 1]]
+[part.cleanup]
+fill_holes_below = 3
+)");
+    const auto told = run({"inspect", study, "-o", (folder / "o").string()});
+    CHECK(has(told.out, "turned box  60.00 × 40.00 × 20.00 mm"));
+    CHECK(has(told.out, "a hole of diameter 2.000 mm at"));
+    CHECK(has(told.out, "1  thinnest wall of part: 1.200 mm"));
+    CHECK(has(told.out, "2 elements across the thinnest wall"));
+    for (const char* file : {"part.png", "place-1.png", "place-1.svg"}) CHECK(fs::exists(folder / "o" / file));
+    const auto found = json::parse(content_of(folder / "o/inspection.json"));
+    CHECK(found["cleanup"].size() == 2);
+    CHECK(found["turned_box"][1].get<double>() == doctest::Approx(40));
+    CHECK(found["suggestion"]["size"].get<double>() == doctest::Approx(0.6));
+}
+
 TEST_CASE("inspect writes a solid as STEP; a study of that file runs, keeps it, and notices that it changed") {
     const TemporaryFolder folder;
     const std::string drawn = folder.file("drawn.toml", R"(format = 1
@@ -426,8 +464,8 @@ youngs_modulus = -1
     CHECK(has(inspected.out, "soft"));
     CHECK(!has(inspected.out, "infinite"));
     CHECK(has(inspected.out, "suggestion  global size"));
-    CHECK(has(inspected.out, "1  thinnest wall of part"));
-    for (const char* file : {"part.png", "part.stl", "part.step", "place-1.png", "inspection.json"})
+    CHECK(has(inspected.out, "places to look at"));
+    for (const char* file : {"part.png", "part.stl", "part.step", "inspection.json"})
         CHECK(fs::exists(folder / "o" / file));
     CHECK(json::parse(content_of(folder / "o/inspection.json"))["suggestion"]["size"].get<double>() > 0);
     const std::string rest = R"(
@@ -478,7 +516,7 @@ on = "wall"
                     "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[[part.shape]]\nadd "
                     "= \"model\"\nfile = \"o/part.stl\"\nunit = \"mm\"\n" +
                         rest +
-                        "[series.adaptive]\nkind = \"adaptive\"\nerror_target = 20\n"
+                        "[series.adaptive]\nkind = \"adaptive\"\nerror_target = \"20 %\"\n"
                         "most_levels = 3\n");
     const auto from_facets = run({"run", facets, "-o", (folder / "out-facets").string(), "--quiet"});
     CAPTURE(from_facets.err);
