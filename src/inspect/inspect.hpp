@@ -15,7 +15,8 @@ namespace dotsift {
 
 /// A place worth looking at; numbered from 1 in the list and on the picture.
 struct Finding {
-    std::string kind;  ///< "narrow", "gap", "short edge", "sharp corner", "singular", "tight bend", "no name", "kept"
+    std::string kind;  ///< "narrow", "gap", "short edge", "sharp corner", "singular", "tight bend", "no name", "kept";
+                       ///< of a solid "narrow face", "sharp edge" and "bend", too
     std::string text;
     std::vector<Vec2> places;  ///< where; two points mean the way across
     double value = 0;          ///< width, length, angle, exponent or radius

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 #include <set>
 
 #include "base/numbers.hpp"
@@ -11,6 +12,7 @@
 #include "mesh/solid/generate_solid.hpp"
 #include "part/checks/check_names.hpp"
 #include "part/solid/body_finder.hpp"
+#include "part/solid/edge_wedges.hpp"
 #include "sizes/part_sizes.hpp"
 #include "solve/singular/singular_edges.hpp"
 
@@ -21,7 +23,8 @@ namespace {
 constexpr std::size_t most_of_each = 5;  // findings of one kind
 constexpr double few_across = 2;         // elements through a wall; with fewer they cannot show how a field changes
 constexpr double short_share = 0.25;     // of the wanted size: an edge shorter than that asks for needless elements
-constexpr double bent_share = 0.5;       // of the wanted size: a bend tighter than that is no bend to the mesh
+const double sharp_edge_angle = 30 * std::numbers::pi / 180;
+constexpr double bent_share = 0.5;  // of the wanted size: a bend tighter than that is no bend to the mesh
 
 /// Elements that the sizes put between two places.
 double elements_across(const SizeFieldIn<3>& sizes, const Vec3& a, const Vec3& b) {
@@ -39,6 +42,8 @@ class SolidFindings {
     void run() {
         find_thin();
         find_short_edges();
+        find_narrow_faces();
+        find_sharp_edges();
         find_bends();
         find_unnamed();
     }
@@ -90,6 +95,57 @@ class SolidFindings {
                 fmt::format("short edge: {} {} at {}, where elements are to be {} {}", sensible(length), length_,
                             told_point(part_.edges[e].curve.point(0.5)), sensible(sizes_.global(), 3), length_),
                 {part_.edges[e].curve.point(0.5)});
+        }
+    }
+
+    /// Faces so narrow beside the wanted size that elements along them are needles, or needlessly small.
+    void find_narrow_faces() {
+        std::vector<std::pair<double, std::size_t>> widths;
+        for (std::size_t f = 0; f < part_.faces.size(); ++f) {
+            double round = 0;
+            for (const auto& loop : part_.faces[f].loops)
+                for (const auto& use : loop) round += part_.edge(use.edge).curve.length();
+            // Twice the area over what goes round it: of a long strip its width.
+            if (round > 0) widths.emplace_back(2 * measure_face(part_, f).size / round, f);
+        }
+        std::sort(widths.begin(), widths.end());
+        const BodyFinder finder(part_);
+        for (std::size_t k = 0; k < std::min(widths.size(), most_of_each); ++k) {
+            const auto& [width, f] = widths[k];
+            if (width > short_share * sizes_.global()) return;
+            const auto places = finder.places_on(f, 4);
+            const Vec3 at = places.empty() ? measure_face(part_, f).centroid
+                                           : part_.faces[f].surface.point(places[places.size() / 2]);
+            add("narrow face", width,
+                fmt::format("narrow face: {} is about {} {} wide, at {}, where elements are to be {} {}",
+                            part_.name_of_face(static_cast<int>(f)), sensible(width, 3), length_, told_point(at),
+                            sensible(sizes_.global(), 3), length_),
+                {at});
+        }
+    }
+
+    /// Material between two faces that meet at a small angle: its elements are as sharp.
+    void find_sharp_edges() {
+        const EdgeFaces faces(part_);
+        struct Sharp {
+            double angle;
+            std::size_t edge;
+            int a, b;
+        };
+        std::vector<Sharp> found;
+        for (std::size_t e = 0; e < part_.edges.size(); ++e)
+            for (const auto& w : faces.wedges(e, 0.5))
+                if (w.body >= 0 && w.first != w.last && w.angle < sharp_edge_angle)
+                    found.push_back({w.angle, e, w.first, w.last});
+        std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.angle < b.angle; });
+        for (std::size_t k = 0; k < std::min(found.size(), most_of_each); ++k) {
+            const double degrees = found[k].angle * 180 / std::numbers::pi;
+            const Vec3 at = part_.edges[found[k].edge].curve.point(0.5);
+            add("sharp edge", degrees,
+                fmt::format("sharp edge: {} and {} meet at {}°, at {}; elements there cannot be better",
+                            part_.name_of_face(found[k].a), part_.name_of_face(found[k].b), sensible(degrees, 2),
+                            told_point(at)),
+                {at});
         }
     }
 

@@ -11,7 +11,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr double stray_from_face = 0.25;  // a triangle from its surface
+constexpr double stray_from_face = 0.02;  // of the size: a triangle from its surface
 constexpr int most_halvings = 24;
 constexpr double rim_share = 1e-9;  // of an area's size: as near to a side of its box a rim runs along it
 constexpr int pieces_of_turn = 64;  // of an edge that bends, in a whole turn

@@ -181,7 +181,7 @@ TEST_CASE("a solid is checked, inspected, sized, meshed, judged and varied; what
     const fs::path sizes = folder / "sizes";
     const auto sized = run({"sizes", study, "--at", "15,6,2", "--at", "15,10,2", "-o", sizes.string()});
     CHECK(sized.status == 0);
-    CHECK(has(sized.out, "at (15, 6, 2): 1.572 mm, because of segments_per_circle\n"));
+    CHECK(has(sized.out, "at (15, 6, 2): 1.571 mm, because of segments_per_circle\n"));
     CHECK(has(sized.out, "(outside the part)"));
     CHECK(fs::exists(sizes / "rules.svg"));
     CHECK(json::parse(run({"sizes", study, "--json"}).out)["rules"][0].contains("volume_share"));

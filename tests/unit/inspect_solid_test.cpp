@@ -146,6 +146,14 @@ TEST_CASE("what will cause trouble in a solid is listed") {
     CHECK(tells(step, "short edge: 0.2"));
     const auto rounded = report_of({box, "change round | near = [[20, 0, 12]] | radius = 0.4 | name = \"soft\""});
     CHECK(tells(rounded, "tight bend: radius 0.4"));
+    const auto strip = report_of({box, "add box | corner = [0, 0, 12] | size = [40, 29.8, 3] | name = \"hat\""});
+    CHECK(tells(strip, "narrow face: \"skin\" is about 0.199"));
+    const auto blade = report_of({box, "cut plane | at = [0, 0, 0] | normal = [0.2, 0, -1] | name = \"slope\"",
+                                  "cut plane | at = [0, 0, 0.2] | normal = [0, 0, 1] | name = \"lid\""});
+    CHECK(tells(blade, "sharp edge: "));
+    CHECK(tells(blade, "meet at 11°"));
+    CHECK(!tells(report_of({box}), "sharp edge"));
+    CHECK(!tells(report_of({box}), "narrow face"));
     // Exponents need constants that are there.
     const auto unknown = report_of({box}, "[material.m]\nyoungs_modulus = -3\n[support.s]\non = \"skin\"\nux = 0\n");
     CHECK(!tells(unknown, "infinite"));
