@@ -39,7 +39,7 @@ FacetText facets_of(const SolidMesh& mesh) {
             if (!name.empty()) name += '+';
             name += mesh.boundary_names[static_cast<std::size_t>(n)];
         }
-        out.text += "solid " + name + "\n" + text + "endsolid " + name + "\n";
+        fmt::format_to(std::back_inserter(out.text), "solid {0}\n{1}endsolid {0}\n", name, text);
     }
     return out;
 }

@@ -1,6 +1,7 @@
 #include "part/solid/set_beside.hpp"
 
 #include <algorithm>
+#include <utility>
 
 #include "base/errors.hpp"
 
