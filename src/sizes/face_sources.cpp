@@ -11,7 +11,9 @@ namespace dotsift {
 
 namespace {
 
-constexpr double stray_from_face = 0.02;  // of the size: a triangle from its surface
+// Of the size: a triangle from its surface. Where a face is not all of a box on its chart, triangles reach beyond its
+// rim, where a surface may not be followed.
+constexpr double stray_from_face = 0.25, stray_from_box = 0.02;
 constexpr int most_halvings = 24;
 constexpr double rim_share = 1e-9;  // of an area's size: as near to a side of its box a rim runs along it
 constexpr int pieces_of_turn = 64;  // of an edge that bends, in a whole turn
@@ -21,9 +23,9 @@ using Triangle = std::array<Vec2, 3>;
 
 class FaceCover {
   public:
-    FaceCover(const Chart& chart, const std::function<double(const Vec3&, const Vec2&)>& size, double reach, int rule,
-              std::vector<SizeSourceIn<3>>& sources)
-        : chart_(chart), size_(size), reach_(reach), rule_(rule), sources_(sources) {}
+    FaceCover(const Chart& chart, const std::function<double(const Vec3&, const Vec2&)>& size, double stray,
+              double reach, int rule, std::vector<SizeSourceIn<3>>& sources)
+        : chart_(chart), size_(size), stray_(stray), reach_(reach), rule_(rule), sources_(sources) {}
 
     /// Halves the side over which the surface strays farthest, while it does.
     void add(const Triangle& t, int depth) {
@@ -34,7 +36,7 @@ class FaceCover {
             const Vec2 &a = t[(k + 1) % 3], &b = t[(k + 2) % 3], parameters = chart_.parameters((a + b) * 0.5);
             const Vec3 on_face = chart_.surface().point(parameters);
             const double stray = distance(on_face, (chart_.point(a) + chart_.point(b)) * 0.5);
-            strays = strays || stray > stray_from_face * size_(on_face, parameters);
+            strays = strays || stray > stray_ * size_(on_face, parameters);
             if (stray <= most) continue;
             most = stray;
             worst = k;
@@ -58,7 +60,7 @@ class FaceCover {
   private:
     const Chart& chart_;
     const std::function<double(const Vec3&, const Vec2&)>& size_;
-    double reach_;
+    double stray_, reach_;
     int rule_;
     std::vector<SizeSourceIn<3>>& sources_;
 };
@@ -129,8 +131,9 @@ void add_face_sources(const SolidPart& part, std::size_t face,
         return size(chart.surface().point(p), p) / chart.scale(p);
     };
     area.varies = varies;
-    FaceCover cover(chart, size, reach, rule, sources);
-    if (!varies && is_box(area)) {
+    const bool box = !varies && is_box(area);
+    FaceCover cover(chart, size, box ? stray_from_box : stray_from_face, reach, rule, sources);
+    if (box) {
         const Vec2 &a = area.box.low, &c = area.box.high, b{{c[0], a[1]}}, d{{a[0], c[1]}};
         cover.add({b, c, a}, 0);
         cover.add({d, a, c}, 0);
