@@ -95,7 +95,11 @@ nlohmann::ordered_json solid_json(const StudyAndPart& opened, const PartReport& 
                                {"ixy", s.moments.ixy},
                                {"iyz", s.moments.iyz},
                                {"izx", s.moments.izx}}},
-                             {"turned_box", {s.tightest.size[0], s.tightest.size[1], s.tightest.size[2]}},
+                             {"turned_box",
+                              {{"size", coordinates_of<3>(s.tightest.size)},
+                               {"axes",
+                                {coordinates_of<3>(s.tightest.axes[0]), coordinates_of<3>(s.tightest.axes[1]),
+                                 coordinates_of<3>(s.tightest.axes[2])}}}},
                              {"faces", s.faces},
                              {"edges", s.edges},
                              {"bodies", s.bodies}};

@@ -292,14 +292,8 @@ class Inspector {
 
     void suggest(double enough) {
         auto& s = out_.suggestion;
-        s.size = suggested_size(part_);
-        s.reason = "a twelfth of the square root of the area";
-        for (const auto& f : out_.findings) {
-            if (f.kind != "narrow" || f.value / few_elements_across >= s.size) continue;
-            s.size = f.value / few_elements_across;
-            s.reason = fmt::format("{} elements across the narrowest place, which is {} {} wide",
-                                   sensible(few_elements_across, 1), sensible(f.value, 3), length_);
-        }
+        s = suggested_by(out_.findings, suggested_size(part_), "a twelfth of the square root of the area",
+                         few_elements_across, "the narrowest place, which is {} {} wide", length_);
         SizeSpec spec = study_.sizes;
         spec.global = s.size;
         s.elements = estimate_elements(part_, sizing_of(part_, spec, study_.path), enough);
@@ -315,6 +309,18 @@ class Inspector {
 };
 
 }  // namespace
+
+SizeSuggestion suggested_by(const std::vector<Finding>& findings, double usual, std::string why, double elements,
+                            const char* across, const std::string& length) {
+    SizeSuggestion s{usual, std::move(why), 0};
+    for (const auto& f : findings) {
+        if (f.kind != "narrow" || f.value / elements >= s.size) continue;
+        s.size = f.value / elements;
+        s.reason = fmt::format("{} elements across ", sensible(elements, 1)) +
+                   fmt::format(fmt::runtime(across), sensible(f.value, 3), length);
+    }
+    return s;
+}
 
 PartReport inspect_part(const StudyAndPart& opened) {
     if (opened.solid) return inspect_solid(opened.study, *opened.solid);

@@ -45,6 +45,11 @@ struct SizeSuggestion {
     double elements = 0;  ///< estimated with this as the global size
 };
 
+/// The usual size, or a smaller one that puts so many elements across the narrowest place found. `across`: what that is
+/// called, as in "the narrowest place, which is {} {} wide", with its width and the length's unit.
+SizeSuggestion suggested_by(const std::vector<Finding>& findings, double usual, std::string why, double elements,
+                            const char* across, const std::string& length);
+
 /// Of a solid.
 struct SolidReport {
     Vec3 size;

@@ -204,14 +204,8 @@ class SolidFindings {
 
 void suggest(const Study& study, const SolidPart& part, PartReport& out) {
     SizeSuggestion& s = out.suggestion;
-    s.size = suggested_size(part);
-    s.reason = "an eighth of the cube root of the volume";
-    for (const auto& f : out.findings) {
-        if (f.kind != "narrow" || f.value / few_across >= s.size) continue;
-        s.size = f.value / few_across;
-        s.reason = fmt::format("{} elements across the thinnest wall, which is {} {} thick", sensible(few_across, 1),
-                               sensible(f.value, 3), study.units.label(dimension::length));
-    }
+    s = suggested_by(out.findings, suggested_size(part), "an eighth of the cube root of the volume", few_across,
+                     "the thinnest wall, which is {} {} thick", study.units.label(dimension::length));
     SizeSpec spec = study.sizes;
     spec.global = s.size;
     s.elements = estimate_elements(part, sizing_of(part, spec, study.path).field,

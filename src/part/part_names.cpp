@@ -56,4 +56,15 @@ bool PartNames::carries(const std::vector<int>& names, const std::vector<std::st
                        [&](int n) { return fits_any(boundary_names[static_cast<std::size_t>(n)], patterns); });
 }
 
+std::vector<std::string> names_joined_in(const std::string& text) {
+    std::vector<std::string> names;
+    std::size_t begin = 0;
+    while (begin <= text.size()) {
+        const std::size_t end = std::min(text.find('+', begin), text.size());
+        if (end > begin) names.push_back(text.substr(begin, end - begin));
+        begin = end + 1;
+    }
+    return names;
+}
+
 }  // namespace dotsift

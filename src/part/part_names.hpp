@@ -53,4 +53,7 @@ std::vector<std::vector<int>> names_of_sides(const std::vector<Side>& sides) {
     return out;
 }
 
+/// "a+b" -> a, b: as files hold several names where they have room for one.
+std::vector<std::string> names_joined_in(const std::string& text);
+
 }  // namespace dotsift

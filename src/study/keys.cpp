@@ -43,8 +43,7 @@ constexpr Key table[] = {
         "Boundary names that nothing in the study uses, and that are meant for readers of its meshes: no warning."},
     Key{"part", "left_out", "region or regions", "-",
         "Of a solid: regions that are taken away when all is built. They shape their neighbours, whose faces there "
-        "keep "
-        "their names."},
+        "keep their names."},
     Key{"part", "shape", "array of tables", "required",
         "The shapes that make the part, in the order in which they work."},
     Key{"part", "interface", "tables", "-", "Names for the edges between two regions, of a solid for the faces."},
@@ -125,8 +124,7 @@ constexpr Key table[] = {
         "ring: its axis. plane: towards what cut takes away, and intersect keeps."},
     Key{"part.shape", "file", "path", "-",
         "drawing: a DXF file, relative to the study. Layers become names. model: a file of solids, STEP or .brep, or "
-        "of "
-        "the facets round them, STL, PLY, OFF or OBJ."},
+        "of the facets round them, STL, PLY, OFF or OBJ."},
     Key{"part.shape", "edges", "selection", "-",
         "round, bevel of a solid: the edges that [part.selection.NAME] finds, with pick = \"edges\", on what stands "
         "above."},

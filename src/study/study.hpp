@@ -140,19 +140,19 @@ struct SpaceShapeSpec {
     int number = 0;      ///< in the whole list, from 1
     Verb verb = Verb::add;
     SpacePrimitive primitive = SpacePrimitive::box;
-    Vec3 corner{}, size{};            ///< box, wedge
-    double tip = 0;                   ///< wedge: how far its upper side reaches along x
-    std::filesystem::path file;       ///< model
-    std::optional<std::string> unit;  ///< model: instead of the one in the file
-    double feature_angle = 0;         ///< model of facets: edges sharper than this part faces; radians
-    Vec3 from{}, to{};                ///< cylinder, cone: ends of the axis
-    double radius = 0;                ///< cylinder, sphere
-    std::array<double, 2> radii{};    ///< cone: at both ends; ring: of its circle, of its section
-    Vec3 centre{};                    ///< sphere, ring, point; plane: a point on it
-    Vec3 normal{{0, 0, 1}};           ///< ring: its axis; plane: away from what it takes
-    ShapeSpec outline;                ///< swept: a shape of the plane
-    SweepSpec sweep;                  ///< swept
-    std::string name;                 ///< of all its faces, or of the point; may be empty; # counts copies
+    Vec3 corner{}, size{};                ///< box, wedge
+    double tip = 0;                       ///< wedge: how far its upper side reaches along x
+    std::filesystem::path file;           ///< model
+    std::optional<std::string> unit;      ///< model: instead of the one in the file
+    std::optional<double> feature_angle;  ///< model of facets: edges sharper than this part faces; radians
+    Vec3 from{}, to{};                    ///< cylinder, cone: ends of the axis
+    double radius = 0;                    ///< cylinder, sphere
+    std::array<double, 2> radii{};        ///< cone: at both ends; ring: of its circle, of its section
+    Vec3 centre{};                        ///< sphere, ring, point; plane: a point on it
+    Vec3 normal{{0, 0, 1}};               ///< ring: its axis; plane: away from what it takes
+    ShapeSpec outline;                    ///< swept: a shape of the plane
+    SweepSpec sweep;                      ///< swept
+    std::string name;                     ///< of all its faces, or of the point; may be empty; # counts copies
     std::vector<std::pair<std::string, std::string>> names;  ///< side -> face name
     std::string region;                                      ///< add: the region that it becomes
     std::int64_t priority = 0;                               ///< add: does not take from regions of a higher one

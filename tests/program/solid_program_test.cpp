@@ -438,7 +438,7 @@ fill_holes_below = 3
     for (const char* file : {"part.png", "place-1.png", "place-1.svg"}) CHECK(fs::exists(folder / "o" / file));
     const auto found = json::parse(content_of(folder / "o/inspection.json"));
     CHECK(found["cleanup"].size() == 2);
-    CHECK(found["turned_box"][1].get<double>() == doctest::Approx(40));
+    CHECK(found["turned_box"]["size"][1].get<double>() == doctest::Approx(40));
     CHECK(found["suggestion"]["size"].get<double>() == doctest::Approx(0.6));
 }
 

@@ -23,6 +23,33 @@ FacetMesh box_facets(const Vec3& low, const Vec3& size, bool named) {
     return m;
 }
 
+FacetMesh quarter_tube_facets(double inner, double outer, double height, int steps) {
+    FacetMesh m;
+    m.groups = {"inner", "outer", "foot", "top", "one", "two"};
+    for (int k = 0; k <= steps; ++k)
+        for (const double r : {inner, outer})
+            for (const double z : {0.0, height}) {
+                const double t = M_PI / 2 * k / steps;
+                // At the ends exactly in the planes of symmetry.
+                m.points.push_back({{k == steps ? 0 : r * std::cos(t), k == 0 ? 0 : r * std::sin(t), z}});
+            }
+    const auto side = [&](std::int32_t group, int a, int b, int c, int d) {
+        m.facets.push_back({{a, b, c}, group});
+        m.facets.push_back({{a, c, d}, group});
+    };
+    for (int k = 0; k < steps; ++k) {
+        const int a = 4 * k, b = a + 4;  // inner foot, inner top, outer foot, outer top of both steps
+        side(0, a, a + 1, b + 1, b);
+        side(1, a + 2, b + 2, b + 3, a + 3);
+        side(2, a, b, b + 2, a + 2);
+        side(3, a + 1, a + 3, b + 3, b + 1);
+    }
+    const int end = 4 * steps;
+    side(4, 0, 2, 3, 1);
+    side(5, end, end + 1, end + 3, end + 2);
+    return m;
+}
+
 FacetMesh together(FacetMesh a, const FacetMesh& b) {
     const auto first = static_cast<std::int32_t>(a.points.size());
     a.points.insert(a.points.end(), b.points.begin(), b.points.end());

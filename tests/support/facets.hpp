@@ -48,6 +48,9 @@ inline FacetMesh tube_facets(double inner, double outer, double height, int step
 /// Sides are groups of their own if they have names: bottom, top, front, back, left, right.
 FacetMesh box_facets(const Vec3& low, const Vec3& size, bool named = false);
 
+/// A quarter of a tube about z, from x to y, with groups inner, outer, foot, top, one (at y = 0) and two (at x = 0).
+FacetMesh quarter_tube_facets(double inner, double outer, double height, int steps);
+
 /// Both, as a file may hold them.
 FacetMesh together(FacetMesh a, const FacetMesh& b);
 FacetMesh moved_by(FacetMesh m, const Vec3& by);

@@ -183,7 +183,7 @@ std::vector<std::string> models() {
 
 std::string take_model(const std::string& text, const fs::path& folder, Random&) {
     keep(folder / "part.step", text);
-    const ModelFile model = read_model(folder / "part.step", {}, 0.001, 0.5);
+    const ModelFile model = read_model(folder / "part.step", {}, 0.001);
     for (const auto& solid : model.solids)
         if (!(measure(solid).size > 0)) throw std::logic_error("a solid without a volume");
     return "became solids";
@@ -203,7 +203,7 @@ std::string take_facets(const std::string& text, const fs::path& folder, Random&
     const char* ending = std::array{"stl", "ply", "off", "obj"}[random() % 4];
     const fs::path file = folder / (std::string("part.") + ending);
     keep(file, text);
-    const ModelFile model = read_model(file, 0.001, 0.001, 0.5);
+    const ModelFile model = read_model(file, 0.001, 0.001);
     fs::remove(file);
     for (const auto& solid : model.solids)
         if (!(measure(solid).size > 0)) throw std::logic_error("a solid without a volume");

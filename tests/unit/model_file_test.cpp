@@ -122,7 +122,7 @@ TEST_CASE("the geometry library's own text is read too, and has no unit") {
     std::string fault;
     write(solid({"add box | size = [40, 30, 12]"}), 1, (folder.path / "part.brep").c_str(), numbers, fault);
     REQUIRE(fault.empty());
-    const ModelFile file = read_model(folder.path / "part.brep", {}, 1, 0.5);
+    const ModelFile file = read_model(folder.path / "part.brep", {}, 1);
     CHECK_FALSE(file.has_unit);
     REQUIRE(file.solids.size() == 1);
     CHECK(volume(file.solids[0]) == doctest::Approx(14400));

@@ -19,7 +19,7 @@ namespace dotsift {
 
 namespace {
 
-constexpr std::size_t most_bytes = 400'000'000, most_facets = 1'000'000, most_corners = 500;
+constexpr std::size_t most_bytes = 400'000'000, most_facets = 1'000'000, most_corners = 500, most_groups = 1000;
 
 [[noreturn]] void fail_file(const std::string& why) {
     throw InputError(why, {}, "write it anew where it comes from");
@@ -190,7 +190,11 @@ class FacetReader {
                              z = words.number_in(words.next_on_line());
                 add({{x, y, z}});
             } else if (word == "g" || word == "o") {
-                group(std::string(words.rest_of_line()));
+                std::string name(words.rest_of_line());
+                if (word == "g")
+                    std::replace_if(
+                        name.begin(), name.end(), [](char c) { return c == ' '; }, '+');
+                group(std::move(name));
                 continue;
             } else if (word == "f") {
                 corners_.clear();
@@ -214,7 +218,9 @@ class FacetReader {
     void group(std::string name) {
         const auto known = std::find(out_.groups.begin(), out_.groups.end(), name);
         group_ = static_cast<std::int32_t>(known - out_.groups.begin());
-        if (known == out_.groups.end()) out_.groups.push_back(std::move(name));
+        if (known != out_.groups.end()) return;
+        if (out_.groups.size() == most_groups) fail_file(fmt::format("it has more groups than {}", most_groups));
+        out_.groups.push_back(std::move(name));
     }
     std::int32_t add(const Vec3& p) {
         for (std::size_t k = 0; k < 3; ++k)
@@ -245,9 +251,11 @@ class FacetReader {
         Vec3 normal;
         const auto at = [&](std::size_t k) { return out_.points[static_cast<std::size_t>(ring[k % ring.size()])]; };
         for (std::size_t k = 1; k + 1 < ring.size(); ++k) normal += cross(at(k) - at(0), at(k + 1) - at(0));
+        std::size_t from = 0;  // where the last ear was: before it there are none
         while (ring.size() > 3) {
             std::size_t ear = ring.size();
-            for (std::size_t k = 0; k < ring.size() && ear == ring.size(); ++k) {
+            for (std::size_t tried = 0; tried < ring.size() && ear == ring.size(); ++tried) {
+                const std::size_t k = (from + tried) % ring.size();
                 const Vec3 a = at(k + ring.size() - 1), b = at(k), c = at(k + 1);
                 const auto left = [&](const Vec3& p, const Vec3& q, const Vec3& r) {
                     return dot(cross(q - p, r - p), normal) > 0;
@@ -264,6 +272,7 @@ class FacetReader {
             const std::size_t n = ring.size();
             take({ring[(ear + n - 1) % n], ring[ear], ring[(ear + 1) % n]});
             ring.erase(ring.begin() + static_cast<std::ptrdiff_t>(ear));
+            from = ear > 0 ? ear - 1 : 0;
         }
         if (ring.size() == 3) take({ring[0], ring[1], ring[2]});
     }

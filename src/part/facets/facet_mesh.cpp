@@ -21,6 +21,7 @@ namespace {
 constexpr double sewn_share = 1e-6;
 // A facet whose height is smaller than this share of its longest side has no area.
 constexpr double least_height_share = 1e-12;
+constexpr std::size_t most_solids = 1000;
 
 using FacetSide = std::array<std::int32_t, 2>;
 struct FacetSideHash {
@@ -228,6 +229,7 @@ class Mending {
             if (volume < 0)
                 for (const std::size_t f : own) std::swap(mesh_.facets[f].v[1], mesh_.facets[f].v[2]);
             volumes_.push_back(std::fabs(volume) / 6);
+            of_shell_.push_back(std::move(own));
         }
         if (turned > 0)
             notes_.push_back(fmt::format("{} of {} facets looked the other way than their neighbours and were turned",
@@ -289,8 +291,7 @@ class Mending {
     /// How often a shell goes round a point (Van Oosterom & Strackee 1983, IEEE Trans. Biomed. Eng. 30).
     [[nodiscard]] bool holds(std::int32_t shell, const Vec3& p) const {
         double angle = 0;
-        for (std::size_t f = 0; f < mesh_.facets.size(); ++f) {
-            if (shell_[f] != shell) continue;
+        for (const std::size_t f : of_shell_[static_cast<std::size_t>(shell)]) {
             const Vec3 a = mesh_.corner(mesh_.facets[f], 0) - p, b = mesh_.corner(mesh_.facets[f], 1) - p,
                        c = mesh_.corner(mesh_.facets[f], 2) - p;
             const double la = norm(a), lb = norm(b), lc = norm(c);
@@ -303,12 +304,9 @@ class Mending {
     std::vector<FacetMesh> parted() {
         const auto count = static_cast<std::size_t>(shells_);
         std::vector<Box<3>> boxes(count);
-        std::vector<std::size_t> first(count, mesh_.facets.size());
-        for (std::size_t f = mesh_.facets.size(); f-- > 0;) {
-            first[static_cast<std::size_t>(shell_[f])] = f;
-            for (std::size_t k = 0; k < 3; ++k)
-                boxes[static_cast<std::size_t>(shell_[f])].add(mesh_.corner(mesh_.facets[f], k));
-        }
+        for (std::size_t n = 0; n < count; ++n)
+            for (const std::size_t f : of_shell_[n])
+                for (std::size_t k = 0; k < 3; ++k) boxes[n].add(mesh_.corner(mesh_.facets[f], k));
         std::vector<std::size_t> order(count), solid_of(count);
         std::iota(order.begin(), order.end(), 0);
         std::stable_sort(order.begin(), order.end(),
@@ -317,7 +315,7 @@ class Mending {
         std::vector<std::size_t> solids;
         for (std::size_t k = 0; k < count; ++k) {
             const std::size_t own = order[k];
-            const Facet& f = mesh_.facets[first[own]];
+            const Facet& f = mesh_.facets[of_shell_[own].front()];
             const Vec3 at = (mesh_.corner(f, 0) + mesh_.corner(f, 1) + mesh_.corner(f, 2)) / 3;
             std::size_t depth = 0, round = own;
             for (std::size_t m = 0; m < k; ++m)
@@ -329,27 +327,34 @@ class Mending {
             solid_of[own] = cavity[own] ? solid_of[round] : solids.size();
             if (!cavity[own]) solids.push_back(own);
         }
+        if (solids.size() > most_solids)
+            throw InputError(fmt::format("it holds {} solids, more than {}", solids.size(), most_solids), {},
+                             "write it in several files");
         std::vector<FacetMesh> out(solids.size());
-        for (auto& solid : out) solid.groups = mesh_.groups;
-        std::vector<std::vector<std::int32_t>> now(solids.size(),
-                                                   std::vector<std::int32_t>(count > 1 ? mesh_.points.size() : 0, -1));
-        for (std::size_t k = 0; k < mesh_.facets.size(); ++k) {
-            Facet f = mesh_.facets[k];
-            const auto shell = static_cast<std::size_t>(shell_[k]);
-            FacetMesh& solid = out[solid_of[shell]];
-            if (cavity[shell]) std::swap(f.v[1], f.v[2]);
-            if (count > 1)
+        std::vector<std::vector<std::size_t>> of_solid(solids.size());
+        for (std::size_t k = 0; k < mesh_.facets.size(); ++k)
+            of_solid[solid_of[static_cast<std::size_t>(shell_[k])]].push_back(k);
+        std::vector<std::int32_t> now(mesh_.points.size(), -1);
+        for (std::size_t n = 0; n < solids.size(); ++n) {
+            FacetMesh& solid = out[n];
+            solid.groups = mesh_.groups;
+            std::vector<std::int32_t> taken;
+            for (const std::size_t k : of_solid[n]) {
+                Facet f = mesh_.facets[k];
+                if (cavity[static_cast<std::size_t>(shell_[k])]) std::swap(f.v[1], f.v[2]);
                 for (auto& v : f.v) {
-                    std::int32_t& there = now[solid_of[shell]][static_cast<std::size_t>(v)];
+                    std::int32_t& there = now[static_cast<std::size_t>(v)];
                     if (there < 0) {
                         there = static_cast<std::int32_t>(solid.points.size());
                         solid.points.push_back(mesh_.points[static_cast<std::size_t>(v)]);
+                        taken.push_back(v);
                     }
                     v = there;
                 }
-            solid.facets.push_back(f);
+                solid.facets.push_back(f);
+            }
+            for (const auto v : taken) now[static_cast<std::size_t>(v)] = -1;
         }
-        if (count == 1) out[0].points = std::move(mesh_.points);
         return out;
     }
 
@@ -362,6 +367,7 @@ class Mending {
     std::vector<std::int32_t> shell_;
     std::int32_t shells_ = 0;
     std::vector<double> volumes_;
+    std::vector<std::vector<std::size_t>> of_shell_;  ///< its facets
 };
 
 }  // namespace

@@ -18,7 +18,7 @@ struct Facet {
 struct FacetMesh {
     std::vector<Vec3> points;
     std::vector<Facet> facets;
-    std::vector<std::string> groups;  ///< their names; may be empty
+    std::vector<std::string> groups;  ///< their names, several joined by "+"; may be empty
 
     [[nodiscard]] const Vec3& corner(const Facet& f, std::size_t k) const {
         return points[static_cast<std::size_t>(f.v[k])];

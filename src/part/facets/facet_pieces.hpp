@@ -8,7 +8,8 @@
 namespace dotsift {
 
 /// Facets of one closed solid in pieces. A patch is what no sharp edge and no border of a group parts; pieces are parts
-/// of patches. Cuts run where the normal of the smooth surface stands at right angles to a direction, and split facets.
+/// of patches. Cuts run along planes, or where the normal of the smooth surface has one value along a direction, and
+/// split facets.
 struct FacetPieces {
     FacetMesh mesh;
     std::vector<std::int32_t> patch, piece;  ///< of each facet

@@ -41,10 +41,9 @@ class FacetSolid {
     }
 
   private:
-    /// A side of a facet beyond which another piece lies; seen from the piece it runs from a to b.
+    /// A side of a facet beyond which another piece lies, and the patches on both sides of it.
     struct Rim {
-        std::int32_t a = 0, b = 0, facet = 0, side = 0;
-        std::int32_t patch_low = 0, patch_high = 0;
+        std::int32_t a = 0, b = 0, patch_low = 0, patch_high = 0;
     };
     [[nodiscard]] const Vec3& point(std::int32_t i) const { return in_.mesh.points[static_cast<std::size_t>(i)]; }
     [[nodiscard]] const Facet& facet(std::int32_t f) const { return in_.mesh.facets[static_cast<std::size_t>(f)]; }
@@ -62,7 +61,7 @@ class FacetSolid {
             const auto [low, high] = std::minmax(in_.patch[own], in_.patch[beyond]);
             at_point_[a].push_back(rims_.size());
             at_point_[b].push_back(rims_.size());
-            rims_.push_back({a, b, where.first, where.second, low, high});
+            rims_.push_back({a, b, low, high});
         }
     }
     [[nodiscard]] std::int32_t far_end(std::size_t rim, std::int32_t from) const {
@@ -193,8 +192,8 @@ class FacetSolid {
             face.behind = 0;
             face.surface = surface_of(members);
             face.loops = loops_of(members);
-            const std::string& name = in_.mesh.groups[static_cast<std::size_t>(facet(members.front()).group)];
-            if (!name.empty()) part_.add_name(name, face.names);
+            const std::string& group = in_.mesh.groups[static_cast<std::size_t>(facet(members.front()).group)];
+            for (const auto& name : names_joined_in(group)) part_.add_name(name, face.names);
             part_.faces.push_back(std::move(face));
         }
     }

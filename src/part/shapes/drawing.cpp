@@ -26,17 +26,9 @@ constexpr std::size_t largest_drawing = 256U << 20U;
 constexpr std::size_t most_told = 8;        // faults of one kind
 const std::string region_mark = "region=";  // points on such layers name the region round them
 
-/// "a+b" -> a, b; layer 0 names nothing.
+/// Layer 0 names nothing.
 std::vector<std::string> names_of_layer(const std::string& layer) {
-    std::vector<std::string> names;
-    if (layer == "0") return names;
-    std::size_t begin = 0;
-    while (begin <= layer.size()) {
-        const std::size_t end = std::min(layer.find('+', begin), layer.size());
-        if (end > begin) names.push_back(layer.substr(begin, end - begin));
-        begin = end + 1;
-    }
-    return names;
+    return layer == "0" ? std::vector<std::string>{} : names_joined_in(layer);
 }
 
 /// A layer fits by its own name or by one of the names that it joins.

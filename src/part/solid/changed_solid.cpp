@@ -13,6 +13,7 @@
 #include "part/selection.hpp"
 #include "part/solid/edge_wedges.hpp"
 #include "part/solid/placed_solid.hpp"
+#include "part/solid/set_beside.hpp"
 #include "part/solid/sharpen.hpp"
 #include "part/solid/solid_box.hpp"
 #include "part/solid/taken_solid.hpp"
@@ -147,22 +148,12 @@ std::vector<int> demanded_faces(const SolidPart& part, const std::string& name) 
 /// The faces of what lies wholly inside, with their other side towards the material.
 SolidPart with_cavity(const SolidPart& part, const SolidPart& inside) {
     SolidPart out = part;
-    const int first_vertex = static_cast<int>(out.vertices.size()), first_edge = static_cast<int>(out.edges.size());
-    out.vertices.insert(out.vertices.end(), inside.vertices.begin(), inside.vertices.end());
-    for (SolidEdge e : inside.edges) {
-        e.start += first_vertex;
-        e.end += first_vertex;
-        out.edges.push_back(std::move(e));
-    }
-    for (SolidFace f : inside.faces) {
-        for (auto& loop : f.loops)
-            for (auto& use : loop) use.edge += first_edge;
-        std::swap(f.behind, f.before);
-        turn_over(f);
-        std::vector<int> names;
-        for (const int n : f.names) out.add_name(inside.boundary_names[static_cast<std::size_t>(n)], names);
-        f.names = std::move(names);
-        out.faces.push_back(std::move(f));
+    append_solid(out, inside, part.regions[static_cast<std::size_t>(part.bodies.front().region)]);
+    out.bodies.resize(part.bodies.size());
+    for (std::size_t f = part.faces.size(); f < out.faces.size(); ++f) {
+        turn_over(out.faces[f]);
+        out.faces[f].behind = 0;
+        out.faces[f].before = -1;
     }
     return out;
 }

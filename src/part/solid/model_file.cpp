@@ -7,6 +7,7 @@
 #include <csignal>
 #include <fstream>
 #include <map>
+#include <numbers>
 #include <sstream>
 
 #include "base/child.hpp"
@@ -30,6 +31,7 @@ namespace {
 // Of the program that reads.
 constexpr int most_megabytes = 4000, most_seconds = 120;
 constexpr double millimetre = 0.001;
+constexpr double usual_feature_angle = std::numbers::pi / 6;
 constexpr std::size_t longest_told = 10'000'000;
 
 /// What the program tells beside the shapes.
@@ -103,11 +105,12 @@ ModelFile facet_model(const fs::path& file, std::optional<double> unit, double m
 
 }  // namespace
 
-ModelFile read_model(const fs::path& file, std::optional<double> unit, double metres, double feature_angle) {
+ModelFile read_model(const fs::path& file, std::optional<double> unit, double metres,
+                     std::optional<double> feature_angle) {
     std::error_code code;
     if (!fs::is_regular_file(file, code))
         refuse(file, "there is no such file", "check the path, which starts from the study");
-    if (facet_format_of(file)) return facet_model(file, unit, metres, feature_angle);
+    if (facet_format_of(file)) return facet_model(file, unit, metres, feature_angle.value_or(usual_feature_angle));
     if (!begins_as_shapes(file))
         refuse(file, "it is none of STEP, .brep, STL, PLY, OFF and OBJ", "write it anew where it comes from, as STEP");
     const TemporaryFolder folder;
@@ -118,6 +121,7 @@ ModelFile read_model(const fs::path& file, std::optional<double> unit, double me
     const Told told = read_told(made.string() + ".told");
     ModelFile out;
     out.notes = told.notes;
+    if (feature_angle) out.notes.emplace_back("it has faces of its own, and no use for feature_angle");
     out.has_unit = told.metres || unit;
     static const auto read =
         reinterpret_cast<ShapeFileReader>(module_symbol("libdotsift-geometry.so", shape_file_reader_symbol));

@@ -18,10 +18,11 @@ struct ModelFile {
 };
 
 /// `unit`: metres in one of the file's, instead of what it says; `metres`: in one of the study's; `feature_angle`, in
-/// radians: of files of facets (STL, PLY, OFF, OBJ), whose faces are parted at sharper edges. Throws InputError, and
-/// FileError if the program that reads cannot be started.
+/// radians: of files of facets (STL, PLY, OFF, OBJ), whose faces are parted at sharper edges (nothing: at 30 degrees);
+/// that others have no use for one is noted. Throws InputError, and FileError if the program that reads cannot be
+/// started.
 ModelFile read_model(const std::filesystem::path& file, std::optional<double> unit, double metres,
-                     double feature_angle);
+                     std::optional<double> feature_angle = {});
 
 /// As STEP, with the names of regions and faces; `metres` in one of the study's units. Throws FileError and InputError.
 void write_step(const SolidPart& part, const std::filesystem::path& file, double metres);

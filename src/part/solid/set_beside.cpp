@@ -15,14 +15,23 @@ bool apart(const Box<3>& a, const Box<3>& b) {
     return false;
 }
 
-/// Adds a solid to a part, its names and regions as they are.
-void append(SolidPart& part, const SolidPart& solid, const std::string& region) {
+/// The index of a name of edges, made if it is new.
+int edge_name(SolidPart& part, const std::string& name) {
+    const auto at = std::find(part.edge_names.begin(), part.edge_names.end(), name) - part.edge_names.begin();
+    if (at == static_cast<std::ptrdiff_t>(part.edge_names.size())) part.edge_names.push_back(name);
+    return static_cast<int>(at);
+}
+
+}  // namespace
+
+void append_solid(SolidPart& part, const SolidPart& solid, const std::string& region) {
     const int vertices = static_cast<int>(part.vertices.size()), edges = static_cast<int>(part.edges.size()),
               bodies = static_cast<int>(part.bodies.size());
     part.vertices.insert(part.vertices.end(), solid.vertices.begin(), solid.vertices.end());
     for (SolidEdge e : solid.edges) {
         e.start += vertices;
         e.end += vertices;
+        for (int& n : e.names) n = edge_name(part, solid.edge_names[static_cast<std::size_t>(n)]);
         part.edges.push_back(std::move(e));
     }
     for (SolidFace f : solid.faces) {
@@ -38,10 +47,9 @@ void append(SolidPart& part, const SolidPart& solid, const std::string& region) 
     for (const auto& b : solid.bodies)
         part.bodies.push_back(
             {part.region_index(region.empty() ? solid.regions[static_cast<std::size_t>(b.region)] : region)});
+    for (const auto& p : solid.points) part.points.push_back({p.name, p.vertex + vertices});
     part.box.add(solid.box);
 }
-
-}  // namespace
 
 bool has_facets(const SolidPart& part) {
     return std::any_of(part.faces.begin(), part.faces.end(),
@@ -66,7 +74,7 @@ CombinedSolids set_beside(const std::vector<SolidStep>& steps, const std::vector
                 throw InputError("solids from facets cannot be combined with others, only stand beside them", {},
                                  "combine them where the files come from, or take STEP files");
             boxes.push_back(copy.box);
-            append(out.part, copy, step.region);
+            append_solid(out.part, copy, step.region);
         }
     return out;
 }

@@ -5,6 +5,10 @@
 
 namespace dotsift {
 
+/// Adds a solid to a part, uncut: its names and points as they are, its bodies to `region`, or without one to their
+/// own.
+void append_solid(SolidPart& part, const SolidPart& solid, const std::string& region);
+
 bool has_facets(const SolidPart& part);
 bool any_has_facets(const std::vector<SolidStep>& steps);
 

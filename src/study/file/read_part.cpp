@@ -133,6 +133,9 @@ void read_part(const Section& top, Study& study) {
                 s.fault(plane, "has no meaning for a solid",
                         study.sweep ? fmt::format("remove it, or part.{}", study.sweep->turned ? "revolve" : "extrude")
                                     : "remove it, or the shapes of space");
+    if (!study.solid() && s.has("left_out"))
+        s.fault("left_out", "takes regions of a solid away, but the part is plane",
+                "cut the region out as the last shape");
     each_named(s, "interface", [&](const Section& i, const std::string& name) {
         if (!i.has("between")) i.missing("between", "say between which two regions");
         if (const auto between = i.two_names("between")) study.interfaces.push_back({name, i.where(), *between});

@@ -16,7 +16,7 @@ namespace dotsift {
 namespace {
 
 constexpr double degree = std::numbers::pi / 180;
-constexpr double usual_feature_angle = 30 * degree, most_feature_angle = 80 * degree;
+constexpr double most_feature_angle = 80 * degree;
 
 // In the order of SpacePrimitive.
 const std::vector<std::string> space_shape_names{"box",   "cylinder", "cone",  "sphere", "ring",
@@ -72,10 +72,10 @@ class SpaceShapeReader {
             if (!s_.has(size)) s_.missing(size);
             shape_.change_size = s_.positive(size, dimension::length).value_or(1);
             shape_.name = s_.text("name").value_or("");
-            if (s_.has("edges"))
-                shape_.edge_rule = s_.text("edges").value_or("");
-            else
+            if (!s_.has("edges"))
                 shape_.edge_choice = read_corner_choice<3>(s_);
+            else if (shape_.edge_rule = s_.text("edges").value_or("no text"); shape_.edge_rule.empty())
+                s_.fault("edges", "is empty", "name a selection of edges, as in: edges = \"rim\"");
             for (const char* other : {"corners", "near", "between", "count"})
                 if (s_.has("edges") && s_.has(other))
                     s_.fault(other, "says which edges, as edges does", "remove one of them");
@@ -180,8 +180,8 @@ class SpaceShapeReader {
                 if (shape_.unit && !length_unit(*shape_.unit))
                     s_.fault("unit", fmt::format("is \"{}\", which is no unit of length", *shape_.unit),
                              "allowed are m, mm, cm, um, km, in, ft");
-                shape_.feature_angle = s_.number("feature_angle", dimension::none).value_or(usual_feature_angle);
-                if (!(shape_.feature_angle > 0) || shape_.feature_angle > most_feature_angle)
+                shape_.feature_angle = s_.number("feature_angle", dimension::none);
+                if (shape_.feature_angle && !(*shape_.feature_angle > 0 && *shape_.feature_angle <= most_feature_angle))
                     s_.fault("feature_angle", "must be more than 0 and at most 80 degrees", "as in: \"30 deg\"");
                 used.insert(used.end(), {"file", "unit", "feature_angle"});
                 return;
