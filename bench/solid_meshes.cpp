@@ -130,7 +130,7 @@ int main(int argc, char** argv) {
             const auto field = sizing_of(part, sizes, "").scaled(1 / finer).field;
             MeshingLog log;
             const auto begin = std::chrono::steady_clock::now();
-            const SolidMesh mesh = generate_solid(part, field, 10'000'000, 2, &log);
+            const SolidMesh mesh = generate_solid(part, {field}, 10'000'000, 2, &log);
             const double took = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
             double sharpest = pi, bluntest = 0, mean = 0, worst = 1, jacobian = INFINITY;
             for (std::size_t e = 0; e < mesh.element_count(); ++e) {

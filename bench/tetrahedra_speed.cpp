@@ -95,7 +95,7 @@ int beside_qdelaunay(int vertices) {
     double meshing = INFINITY, yardstick = INFINITY;
     const auto file = std::filesystem::temp_directory_path() / "dotsift-tetrahedra-speed.txt";
     for (int round = 0; round < 3; ++round) {
-        meshing = std::min(meshing, seconds_of([&] { mesh = generate_solid(*both.solid, field, 100'000'000, 1); }));
+        meshing = std::min(meshing, seconds_of([&] { mesh = generate_solid(*both.solid, {field}, 100'000'000, 1); }));
         if (round == 0) {
             std::ofstream out(file);
             out << "3\n" << mesh.nodes.size() << "\n";

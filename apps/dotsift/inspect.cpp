@@ -177,8 +177,8 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
         SizeSpec plain;
         plain.segments_per_circle = study.sizes.segments_per_circle;
         try {
-            const SolidMesh mesh = generate_outside(*opened.solid, sizing_of(*opened.solid, plain, study.path).field,
-                                                    study.sizes.most_elements);
+            const SolidMesh mesh =
+                generate_outside(*opened.solid, sizing_of(*opened.solid, plain, study.path), study.sizes.most_elements);
             const FacetText text = facets_of(mesh);
             write_file(directory / "part.stl", text.text);
             facets = fmt::format("{} facets, within {} {} of the true faces",

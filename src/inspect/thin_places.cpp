@@ -1,26 +1,17 @@
 #include "inspect/thin_places.hpp"
 
 #include <algorithm>
-#include <cmath>
 #include <map>
-#include <numbers>
 
 #include "base/parallel.hpp"
-#include "part/solid/body_finder.hpp"
+#include "part/solid/opposite_face.hpp"
 
 namespace dotsift {
 
 namespace {
 
 constexpr int places_along = 6;
-constexpr int projections = 30;
-// Faces are opposite where their normals differ from straight against each other by at most this.
-const double least_opposite = std::cos(35 * std::numbers::pi / 180);
-// A ray square to an axis would tell nothing of what is turned about it: so much off the normal it does, and is longer
-// by 2e-6 of its length.
-constexpr double tilt = 2e-3;
-// Of the part's size: from where a ray leaves its face, and where projections have come to rest.
-constexpr double clear_share = 1e-7;
+constexpr int projections = 30;  // at most, until both places have come to rest, as near as clear_share
 
 class ThinPlaces {
   public:
@@ -77,32 +68,24 @@ class ThinPlaces {
 
     /// Along `way`, a unit vector square to the face.
     void look(int f, const Vec3& from, const Vec3& way, std::vector<ThinPlace>& out) const {
-        const Vec3 across = cross(way, std::fabs(way[0]) < 0.7 ? Vec3{{1, 0, 0}} : Vec3{{0, 1, 0}}),
-                   beside = (across + cross(way, across)) * (tilt / norm(across));
-        const Vec3 along = (way + beside) / norm(way + beside), start = from + along * clear_;
-        const auto first = finder_.first_crossing(start, along);
+        const bool behind = dot(way, normal(f, from)) < 0;
+        const int body = behind ? face(f).behind : face(f).before;
+        const auto first = opposite_of(part_, finder_, from, way, body);
         if (!first) return;
         const auto [g, place] = *first;
         const auto& near = touching_[static_cast<std::size_t>(f)];
         if (g == f || std::find(near.begin(), near.end(), g) != near.end()) return;
-        const bool behind = dot(way, normal(f, from)) < 0;
-        ThinPlace p{from, projected(g, place), f, g, behind ? face(f).behind : face(f).before};
-        if (-dot(way, inward(g, p.b, way)) < least_opposite) return;
+        ThinPlace p{from, projected(g, place), f, g, body};
         for (int k = 0; k < projections; ++k) {
             const Vec3 b = projected(g, p.a), a = projected(f, b);
             const bool rests = distance(a, p.a) + distance(b, p.b) <= clear_;
             // On the way along both faces they may come to look elsewhere: that is no wall any more.
-            if (distance(a, b) > p.width() || -dot(inward(f, a, -way), inward(g, b, way)) < least_opposite) break;
+            if (distance(a, b) > p.width() || !look_at_each_other(normal(f, a), normal(g, b), way)) break;
             p.a = a;
             p.b = b;
             if (rests) break;
         }
         if (p.width() > clear_) out.push_back(p);
-    }
-    /// The normal of the other face that looks back.
-    [[nodiscard]] Vec3 inward(int g, const Vec3& at, const Vec3& way) const {
-        const Vec3 n = normal(g, at);
-        return dot(n, way) > 0 ? -n : n;
     }
 
     const SolidPart& part_;

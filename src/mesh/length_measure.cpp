@@ -78,11 +78,40 @@ std::vector<double> divide_piece(const CurveIn<D>& curve, const SizeFieldIn<D>& 
     return cuts;
 }
 
+template <int D>
+std::vector<double> parameters_at_lengths(const CurveIn<D>& curve, const std::vector<double>& lengths) {
+    std::vector<double> out;
+    out.reserve(lengths.size());
+    if (curve.straight()) {
+        for (const double l : lengths) out.push_back(l / curve.length());
+        return out;
+    }
+    // A size that is the same everywhere measures the length; fine enough for the interpolation in between.
+    const double whole = curve.length(), fine = whole / (64 * static_cast<double>(lengths.size() + 1));
+    const LengthMeasure m = measure_length(curve, SizeFieldIn<D>(fine, 1, fine, {}));
+    for (const double l : lengths) out.push_back(parameter_at(m, m.sum.back() * l / whole));
+    return out;
+}
+
+template <int D>
+std::vector<double> given_cuts(const CurveIn<D>& curve, const EdgeDivision& given) {
+    auto lengths = given.shares();
+    for (auto& l : lengths) l *= curve.length();
+    auto cuts = parameters_at_lengths(curve, lengths);
+    cuts.front() = 0;
+    cuts.back() = 1;
+    return cuts;
+}
+
 template LengthMeasure measure_length<2>(const CurveIn<2>&, const SizeFieldIn<2>&);
 template LengthMeasure measure_length<3>(const CurveIn<3>&, const SizeFieldIn<3>&);
 template int pieces_for<2>(const CurveIn<2>&, bool, double, bool);
 template int pieces_for<3>(const CurveIn<3>&, bool, double, bool);
 template std::vector<double> divide_piece<2>(const CurveIn<2>&, const SizeFieldIn<2>&, double, double);
 template std::vector<double> divide_piece<3>(const CurveIn<3>&, const SizeFieldIn<3>&, double, double);
+template std::vector<double> parameters_at_lengths<2>(const CurveIn<2>&, const std::vector<double>&);
+template std::vector<double> parameters_at_lengths<3>(const CurveIn<3>&, const std::vector<double>&);
+template std::vector<double> given_cuts<2>(const CurveIn<2>&, const EdgeDivision&);
+template std::vector<double> given_cuts<3>(const CurveIn<3>&, const EdgeDivision&);
 
 }  // namespace dotsift

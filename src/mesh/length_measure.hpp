@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "part/curve.hpp"
-#include "sizes/size_field.hpp"
+#include "sizes/sizing.hpp"
 
 namespace dotsift {
 
@@ -28,5 +28,13 @@ int pieces_for(const CurveIn<D>& curve, bool closed, double total, bool even = f
 /// Parameters from t_from to t_to, both included, between which the curve is as long as the sizes ask.
 template <int D>
 std::vector<double> divide_piece(const CurveIn<D>& curve, const SizeFieldIn<D>& sizes, double t_from, double t_to);
+
+/// Parameters at given distances along a curve.
+template <int D>
+std::vector<double> parameters_at_lengths(const CurveIn<D>& curve, const std::vector<double>& lengths);
+
+/// Where an edge is cut whose division is given, from 0 to 1.
+template <int D>
+std::vector<double> given_cuts(const CurveIn<D>& curve, const EdgeDivision& given);
 
 }  // namespace dotsift

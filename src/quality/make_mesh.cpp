@@ -49,7 +49,7 @@ MadeMesh make_mesh(const Study& study, const Part& part, const Sizing& sizing, M
 
 MadeMeshIn<3> make_mesh(const Study& study, const SolidPart& part, const SizingIn<3>& sizing, MeshingLog& log) {
     MadeMeshIn<3> made;
-    made.mesh = generate_solid(part, sizing.field, study.sizes.most_elements, study.mesh.order, &log);
+    made.mesh = generate_solid(part, sizing, study.sizes.most_elements, study.mesh.order, &log);
     made.wanted.reserve(made.mesh.element_count());
     for (std::size_t e = 0; e < made.mesh.element_count(); ++e)
         made.wanted.push_back(sizing.field.at(made.mesh.centre_of(e)));

@@ -96,10 +96,8 @@ double layer_factor(const Topology& mesh, const std::vector<double>& error2, con
     return weight > 0 ? std::exp(sum / weight) : 1;
 }
 
-std::vector<int> layer_rules(const SizingIn<3>&) {
-    return {};
-}
-std::vector<int> layer_rules(const Sizing& sizes) {
+template <int D>
+std::vector<int> layer_rules(const SizingIn<D>& sizes) {
     std::vector<int> rules;
     for (const auto& l : sizes.layers) rules.push_back(l.rule);
     return rules;
@@ -126,7 +124,7 @@ SizingIn<D> MeshChooser<D>::first_sizes(const MeshIn<D>* start) const {
     limits.growth = study_.sizes.growth;
     SizingIn<D> sizes = base_;
     sizes.field = resize(mesh, std::vector<double>(mesh.element_count(), 1.0), limits);
-    if constexpr (D == 2) sizes.divisions.clear();
+    sizes.divisions.clear();
     return sizes;
 }
 
@@ -166,7 +164,7 @@ NextMeshIn<D> MeshChooser<D>::adapted(const SeriesSpec& spec, const SizingIn<D>&
     if (spec.strategy == Strategy::budget) field = fitted(field, wanted_elements(spec, last), sizes.field, last);
     NextMeshIn<D> next{sizes, {}, {}};
     next.sizes.field = std::move(field);
-    if constexpr (D == 2) next.sizes.divisions.clear();
+    next.sizes.divisions.clear();
     if (const double finer = layer_factor(mesh, driving.map.element_error2, even.factor); finer < worth_a_row)
         next.sizes = next.sizes.scaled(std::max(finer, finest_rows), {}, layer_rules(sizes));
     if (spec.keep_rest) next.anew = changing_elements(mesh, even.factor);

@@ -13,6 +13,7 @@
 #include "part/shapes/shapes.hpp"
 #include "sizes/area_sources.hpp"
 #include "sizes/curve_sources.hpp"
+#include "sizes/division_rules.hpp"
 #include "sizes/rule_size.hpp"
 
 namespace dotsift {
@@ -49,7 +50,7 @@ class Rules {
                 add_sizes(rule, index);
                 break;
             case SizeDemand::divisions:
-                add_divisions(rule, index);
+                add_divisions<2>(part_, spec_, index, file_, divisions_, sources_);
                 break;
             case SizeDemand::across:
                 add_across(rule, index);
@@ -120,69 +121,6 @@ class Rules {
                 }
                 over(std::move(rim), box);
             }
-    }
-
-    EdgeDivision::Finer finer_end(const LocalSize& rule, int e) const {
-        switch (rule.finer_at) {
-            case FinerAt::nowhere:
-            case FinerAt::ends:
-                return EdgeDivision::Finer::ends;
-            case FinerAt::middle:
-                return EdgeDivision::Finer::middle;
-            case FinerAt::place:
-                break;
-        }
-        const auto& edge = part_.edge(e);
-        const Vec2 &start = part_.vertex(edge.start), &end = part_.vertex(edge.end);
-        if (rule.finer_place)
-            return distance(start, *rule.finer_place) <= distance(end, *rule.finer_place) ? EdgeDivision::Finer::start
-                                                                                          : EdgeDivision::Finer::end;
-        const auto has = [&](int vertex) {
-            for (const int v : part_.points_named({rule.finer_name}))
-                if (v == vertex) return true;
-            for (const int other : part_.edges_named({rule.finer_name}))
-                if (other != e && (part_.edge(other).start == vertex || part_.edge(other).end == vertex)) return true;
-            return false;
-        };
-        const bool at_start = has(edge.start), at_end = has(edge.end);
-        if (at_start && at_end) return EdgeDivision::Finer::ends;
-        if (!at_start && !at_end)
-            refuse("size.local." + rule.name, rule.where,
-                   fmt::format("finer_at is \"{}\", but no point or boundary of that name meets {}", rule.finer_name,
-                               part_.name_of_edge(e)),
-                   "use \"ends\", \"middle\", a position, or the name of something at one of its ends");
-        return at_start ? EdgeDivision::Finer::start : EdgeDivision::Finer::end;
-    }
-
-    void add_divisions(const LocalSize& rule, int index) {
-        for (const int e : part_.edges_named(rule.on)) {
-            for (const auto& other : divisions_)
-                if (other.edge == e && other.count != rule.divisions)
-                    refuse("size.local." + rule.name, rule.where,
-                           fmt::format("{} divisions of {} contradict the {} of size.local.{}", rule.divisions,
-                                       part_.name_of_edge(e), other.count,
-                                       spec_.local[static_cast<std::size_t>(other.rule)].name),
-                           "keep one of the two rules");
-            const auto& curve = part_.edge(e).curve;
-            const auto least = part_.edge(e).start == part_.edge(e).end ? 3 : 1;
-            if (rule.divisions < least)
-                refuse("size.local." + rule.name, rule.where,
-                       fmt::format("{} is a closed curve, which needs at least 3 divisions", part_.name_of_edge(e)),
-                       {});
-            const EdgeDivision d{e, rule.divisions, rule.bias, finer_end(rule, e), index};
-            divisions_.push_back(d);
-            // So that the elements beside it follow.
-            const double length = curve.length();
-            const auto shares = d.shares();
-            for (std::size_t k = 1; k < shares.size(); ++k) {
-                SizeSource s;
-                s.corners = {curve.point(shares[k - 1]), curve.point(shares[k]), {}};
-                s.form = SizeSource::Form::segment;
-                s.size = length * (shares[k] - shares[k - 1]);
-                s.rule = index;
-                sources_.push_back(s);
-            }
-        }
     }
 
     void add_across(const LocalSize& rule, int index) {

@@ -34,12 +34,11 @@ bool varies(const LocalSize& rule) {
 
 template <int D>
 std::function<double(const Vec<D>&)> size_of_rule(const LocalSize& rule, const std::filesystem::path& study_file) {
-    if constexpr (D == 2)
-        if (rule.demand == SizeDemand::table) {
-            const auto table = std::make_shared<SizeTable>(
-                read_size_table(read_input(study_file, rule.table), input_path(study_file, rule.table)));
-            return [table, &rule](const Vec2& p) { return within_limits(rule, table->at(p)); };
-        }
+    if (rule.demand == SizeDemand::table) {
+        const auto table = std::make_shared<SizeTableIn<D>>(
+            read_size_table<D>(read_input(study_file, rule.table), input_path(study_file, rule.table)));
+        return [table, &rule](const Vec<D>& p) { return within_limits(rule, table->at(p)); };
+    }
     if (rule.size.constant) {
         const double size = within_limits(rule, *rule.size.constant);
         return [size](const Vec<D>&) { return size; };

@@ -64,19 +64,22 @@ void scale(EdgeLayers& l, double factor) {
 
 }  // namespace
 
-Sizing SizingIn<2>::scaled(double factor) const {
-    Sizing out = *this;
+template <int D>
+SizingIn<D> SizingIn<D>::scaled(double factor) const {
+    SizingIn out = *this;
     out.field = field.scaled(factor);
     for (auto& d : out.divisions) scale(d, factor);
     for (auto& l : out.layers) scale(l, factor);
     return out;
 }
 
-Sizing SizingIn<2>::scaled(double factor, const std::vector<int>& rules, const std::vector<int>& layer_rules) const {
+template <int D>
+SizingIn<D> SizingIn<D>::scaled(double factor, const std::vector<int>& rules,
+                                const std::vector<int>& layer_rules) const {
     const auto has = [](const std::vector<int>& list, int rule) {
         return std::find(list.begin(), list.end(), rule) != list.end();
     };
-    Sizing out = *this;
+    SizingIn out = *this;
     out.field = field.scaled(factor, rules);
     for (auto& d : out.divisions)
         if (has(rules, d.rule)) scale(d, factor);
@@ -84,6 +87,9 @@ Sizing SizingIn<2>::scaled(double factor, const std::vector<int>& rules, const s
         if (has(layer_rules, l.rule)) scale(l, factor);
     return out;
 }
+
+template struct SizingIn<2>;
+template struct SizingIn<3>;
 
 double within_element_limit(double expected, std::int64_t most_elements) {
     const double most = static_cast<double>(most_elements);

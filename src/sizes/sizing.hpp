@@ -41,11 +41,10 @@ struct EdgeLayers {
     [[nodiscard]] std::vector<double> heights() const;
 };
 
+/// Solids have no layers yet.
 template <int D>
-struct SizingIn;
-template <>
-struct SizingIn<2> {
-    SizeField field;
+struct SizingIn {
+    SizeFieldIn<D> field;
     std::vector<EdgeDivision> divisions = {};  ///< at most one an edge
     std::vector<EdgeLayers> layers = {};       ///< at most one for each side of an edge
 
@@ -56,16 +55,5 @@ struct SizingIn<2> {
                                   const std::vector<int>& layer_rules) const;
 };
 using Sizing = SizingIn<2>;
-
-/// Of a solid a field alone.
-template <>
-struct SizingIn<3> {
-    SizeFieldIn<3> field;
-    [[nodiscard]] SizingIn scaled(double factor) const { return {field.scaled(factor)}; }
-    [[nodiscard]] SizingIn scaled(double factor, const std::vector<int>& rules,
-                                  const std::vector<int>& /*layers*/) const {
-        return {field.scaled(factor, rules)};
-    }
-};
 
 }  // namespace dotsift

@@ -8,8 +8,10 @@
 #include "base/errors.hpp"
 #include "part/shapes/placement.hpp"
 #include "part/solid/body_finder.hpp"
+#include "part/solid/opposite_face.hpp"
 #include "part/solid/space_distance.hpp"
 #include "sizes/curve_sources.hpp"
+#include "sizes/division_rules.hpp"
 #include "sizes/face_sources.hpp"
 #include "sizes/part_sizes.hpp"
 #include "sizes/rule_size.hpp"
@@ -19,6 +21,8 @@ namespace dotsift {
 
 namespace {
 
+// Of a part's size: so far from its rim a face is looked at instead of beyond it. A ray leaves the normal by less.
+constexpr double beside_rim = 4e-3;
 constexpr double suggested_share = 1.0 / 8;  // of the cube root of the volume
 
 /// The sharpest bend of a surface at a place; infinity: none.
@@ -111,6 +115,59 @@ void add_in_region(const SolidPart& part, int region, const LocalSize& rule, int
     }
 }
 
+/// Across walls, from both of their faces. A source lies a quarter of the wall deep, and its size holds to the face and
+/// to the middle: hardly beyond the wall.
+void add_across(const SolidPart& part, const BodyFinder& finder, const LocalSize& rule, int index, double global,
+                std::vector<SizeSourceIn<3>>& sources) {
+    const auto named = part.faces_named(rule.on), regions = part.regions_named(rule.on);
+    const auto has = [](const std::vector<int>& list, int i) {
+        return std::find(list.begin(), list.end(), i) != list.end();
+    };
+    const double nothing = rule.number * global;  // wider walls, or none, ask for nothing
+    const double beside = beside_rim * part.box.diagonal();
+    for (std::size_t f = 0; f < part.faces.size(); ++f)
+        for (const bool behind : {true, false}) {
+            const SolidFace& face = part.faces[f];
+            const int body = behind ? face.behind : face.before;
+            if (body < 0) continue;
+            const int region = part.bodies[static_cast<std::size_t>(body)].region;
+            if (!rule.on.empty() && !has(named, static_cast<int>(f)) && !has(regions, region)) continue;
+            const auto inwards = [&](const Vec2& at) {
+                const Vec3 normal = face.surface.normal(at);
+                return behind ? -normal : normal;
+            };
+            std::vector<SizeSourceIn<3>> thickness;  // as if they were sizes
+            add_face_sources(
+                part, f,
+                [&](const Vec3& p, const Vec2& at) {
+                    // Triangles reach beyond the rim: there the wall is as at the rim.
+                    Vec3 from = p;
+                    Vec2 there = at;
+                    if (!finder.inside_face(f, p))
+                        if (const auto rim = finder.nearest_on_rim(f, p)) {
+                            const Vec3 along = part.edge(rim->use.edge).curve.derivative(rim->t),
+                                       inside = cross(face.surface.normal(at), rim->use.forward ? along : -along);
+                            there = face.surface.project(rim->place + inside * (beside / norm(inside)));
+                            from = face.surface.point(there);
+                        }
+                    const auto far = opposite_of(part, finder, from, inwards(there), body);
+                    return far ? std::min(distance(from, far->place), nothing) : nothing;
+                },
+                true, 0, index, thickness);
+            for (const auto& t : thickness) {
+                if (!(t.least() < nothing)) continue;
+                std::array<Vec3, 3> deep{};
+                std::array<double, 3> size{};
+                for (std::size_t k = 0; k < 3; ++k) {
+                    const double thick = t.size_at(t.corners[k]);
+                    deep[k] = t.corners[k] + inwards(face.surface.project(t.corners[k])) * (t.least() / 4);
+                    size[k] = within_limits(rule, thick / rule.number);
+                }
+                add_triangle_source(deep, size, t.least() / 4, index, sources);
+            }
+        }
+}
+
 /// A surface over facets knows its bends at their corners.
 void add_facet_sources(const FacetSurface& surface, const std::function<double(double)>& of_radius, double largest,
                        int rule, std::vector<SizeSourceIn<3>>& sources) {
@@ -130,27 +187,52 @@ double suggested_size(const SolidPart& part) {
 
 std::vector<SizeSourceIn<3>> curvature_sources(const SolidPart& part, const SizeSpec& sizes) {
     std::vector<SizeSourceIn<3>> sources;
-    const int rule = static_cast<int>(sizes.local.size());
-    const auto of_radius = [&](double r) { return 2 * std::numbers::pi * r / sizes.segments_per_circle; };
-    for (const auto& e : part.edges)
-        if (!e.curve.straight())
-            add_curve_sources<3>(
-                e.curve, [&](double t) { return of_radius(e.curve.curvature_radius(t)); }, false, 0, rule, sources);
+    // A rule that names a face or edge takes the place of the number for all.
+    struct Segments {
+        double number, least = 0, most = INFINITY;
+        int rule;
+        [[nodiscard]] double of_radius(double r) const {
+            return std::clamp(2 * std::numbers::pi * r / number, least, most);
+        }
+    };
+    const Segments all{sizes.segments_per_circle, 0, INFINITY, static_cast<int>(sizes.local.size())};
+    std::vector<Segments> of_edge(part.edges.size(), all), of_face(part.faces.size(), all);
+    for (std::size_t i = 0; i < sizes.local.size(); ++i) {
+        const LocalSize& rule = sizes.local[i];
+        if (rule.demand != SizeDemand::segments) continue;
+        const Segments own{rule.number, rule.smallest.value_or(0), rule.largest.value_or(INFINITY),
+                           static_cast<int>(i)};
+        for (const int f : part.faces_named(rule.on)) {
+            of_face[static_cast<std::size_t>(f)] = own;
+            for (const auto& loop : part.face(f).loops)
+                for (const auto& use : loop) of_edge[static_cast<std::size_t>(use.edge)] = own;
+        }
+        for (const int e : part.edges_named(rule.on)) of_edge[static_cast<std::size_t>(e)] = own;
+    }
+    for (std::size_t e = 0; e < part.edges.size(); ++e) {
+        const auto& curve = part.edges[e].curve;
+        if (curve.straight()) continue;
+        add_curve_sources<3>(
+            curve, [&](double t) { return of_edge[e].of_radius(curve.curvature_radius(t)); }, false, 0, of_edge[e].rule,
+            sources);
+    }
     for (std::size_t f = 0; f < part.faces.size(); ++f) {
         const Surface& surface = part.faces[f].surface;
         if (surface.kind() == Surface::Kind::plane) continue;
         const double largest = part.box.diagonal();  // where it does not bend, any size will do
         if (surface.kind() == Surface::Kind::drawn && surface.profile().straight()) continue;
+        const Segments& own = of_face[f];
         if (surface.kind() == Surface::Kind::facets) {
-            add_facet_sources(surface.facets(), of_radius, largest, rule, sources);
+            add_facet_sources(
+                surface.facets(), [&](double r) { return own.of_radius(r); }, largest, own.rule, sources);
             continue;
         }
         add_face_sources(
             part, f,
             [&](const Vec3&, const Vec2& at) {
-                return std::min(of_radius(std::max(sharpest_radius(surface, at), least_radius(surface))), largest);
+                return std::min(own.of_radius(std::max(sharpest_radius(surface, at), least_radius(surface))), largest);
             },
-            bends_differently(surface), 0, rule, sources);
+            bends_differently(surface), 0, own.rule, sources);
     }
     sources.erase(std::remove_if(sources.begin(), sources.end(), [](const auto& s) { return !std::isfinite(s.size); }),
                   sources.end());
@@ -158,10 +240,23 @@ std::vector<SizeSourceIn<3>> curvature_sources(const SolidPart& part, const Size
 }
 
 SizingIn<3> sizing_of(const SolidPart& part, const SizeSpec& sizes, const std::filesystem::path& study_file) {
+    const double global = sizes.global.value_or(suggested_size(part));
     std::vector<SizeSourceIn<3>> sources;
+    std::vector<EdgeDivision> divisions;
+    std::optional<BodyFinder> finder;  // made when it is needed
     for (std::size_t i = 0; i < sizes.local.size(); ++i) {
         const LocalSize& rule = sizes.local[i];
         const int index = static_cast<int>(i);
+        if (rule.demand == SizeDemand::segments) continue;  // with all other faces and edges that bend
+        if (rule.demand == SizeDemand::divisions) {
+            add_divisions<3>(part, sizes, index, study_file, divisions, sources);
+            continue;
+        }
+        if (rule.demand == SizeDemand::across) {
+            if (!finder) finder.emplace(part);
+            add_across(part, *finder, rule, index, global, sources);
+            continue;
+        }
         const auto size = size_of_rule<3>(rule, study_file);
         const auto on_face = [&](std::size_t f) {
             add_face_sources(
@@ -203,8 +298,8 @@ SizingIn<3> sizing_of(const SolidPart& part, const SizeSpec& sizes, const std::f
     const auto curved = curvature_sources(part, sizes);
     sources.insert(sources.end(), curved.begin(), curved.end());
     const double smallest = sizes.smallest.value_or(smallest_of_diagonal * part.box.diagonal());
-    const double global = sizes.global.value_or(suggested_size(part));
-    const SizingIn<3> sizing{{global, sizes.growth - 1, std::min(smallest, global), std::move(sources)}};
+    const SizingIn<3> sizing{{global, sizes.growth - 1, std::min(smallest, global), std::move(sources)},
+                             std::move(divisions)};
     return sizing.scaled(sizes.factor);
 }
 

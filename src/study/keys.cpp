@@ -367,17 +367,20 @@ constexpr Key table[] = {
     Key{"size.local.NAME", "size", "length or formula", "-",
         "Element size there. A formula may use x, y, r, theta (about the origin), of solids z."},
     Key{"size.local.NAME", "table", "path", "-",
-        "Instead of size: a CSV file with columns x, y, size, whose rows make a grid; in between it is bilinear."},
+        "Instead of size: a CSV file with columns x, y, of solids z, and size, whose rows make a grid; in between it "
+        "is "
+        "linear along each axis."},
     Key{"size.local.NAME", "divisions", "whole number", "-",
-        "Instead of size: exactly so many elements along each of the edges in on."},
+        "Instead of size: exactly so many elements along each of the edges in on; of solids named edges."},
     Key{"size.local.NAME", "bias", "number >= 1", "1", "divisions: the longest over the shortest, in geometric steps."},
-    Key{"size.local.NAME", "finer_at", "\"ends\", \"middle\", [x, y], a point's or boundary's name",
+    Key{"size.local.NAME", "finer_at", "\"ends\", \"middle\", a place, a point's or boundary's name",
         "\"ends\" with bias",
         "divisions: where they are shortest. A boundary's name means the end where it meets the edge."},
     Key{"size.local.NAME", "across", "number >= 1", "-",
-        "Instead of size: at least so many elements across narrow places, whose width is measured."},
+        "Instead of size: at least so many elements across narrow places, whose width is measured; of solids across "
+        "walls."},
     Key{"size.local.NAME", "segments_per_circle", "number >= 3", "from size",
-        "Instead of size: elements round a full turn of the curved edges in on."},
+        "Instead of size: elements round a full turn of the curved edges in on, of solids of faces and edges."},
     Key{"size.local.NAME", "smallest", "length > 0", "-", "The rule asks for nothing finer."},
     Key{"size.local.NAME", "largest", "length > 0", "-", "The rule asks for nothing coarser."},
 

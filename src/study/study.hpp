@@ -385,7 +385,7 @@ struct LocalSize {
     std::int64_t divisions = 1;   ///< of each edge
     double bias = 1;              ///< divisions: the longest over the shortest
     FinerAt finer_at = FinerAt::nowhere;
-    std::optional<Vec2> finer_place;          ///< FinerAt::place, by position ...
+    std::optional<Vec3> finer_place;          ///< FinerAt::place, by position ...
     std::string finer_name;                   ///< ... or by the name of a point or a boundary that meets the edge
     double number = 0;                        ///< across: elements across; segments: per full circle
     std::optional<double> smallest, largest;  ///< the rule asks for nothing beyond

@@ -123,7 +123,7 @@ std::vector<std::string> tables() {
 
 std::string take_table(const std::string& text, const fs::path&, Random& random) {
     if (random() % 2) {
-        const SizeTable sizes = read_size_table(text, "mutated");
+        const auto sizes = read_size_table<2>(text, "mutated");
         for (const double s : sizes.sizes)
             if (!(s > 0) || !std::isfinite(s)) throw std::logic_error("a size that is none");
         return "became sizes";

@@ -49,7 +49,7 @@ double corner_centroid(double r) {
 void check_mesh(const SolidPart& part, double size) {
     SizeSpec sizes;
     sizes.global = size;
-    const SolidMesh mesh = generate_solid(part, sizing_of(part, sizes, "").field, 200000, 2);
+    const SolidMesh mesh = generate_solid(part, sizing_of(part, sizes, ""), 200000, 2);
     const auto quality = measure_quality(mesh, {});
     for (const double j : quality[static_cast<std::size_t>(Criterion::jacobian_ratio)]) CHECK(j > 0);
     for (const double shape : quality[static_cast<std::size_t>(Criterion::shape)]) CHECK(shape > 0.2);

@@ -275,7 +275,7 @@ TEST_CASE("meshes of facets follow the smooth surface, not the facets") {
     SizeSpec sizes;
     for (const bool ring : {false, true}) {
         const SolidPart part = only(ring ? ring_facets(3, 1, 60, 30) : ball_facets(1, 40));
-        const SolidMesh mesh = generate_solid(part, sizing_of(part, sizes, "study.toml").field, 200000, 2);
+        const SolidMesh mesh = generate_solid(part, sizing_of(part, sizes, "study.toml"), 200000, 2);
         CHECK(mesh.element_count() > 500);
         double worst = 0;
         for (const auto& b : mesh.boundary) {
@@ -304,7 +304,7 @@ TEST_CASE("a solid written as facets and read again is the same within the devia
         const SolidPart before = solid(list);
         SizeSpec sizes;
         sizes.segments_per_circle = 36;
-        const SolidMesh mesh = generate_outside(before, sizing_of(before, sizes, "study.toml").field, 500000);
+        const SolidMesh mesh = generate_outside(before, sizing_of(before, sizes, "study.toml"), 500000);
         const FacetText written = facets_of(mesh);
         CHECK(written.deviation > 0);
         CHECK(written.deviation < 0.005 * before.box.diagonal());

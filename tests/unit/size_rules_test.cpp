@@ -167,14 +167,14 @@ TEST_CASE("a table is bilinear between its rows, and faults are told with their 
     const auto file = folder / "t.csv";
     const auto write = [&](const std::string& text) { std::ofstream(file) << text; };
     write("x, y, size\n0,0,1\n10,0,3\n0,5,2\n10,5,4\n");
-    const SizeTable t = read_size_table(read_file(file), file);
+    const SizeTableIn<2> t = read_size_table<2>(read_file(file), file);
     CHECK(t.at({{5, 2.5}}) == doctest::Approx(2.5));
     CHECK(t.at({{-4, 9}}) == doctest::Approx(2));
     CHECK(t.at({{10, 0}}) == doctest::Approx(3));
     const auto fault = [&](const std::string& text) {
         write(text);
         try {
-            (void)read_size_table(read_file(file), file);
+            (void)read_size_table<2>(read_file(file), file);
         } catch (const InputError& e) {
             return std::to_string(e.place().line) + ": " + e.what();
         }
@@ -194,7 +194,7 @@ TEST_CASE("a table is bilinear between its rows, and faults are told with their 
         for (char& c : rows)
             if (c == ',' && heading.find(',') == std::string::npos)
                 c = heading.find('\t') != std::string::npos ? '\t' : heading.find(';') != std::string::npos ? ';' : ' ';
-        const auto turned = read_size_table(heading + rows, file);
+        const auto turned = read_size_table<2>(heading + rows, file);
         CHECK(turned.at({{10, 0}}) == doctest::Approx(3));
         CHECK(turned.at({{0, 5}}) == doctest::Approx(2));
     }

@@ -69,7 +69,7 @@ TEST_CASE("holes below a diameter are filled with all that lies in them") {
     }));
     // It meshes, with the points.
     SizeSpec sizes;
-    const SolidMesh mesh = generate_solid(*both.solid, sizing_of(*both.solid, sizes, "test.toml").field, 200000, 1);
+    const SolidMesh mesh = generate_solid(*both.solid, sizing_of(*both.solid, sizes, "test.toml"), 200000, 1);
     CHECK(mesh.points.size() == 7);
     // Nothing is small enough, or everything.
     CHECK(done(cleaned({block}, "fill_holes_below = 5\n"), "nothing is small enough") == 1);

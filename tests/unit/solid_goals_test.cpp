@@ -150,8 +150,8 @@ std::unique_ptr<SolvedSolid> solved_solid(const std::string& text, double finer)
     INFO(problems.text());
     REQUIRE(problems.empty());
     const Study& study = s->both.study;
-    s->mesh = generate_solid(*s->both.solid, sizing_of(*s->both.solid, study.sizes, ".").field.scaled(1 / finer),
-                             1'000'000, study.mesh.order);
+    s->mesh = generate_solid(*s->both.solid, sizing_of(*s->both.solid, study.sizes, ".").scaled(1 / finer), 1'000'000,
+                             study.mesh.order);
     s->laws = solid_laws(study, s->mesh.region_names);
     s->solver = std::make_unique<SolidSolver>(s->mesh, study, s->laws, true);
     s->fields.solution = s->solver->solve().front();

@@ -94,7 +94,7 @@ TEST_CASE("points are marked at corners, on edges, on faces and inside, and ever
     }
     for (const double size : {2.0, 0.7}) {
         const auto field = sizing_of(*both.solid, both.study.sizes, "").field;
-        const SolidMesh mesh = generate_solid(*both.solid, field.scaled(size / field.global()), 200000, 2);
+        const SolidMesh mesh = generate_solid(*both.solid, {field.scaled(size / field.global())}, 200000, 2);
         CHECK(mesh.points.size() == marked.size());
         for (const auto& p : mesh.points) {
             CAPTURE(p.name);

@@ -160,7 +160,7 @@ TEST_CASE("solids are meshed: volume, area, closed boundary, sound elements, nod
     for (const auto& k : known_solids()) {
         CAPTURE(k.name);
         for (const int degree : {1, 2}) {
-            const SolidMesh mesh = generate_solid(k.part, even(k.size), 200000, degree);
+            const SolidMesh mesh = generate_solid(k.part, {even(k.size)}, 200000, degree);
             CAPTURE(mesh.element_count());
             check_sound(mesh, 9, k.size > 1.5 * 0.1 && std::string(k.name) == "thin plate" ? 0.6 : 0.75);
             Vec3 sum{};
@@ -188,7 +188,7 @@ TEST_CASE("regions share their nodes, and keep their names and volumes") {
     const Part plane = part_from(rectangle(0, 0, 4, 2, "region = \"body\"\nnames = { left = \"wall\" }") +
                                  circle(2, 1, 0.5, "region = \"plug\""));
     const SolidPart part = drawn_solid(plane, 0, 0.6, {"foot", "head"});
-    const SolidMesh mesh = generate_solid(part, even(0.2), 200000, 2);
+    const SolidMesh mesh = generate_solid(part, {even(0.2)}, 200000, 2);
     std::map<std::string, double> volume, area;
     for (std::size_t e = 0; e < mesh.element_count(); ++e)
         volume[mesh.region_names[static_cast<std::size_t>(mesh.region[e])]] += mesh.measure_of(e);
@@ -213,7 +213,7 @@ TEST_CASE("sizes are followed, and the same input gives the same mesh") {
     fine.size = 0.05;
     const SizeFieldIn<3> field(0.4, 0.4, 1e-6, {fine});
     const SolidPart part = drawn_solid(part_from(rectangle(0, 0, 3, 2)), 0, 1);
-    const SolidMesh mesh = generate_solid(part, field, 200000, 1), again = generate_solid(part, field, 200000, 1);
+    const SolidMesh mesh = generate_solid(part, {field}, 200000, 1), again = generate_solid(part, {field}, 200000, 1);
     CHECK(mesh.nodes == again.nodes);
     CHECK(mesh.connectivity == again.connectivity);
     double ratio = 0;
@@ -226,8 +226,8 @@ TEST_CASE("sizes are followed, and the same input gives the same mesh") {
 
 TEST_CASE("what cannot be meshed is told with its place") {
     const SolidPart part = drawn_solid(part_from(rectangle(0, 0, 3, 2)), 0, 1);
-    CHECK_THROWS_AS(generate_solid(part, even(1e-5), 100000, 2), InputError);
-    CHECK_THROWS_AS(generate_solid(part, even(0.02), 10000, 2), InputError);
+    CHECK_THROWS_AS(generate_solid(part, {even(1e-5)}, 100000, 2), InputError);
+    CHECK_THROWS_AS(generate_solid(part, {even(0.02)}, 10000, 2), InputError);
 }
 
 TEST_SUITE_END();

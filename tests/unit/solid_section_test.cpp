@@ -43,7 +43,7 @@ StudyAndPart opened(const std::string& text) {
 
 SolidMesh meshed(const StudyAndPart& both, std::vector<double>* wanted = nullptr) {
     const auto field = sizing_of(*both.solid, both.study.sizes, "").field;
-    SolidMesh mesh = generate_solid(*both.solid, field, 100000, 2);
+    SolidMesh mesh = generate_solid(*both.solid, {field}, 100000, 2);
     for (std::size_t e = 0; wanted && e < mesh.element_count(); ++e) wanted->push_back(field.at(mesh.centre_of(e)));
     return mesh;
 }

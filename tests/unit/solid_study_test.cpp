@@ -341,7 +341,7 @@ TEST_CASE("solids are inspected: measures, masses, names, expected elements") {
     CHECK(*r.mass == doctest::Approx(2 * 2 * pi * 3).epsilon(1e-9));
     CHECK(r.solid->boundaries.front().area == doctest::Approx(r.solid->surface).epsilon(1e-9));
     const auto sizing = sizing_of(*both.solid, both.study.sizes, "");
-    const SolidMesh mesh = generate_solid(*both.solid, sizing.field, 100000, 2);
+    const SolidMesh mesh = generate_solid(*both.solid, sizing, 100000, 2);
     CHECK(r.estimated_elements == doctest::Approx(static_cast<double>(mesh.element_count())).epsilon(0.3));
     const auto quality = measure_quality(mesh, {});
     for (const double shape : quality[static_cast<std::size_t>(Criterion::shape)]) CHECK(shape > 0.2);
@@ -444,7 +444,7 @@ TEST_CASE("no element lies flat on the face between two regions, however that fa
                 steel + "[support.s]\non = \"all\"\nhold = \"fixed\"\n[load.g]\ngravity = [0, -1, 0]\n" + series);
             SizeSpec sizes;
             sizes.global = size;
-            const SolidMesh mesh = generate_solid(*both.solid, sizing_of(*both.solid, sizes, "").field, 100'000, 2);
+            const SolidMesh mesh = generate_solid(*both.solid, sizing_of(*both.solid, sizes, ""), 100'000, 2);
             double worst = 1;
             for (std::size_t e = 0; e < mesh.element_count(); ++e) {
                 const auto n = mesh.element(e);

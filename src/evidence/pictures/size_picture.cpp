@@ -200,7 +200,7 @@ SizePictures draw_sizes(const Part& part, const SizeField& field, const SizeSpec
 SolidMesh size_samples(const SolidPart& part, const SizeFieldIn<3>& field, std::int64_t most_elements) {
     constexpr double enough = 20000;
     const double asked = estimate_elements(part, field, 1e12);
-    return generate_solid(part, field.scaled(std::max(1.0, std::cbrt(asked / enough))), most_elements, 2);
+    return generate_solid(part, {field.scaled(std::max(1.0, std::cbrt(asked / enough)))}, most_elements, 2);
 }
 
 std::vector<RuleShareIn<3>> rule_shares(const SolidMesh& samples, const SizeFieldIn<3>& field, const SizeSpec& sizes) {

@@ -258,6 +258,7 @@ Camera SolidView::choose(const std::vector<SolidMark>& marks) {
     for (const Camera& camera : common_views()) {
         if (section_ && dot(camera.eye, section_->normal) < flattest_look) continue;
         if (marks.empty() && best >= 0) break;
+        if (camera.eye[2] < 0 && best >= 1) continue;  // what matters most is seen from above, as parts are looked at
         set(camera);
         DepthRaster coarse(Box2{area_.low - picture_margin, area_.high + picture_margin, false}, 0.1);
         each_triangle([&](const ShownSide&, const std::array<Corner, 3>& x) {

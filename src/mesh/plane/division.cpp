@@ -17,21 +17,6 @@ bool closed(const PartEdge& edge) {
     return edge.start == edge.end;
 }
 
-/// Parameters at given distances along a curve.
-std::vector<double> parameters_at_lengths(const Curve& curve, const std::vector<double>& lengths) {
-    std::vector<double> out;
-    out.reserve(lengths.size());
-    if (curve.straight()) {
-        for (const double l : lengths) out.push_back(l / curve.length());
-        return out;
-    }
-    // A size that is the same everywhere measures the length; fine enough for the interpolation in between.
-    const double whole = curve.length(), fine = whole / (64 * static_cast<double>(lengths.size() + 1));
-    const LengthMeasure m = measure_length(curve, SizeField(fine, 1, fine, {}));
-    for (const double l : lengths) out.push_back(parameter_at(m, m.sum.back() * l / whole));
-    return out;
-}
-
 std::vector<const EdgeDivision*> given_divisions(const Part& part, const DivisionDemands& demands) {
     std::vector<const EdgeDivision*> division(part.edges.size(), nullptr);
     for (const auto& g : demands.given) division[static_cast<std::size_t>(g.edge)] = &g;
@@ -98,12 +83,7 @@ std::vector<double> cuts_of(const Part& part, const SizeField& sizes, const Divi
                                          part.name_of_edge(static_cast<int>(e)), given->count),
                              place, fmt::format("use {} or {}", given->count - 1, given->count + 1));
         }
-        auto lengths = given->shares();
-        for (auto& l : lengths) l *= edge.curve.length();
-        cuts = parameters_at_lengths(edge.curve, lengths);
-        cuts.front() = 0;
-        cuts.back() = 1;
-        return cuts;
+        return given_cuts(edge.curve, *given);
     }
     // Points that are demanded at the ends, and equal shares of the measure in between.
     const auto head = points_at_end(edge.curve, demands, static_cast<int>(e), true);

@@ -52,7 +52,7 @@ double estimate_elements(const SolidPart& part, const SizeFieldIn<3>& sizes, dou
     SizeFieldIn<3> field(coarse_size, 1, coarse_size * 1e-3, {});
     for (int round = 0; round < most_coarse_rounds; ++round) {
         CoarsePlaces coarse;
-        SurfaceMesh surface = mesh_surface(part, field, 100000, coarse);
+        SurfaceMesh surface = mesh_surface(part, {field}, 100000, coarse);
         if (coarse.finer.empty()) {
             std::vector<std::int32_t> vertex;
             Tetrahedralisation mesh = tetrahedralise(surface.points, vertex);

@@ -19,9 +19,10 @@ namespace {
 constexpr int most_tries = 16;
 constexpr int most_bent_tries = 2;  // then edges of bent elements become straight: at a tip smaller ones are bent alike
 
-void check_edges(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most) {
+void check_edges(const SolidPart& part, const SizingIn<3>& sizing, std::int64_t most) {
     double pieces = 0;
-    for (const auto& e : part.edges) pieces += measure_length(e.curve, sizes).sum.back();
+    for (const auto& e : part.edges) pieces += measure_length(e.curve, sizing.field).sum.back();
+    for (const auto& d : sizing.divisions) pieces += static_cast<double>(d.count);
     if (pieces > static_cast<double>(most))
         throw InputError(fmt::format("the sizes ask for about {:.3g} elements along the edges alone, more than the "
                                      "limit of {}",
@@ -42,15 +43,15 @@ void find_flat(const BodyMesh& bodies, CoarsePlaces& coarse) {
 enum class Inside { filled, empty };
 
 /// The mesh, unless something turns out too coarse.
-SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree, Inside inside,
+SolidMesh try_once(const SolidPart& part, const SizingIn<3>& sizing, std::int64_t most, int degree, Inside inside,
                    bool straighten, CoarsePlaces& coarse, MeshingLog* log) {
-    SurfaceMesh surface = mesh_surface(part, sizes, static_cast<std::size_t>(most), coarse);
+    SurfaceMesh surface = mesh_surface(part, sizing, static_cast<std::size_t>(most), coarse);
     if (!coarse.finer.empty()) return {};
     std::vector<std::int32_t> vertex;
     Tetrahedralisation tetrahedra = tetrahedralise(surface.points, vertex);
     set_boundary(part, surface, vertex, tetrahedra, coarse);
     if (!coarse.finer.empty()) return {};
-    if (inside == Inside::filled) fill_bodies(tetrahedra, sizes, 3 * static_cast<std::size_t>(most) + 1000);
+    if (inside == Inside::filled) fill_bodies(tetrahedra, sizing.field, 3 * static_cast<std::size_t>(most) + 1000);
     BodyMesh bodies(tetrahedra, surface, vertex);
     if (inside == Inside::filled) {
         std::unordered_set<std::uint64_t> on_edges;
@@ -74,40 +75,43 @@ SolidMesh try_once(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int6
     return mesh;
 }
 
-SolidMesh generate(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree, Inside inside,
+SolidMesh generate(const SolidPart& part, const SizingIn<3>& sizing, std::int64_t most, int degree, Inside inside,
                    MeshingLog* log) {
-    SizeFieldIn<3> field = sizes;
+    SizingIn<3> now = sizing;
     MeshingLog::Try last;
     int bent_tries = 0;
     for (int round = 0; round < most_tries; ++round) {
         CoarsePlaces coarse;
-        SolidMesh mesh = try_once(part, field, most, degree, inside, bent_tries >= most_bent_tries, coarse, log);
+        SolidMesh mesh = try_once(part, now, most, degree, inside, bent_tries >= most_bent_tries, coarse, log);
         if (coarse.finer.empty()) return mesh;
         if (mesh.element_count() > 0) ++bent_tries;
         last = {coarse.reason, coarse.where, coarse.position, coarse.finer.size(), coarse.finer.front().size};
         for (const auto& s : coarse.finer) last.size = std::min(last.size, s.size);
         if (log) log->tries.push_back(last);
-        field = field.with(std::move(coarse.finer));
+        now.field = now.field.with(std::move(coarse.finer));
     }
     Place place;
     place.position = last.position;
     place.boundary = last.boundary;
-    throw MeshError(fmt::format("no valid mesh after {} tries with ever smaller elements: {}", most_tries, last.reason),
-                    place, "look at the part near that point: a sliver, a touching face or a very narrow gap must go");
+    throw MeshError(
+        fmt::format("no valid mesh after {} tries with ever smaller elements: {}", most_tries, last.reason), place,
+        sizing.divisions.empty()
+            ? "look at the part near that point: a sliver, a touching face or a very narrow gap must go"
+            : "look at the part near that point; divisions are kept as they are given: more of them may do");
 }
 
 }  // namespace
 
-SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree,
+SolidMesh generate_solid(const SolidPart& part, const SizingIn<3>& sizing, std::int64_t most, int degree,
                          MeshingLog* log) {
-    check_edges(part, sizes, most);
-    check_element_limit(part, sizes, most);
-    return generate(part, sizes, most, degree, Inside::filled, log);
+    check_edges(part, sizing, most);
+    check_element_limit(part, sizing.field, most);
+    return generate(part, sizing, most, degree, Inside::filled, log);
 }
 
-SolidMesh generate_outside(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most) {
-    check_edges(part, sizes, most);
-    return generate(part, sizes, most, 2, Inside::empty, nullptr);
+SolidMesh generate_outside(const SolidPart& part, const SizingIn<3>& sizing, std::int64_t most) {
+    check_edges(part, sizing, most);
+    return generate(part, sizing, most, 2, Inside::empty, nullptr);
 }
 
 }  // namespace dotsift

@@ -1,5 +1,5 @@
 #pragma once
-// Solid and size field -> mesh.
+// Solid and sizes -> mesh.
 
 #include "mesh/mesh.hpp"
 #include "mesh/meshing_log.hpp"
@@ -14,12 +14,12 @@ namespace dotsift {
 ///
 /// Throws MeshError with face and position if no valid mesh was found, or it would have clearly more elements than
 /// `most`, and InputError, before meshing, if the edges alone ask for more than that.
-SolidMesh generate_solid(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most, int degree,
+SolidMesh generate_solid(const SolidPart& part, const SizingIn<3>& sizing, std::int64_t most, int degree,
                          MeshingLog* log = nullptr);
 
 /// Faces meshed like that, over elements that join their points alone: good for a picture of the outside, in a fraction
 /// of the time, and for nothing else. Throws as above.
-SolidMesh generate_outside(const SolidPart& part, const SizeFieldIn<3>& sizes, std::int64_t most);
+SolidMesh generate_outside(const SolidPart& part, const SizingIn<3>& sizing, std::int64_t most);
 
 /// How many elements the field asks for in the part; stops counting beyond `enough`.
 double estimate_elements(const SolidPart& part, const SizeFieldIn<3>& sizes, double enough);

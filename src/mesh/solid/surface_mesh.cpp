@@ -164,13 +164,16 @@ void CoarsePlaces::add(const Vec3& a, const Vec3& b, const char* why, const std:
     if (s.size > 0) finer.push_back(s);
 }
 
-SurfaceMesh mesh_surface(const SolidPart& part, const SizeFieldIn<3>& sizes, std::size_t most, CoarsePlaces& coarse) {
+SurfaceMesh mesh_surface(const SolidPart& part, const SizingIn<3>& sizing, std::size_t most, CoarsePlaces& coarse) {
+    const SizeFieldIn<3>& sizes = sizing.field;
+    std::vector<const EdgeDivision*> given(part.edges.size(), nullptr);
+    for (const auto& d : sizing.divisions) given[static_cast<std::size_t>(d.edge)] = &d;
     SurfaceMesh mesh;
     mesh.points = part.vertices;
     std::vector<EdgeRange> ranges;
     for (std::size_t e = 0; e < part.edges.size(); ++e) {
         const auto& edge = part.edges[e];
-        const auto cuts = divide_piece(edge.curve, sizes, 0, 1);
+        const auto cuts = given[e] ? given_cuts(edge.curve, *given[e]) : divide_piece(edge.curve, sizes, 0, 1);
         ranges.push_back({mesh.pieces.size(), cuts.size() - 1});
         std::int32_t previous = edge.start;
         for (std::size_t k = 1; k < cuts.size(); ++k) {

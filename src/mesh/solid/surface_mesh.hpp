@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "part/solid/solid_part.hpp"
-#include "sizes/size_field.hpp"
+#include "sizes/sizing.hpp"
 
 namespace dotsift {
 
@@ -45,10 +45,11 @@ struct CoarsePlaces {
     void add(const Vec3& a, const Vec3& b, const char* why, const std::string& name);
 };
 
-/// Edges are divided once, in space. Each face is meshed on its chart by the front of the plane, with the sizes of
-/// space over the chart's scale, and put back onto its surface. Where boundaries are nearer to each other than their
-/// pieces are long, or a triangle turns away from its surface, that is told in `coarse`, and the triangles are not to
-/// be used. Throws MeshError above `most` triangles. The same for any number of threads.
-SurfaceMesh mesh_surface(const SolidPart& part, const SizeFieldIn<3>& sizes, std::size_t most, CoarsePlaces& coarse);
+/// Edges are divided once, in space, as the sizes ask or as is given. Each face is meshed on its chart by the front of
+/// the plane, with the sizes of space over the chart's scale, and put back onto its surface. Where boundaries are
+/// nearer to each other than their pieces are long, or a triangle turns away from its surface, that is told in
+/// `coarse`, and the triangles are not to be used. Throws MeshError above `most` triangles. The same for any number of
+/// threads.
+SurfaceMesh mesh_surface(const SolidPart& part, const SizingIn<3>& sizing, std::size_t most, CoarsePlaces& coarse);
 
 }  // namespace dotsift

@@ -74,6 +74,14 @@ class SolidCheck {
         for (const auto& rule : study_.sizes.local) {
             const std::string user = "size.local." + rule.name;
             for (const auto& pattern : rule.on) {
+                if (!suits(rule.demand, pattern)) {
+                    problems_.add(study_.place_of(user, pattern, rule.where),
+                                  fmt::format("{}: {}, and \"{}\" is none", user, needs(rule.demand), pattern),
+                                  rule.demand == SizeDemand::divisions
+                                      ? "name its edges by [part.edge.NAME], or a selection with pick = \"edges\""
+                                      : "name faces or regions");
+                    continue;
+                }
                 if (!part_.points_named({pattern}).empty() || !part_.faces_named({pattern}).empty() ||
                     !part_.regions_named({pattern}).empty() || !part_.edges_named({pattern}).empty())
                     continue;
@@ -84,6 +92,28 @@ class SolidCheck {
                                            : fmt::format("did you mean \"{}\"?", near));
             }
         }
+    }
+
+    /// What has this name can have such a demand; what has none is told elsewhere.
+    [[nodiscard]] bool suits(SizeDemand demand, const std::string& pattern) const {
+        const bool edges = !part_.edges_named({pattern}).empty(), faces = !part_.faces_named({pattern}).empty(),
+                   regions = !part_.regions_named({pattern}).empty(), points = !part_.points_named({pattern}).empty();
+        if (!edges && !faces && !regions && !points) return true;
+        switch (demand) {
+            case SizeDemand::divisions:
+                return edges;
+            case SizeDemand::segments:
+                return edges || faces;
+            case SizeDemand::across:
+                return faces || regions;
+            default:
+                return true;
+        }
+    }
+    [[nodiscard]] static const char* needs(SizeDemand demand) {
+        return demand == SizeDemand::divisions  ? "divisions go with edges"
+               : demand == SizeDemand::segments ? "segments_per_circle goes with faces and edges"
+                                                : "across goes with faces and regions";
     }
 
     void quantities() {
@@ -223,9 +253,6 @@ class SolidCheck {
             if (l.kind == LoadKind::transfer) not_yet(l.where, user + ": transfer", leave);
             if (l.spread) not_yet(l.where, user + ": spread", "use a traction with formulas");
         }
-        for (const auto& rule : study_.sizes.local)
-            if (rule.demand != SizeDemand::size)
-                not_yet(rule.where, "size.local." + rule.name + ": anything but size", "give a size");
         for (const auto& s : study_.series) {
             const std::string user = "series." + s.name;
             if (!s.start_mesh.empty()) not_yet(s.where, user + ": a mesh to begin with", "leave it out");

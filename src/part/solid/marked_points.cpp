@@ -97,6 +97,12 @@ std::vector<int> SolidPart::edges_named(const std::vector<std::string>& patterns
     return list;
 }
 
+std::string SolidPart::name_of_edge(int e) const {
+    const auto& names = edge(e).names;
+    return names.empty() ? fmt::format("edge {}", e + 1)
+                         : fmt::format("\"{}\"", edge_names[static_cast<std::size_t>(names.front())]);
+}
+
 void mark_points(const std::vector<MarkedPoint>& points, SolidPart& part, Problems& problems) {
     if (points.empty()) return;
     Marking marking(part);

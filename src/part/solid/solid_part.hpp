@@ -57,6 +57,8 @@ struct SolidPart : PartNames {
     [[nodiscard]] std::vector<int> edges_named(const std::vector<std::string>& patterns) const;
     /// How a face is called in messages: "\"bore\"" or "face 7".
     [[nodiscard]] std::string name_of_face(int f) const { return name_of_side(face(f).names, "face", f + 1); }
+    /// And an edge.
+    [[nodiscard]] std::string name_of_edge(int e) const;
 };
 
 /// A part by the dimension of its space. What does not ask for more than names, vertices and the box is the same of

@@ -59,7 +59,10 @@ void read_finer_at(const Section& s, LocalSize& rule) {
         return;
     }
     rule.finer_at = FinerAt::place;
-    rule.finer_place = s.point("finer_at");
+    if (s.context().in_space)
+        rule.finer_place = s.point_in<3>("finer_at");
+    else if (const auto place = s.point("finer_at"))
+        rule.finer_place = in_space(*place);
 }
 
 std::optional<ShapeSpec> read_guide(const Section& s, std::string_view key, bool lines) {
