@@ -126,12 +126,11 @@ void Output::write_level(const Level& level) {
     const std::string mesh = level_vtu(study_, level);
     write_file(folder / "mesh.vtu", mesh);
     for (const auto& path : study_.paths) {
-        write_file(folder / ("path-" + path.name + ".csv"), path_csv(study_, *level.fields, path));
-        if (const Table wall = wall_table(study_, *level.fields, path); !wall.rows.empty())
+        write_file(folder / ("path-" + path.name + ".csv"), path_csv(study_, level, path));
+        if (const Table wall = wall_table(study_, level, path); !wall.rows.empty())
             write_file(folder / ("wall-" + path.name + ".csv"), wall_csv(wall));
     }
-    if (study_.integration_points)
-        write_file(folder / "integration-points.csv", integration_points_csv(study_, *level.fields));
+    if (study_.integration_points) write_file(folder / "integration-points.csv", integration_points_csv(study_, level));
     const std::string numbers = level_json(study_, level).dump(2) + "\n";
     write_file(folder / checksums_file, fmt::format("{}  mesh.vtu\n{}  level.json\n", sha256(mesh), sha256(numbers)));
     write_file(folder / "level.json", numbers);  // last: with it the level is done

@@ -92,7 +92,8 @@ class Regularised {
         }
         const double r = radius_for(elements / length);
         Pieces pieces;
-        for (std::size_t k = 1; k < path.points.size(); ++k) pieces.push_back({path.points[k - 1], path.points[k]});
+        for (std::size_t k = 1; k < path.points.size(); ++k)
+            pieces.push_back({in_plane(path.points[k - 1]), in_plane(path.points[k])});
         const auto walk = [&](double bending) {
             double done = 0;
             for (const auto& piece : pieces) {

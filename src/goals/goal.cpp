@@ -128,8 +128,8 @@ std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const Qu
 
 std::optional<GoalEstimate> estimate_goal(const QuantitySpec& quantity, const QuantityValue& value, const Study& study,
                                           const SolidMesh& mesh, SolidSolver& solver, const CaseFieldsIn<3>& fields) {
-    const auto functional =
-        functional_of(quantity, study, mesh, solver.laws(), fields, solver.displacement_problem(), value.position);
+    const auto functional = functional_of(quantity, study, mesh, solver.laws(), fields,
+                                          solver.displacement_problem(fields.solution.load_case), value.position);
     if (!functional) return {};
     return estimate<3>(*functional, quantity.field == Field::strain_energy, study, mesh, solver, fields);
 }

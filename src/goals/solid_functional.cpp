@@ -4,6 +4,7 @@
 #include "goals/linear_sum.hpp"
 #include "sizes/size_field.hpp"
 #include "solve/acting/solid_balance.hpp"
+#include "solve/case_groups.hpp"
 
 namespace dotsift {
 
@@ -114,10 +115,11 @@ class Weighted {
     LinearSum<3>& sum_;
 };
 
-/// The energy's derivative is the work on what is prescribed, as long as nothing is heated.
+/// The energy's derivative is the work on what is prescribed, as long as nothing is heated and no foundation takes a
+/// part of the energy.
 bool over_energy(const SolidMesh& mesh, const SolidLaws& laws, const CaseFieldsIn<3>& fields,
                  const FieldProblem& problem, std::size_t load_case, Functional& out) {
-    if (!fields.solution.temperature_change.empty()) return false;
+    if (!fields.solution.temperature_change.empty() || !problem.joints.empty()) return false;
     const std::vector<double> nothing(static_cast<std::size_t>(problem.constraints.unknowns), 0.0);
     out.lift = problem.constraints.expand(nothing, load_case);
     SolutionIn<3> held;
@@ -136,14 +138,19 @@ std::optional<Functional> functional_of(const QuantitySpec& q, const Study& stud
                                         double radius) {
     if (q.formula || q.relative_to || !q.along.empty() || q.field == Field::turn || q.field == Field::dissipation)
         return {};
+    // Where the conductivity changes with the temperature, the equation's derivative is another one than the equation.
+    if (!fields.solution.conductivity_factor.empty() &&
+        (is_of_potential(q.field) || !fields.solution.temperature_change.empty()))
+        return {};
     const FieldSourceIn<3> own{mesh, laws, fields, q.about, FieldOrigin::elements};
     LinearSum<3> sum(study, own);
     bool good = true;
     if (q.field == Field::strain_energy) {
-        const auto cases = study.cases_to_solve();
-        const auto found = std::find_if(cases.begin(), cases.end(),
-                                        [&](const CaseSpec& c) { return c.name == fields.solution.load_case; });
-        good = over_energy(mesh, laws, fields, displacement, static_cast<std::size_t>(found - cases.begin()), sum.out);
+        std::size_t index = 0;  // among the cases that share a system
+        for (const auto& cases : case_groups(study))
+            for (std::size_t c = 0; c < cases.size(); ++c)
+                if (cases[c].name == fields.solution.load_case) index = c;
+        good = over_energy(mesh, laws, fields, displacement, index, sum.out);
     } else if (is_reaction(q.field)) {
         double energy = 0;
         good = over_supports<3>(

@@ -37,40 +37,56 @@ double reaction(const QuantitySpec& q, const SolutionIn<D>& s) {
     return sum;
 }
 
-/// Over a path.
-QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const FieldSource& f,
-                         const ElementLocator& locator) {
+template <int D>
+Vec<D> place_among(const Vec3& at) {
+    if constexpr (D == 2)
+        return in_plane(at);
+    else
+        return at;
+}
+
+/// What one side of a path does to the other.
+QuantityValue over_section(const QuantitySpec& q, const PathSpec& path, const FieldSource& f,
+                           const ElementLocator& locator) {
     QuantityValue v{q.name, 0, 0, std::nullopt};
-    if (is_section(q.field)) {
-        const SectionForce s = section_force(path, f, locator);
-        v.value = q.field == Field::section_moment ? s.moment : s.force[q.field == Field::section_force_x ? 0 : 1];
-        v.scale = integrate_path(path, f, locator, [&](std::size_t e, const ElementPoint& p, const PathPoint& at) {
-            return von_mises(recovered_stress(f.mesh, f.laws, f.fields.solution, f.fields.stress.slots, e, p)) *
-                   f.laws.depth(f.mesh.region[e], at.position);
-        });
-        if (q.field == Field::section_moment) v.scale *= length_of(path, f.mesh) / 2;
-        return v;
-    }
-    const auto value = [&](std::size_t e, const ElementPoint& p, const PathPoint&) {
+    const SectionForce s = section_force(path, f, locator);
+    v.value = q.field == Field::section_moment ? s.moment : s.force[q.field == Field::section_force_x ? 0 : 1];
+    v.scale = integrate_path<2>(path, f, locator, [&](std::size_t e, const ElementPoint& p, const PathPoint& at) {
+        return von_mises(recovered_stress(f.mesh, f.laws, f.fields.solution, f.fields.stress.slots, e, p)) *
+               f.laws.depth(f.mesh.region[e], at.position);
+    });
+    if (q.field == Field::section_moment) v.scale *= length_of(path, f.mesh) / 2;
+    return v;
+}
+
+/// Over a path.
+template <int D>
+QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const FieldSourceIn<D>& f,
+                         const ElementLocatorIn<D>& locator) {
+    QuantityValue v{q.name, 0, 0, std::nullopt};
+    if constexpr (D == 2)
+        if (is_section(q.field)) return over_section(q, path, f, locator);
+    const auto value = [&](std::size_t e, const ElementPointIn<D>& p, const PathPointIn<D>&) {
         return field_at(q.field, f, e, p);
     };
     switch (q.take) {
         case Take::mean:
         case Take::integral: {
-            v.value = integrate_path(path, f, locator, value);
+            v.value = integrate_path<D>(path, f, locator, value);
             if (q.take == Take::mean)
-                v.value /= integrate_path(path, f, locator,
-                                          [](std::size_t, const ElementPoint&, const PathPoint&) { return 1.0; });
+                v.value /= integrate_path<D>(
+                    path, f, locator, [](std::size_t, const ElementPointIn<D>&, const PathPointIn<D>&) { return 1.0; });
             break;
         }
         case Take::membrane:
         case Take::linearised: {
-            const LinearisedStress s = linearise(path, f, locator);
+            const auto s = linearise<D>(path, f, locator);
             const auto of = [&](double share) {
-                FieldValues<2> values;
-                values.position = (path.points.front() + path.points.back()) * 0.5;
-                for (std::size_t c = 0; c < 4; ++c) values.stress[c] = s.membrane[c] + share * s.bending[c];
-                return scalar<2>(q.field, values, f.laws.regions.front(), f.about);
+                FieldValues<D> values;
+                values.position = place_among<D>((path.points.front() + path.points.back()) * 0.5);
+                for (std::size_t c = 0; c < values.stress.size(); ++c)
+                    values.stress[c] = s.membrane[c] + share * s.bending[c];
+                return scalar<D>(q.field, values, f.laws.regions.front(), f.about);
             };
             if (q.take == Take::membrane) {
                 v.value = of(0);
@@ -78,20 +94,20 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
                 const double start = of(1), end = of(-1);
                 const bool first = first_end_counts(q, start, end);
                 v.value = first ? start : end;
-                v.position = in_space(first ? path.points.front() : path.points.back());
+                v.position = first ? path.points.front() : path.points.back();
             }
             break;
         }
         default: {
             const double sign = q.take == Take::minimum ? -1 : 1;
             double best = -INFINITY;
-            FieldSource finest = f;
+            FieldSourceIn<D> finest = f;
             finest.finest = true;
-            for (const auto& p : sample_path(path, locator)) {
+            for (const auto& p : sample_path<D>(path, locator)) {
                 if (!p.where) continue;
                 const auto e = p.where->element;
                 const double x =
-                    sign * field_at(q.field, finest, e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
+                    sign * field_at(q.field, finest, e, evaluate<D>(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
                 if (x <= best) continue;
                 best = x;
                 v.position = in_space(p.position);
@@ -229,14 +245,6 @@ Local local_value(Field field, const FieldSourceIn<D>& f, std::size_t e, const V
 }
 
 template <int D>
-Vec<D> place_among(const Vec3& at) {
-    if constexpr (D == 2)
-        return in_plane(at);
-    else
-        return at;
-}
-
-template <int D>
 Vec<D> displacement_at(const ElementLocatorIn<D>& located, const Vec<D>& at, const FieldSourceIn<D>& f) {
     const LocationIn<D> where = located.sides_of(at, {}).front();  // it does not jump
     const auto e = where.element;
@@ -274,18 +282,6 @@ void take_evidence(const Local& local, QuantityValue& v) {
 
 namespace {
 
-/// What only the plane has: turns and paths. Nothing: it is none of these.
-std::optional<QuantityValue> plane_value(const QuantitySpec& q, const Study& study, const FieldSource& f,
-                                         const std::function<const ElementLocator&()>& located) {
-    if (q.field == Field::turn) return turn_of(q, f);
-    if (!q.along.empty()) {
-        const auto path =
-            std::find_if(study.paths.begin(), study.paths.end(), [&](const PathSpec& p) { return p.name == q.along; });
-        return along_path(q, *path, f, located());
-    }
-    return {};
-}
-
 /// At a point; where regions meet there, the mean of all that count.
 template <int D>
 QuantityValue value_at(const QuantitySpec& q, const FieldSourceIn<D>& finest, const ElementLocatorIn<D>& located) {
@@ -320,12 +316,13 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const MeshIn<
         if (q.relative_to) f.datum = displacement_at<D>(located(), place_among<D>(*q.relative_to), f);
         FieldSourceIn<D> finest = f;
         finest.finest = true;
-        std::optional<QuantityValue> of_plane;
-        if constexpr (D == 2)
-            if (!q.formula && !is_energy(q.field) && !is_reaction(q.field))
-                of_plane = plane_value(q, study, f, located);
-        if (of_plane) {
-            v = *of_plane;
+        const bool of_field = !q.formula && !is_energy(q.field) && !is_reaction(q.field);
+        if (of_field && q.field == Field::turn) {
+            if constexpr (D == 2) v = turn_of(q, f);
+        } else if (of_field && !q.along.empty()) {
+            const auto path = std::find_if(study.paths.begin(), study.paths.end(),
+                                           [&](const PathSpec& p) { return p.name == q.along; });
+            v = along_path<D>(q, *path, f, located());
         } else if (!q.formula && q.take == Take::value && q.at) {
             v = value_at<D>(q, finest, located());
         } else if (q.formula) {

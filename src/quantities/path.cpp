@@ -12,6 +12,14 @@ namespace {
 
 constexpr int pieces_of_path = 400;
 
+template <int D>
+Vec<D> corner(const PathSpec& path, std::size_t k) {
+    if constexpr (D == 2)
+        return in_plane(path.points[k]);
+    else
+        return path.points[k];
+}
+
 double length_of_corners(const PathSpec& path) {
     double sum = 0;
     for (std::size_t k = 1; k < path.points.size(); ++k) sum += distance(path.points[k - 1], path.points[k]);
@@ -47,19 +55,20 @@ void over_boundary(const PathSpec& path, const Mesh& mesh, Act act) {
 }
 
 /// Calls act(point, weight) at the Gauss points of short pieces.
-template <class Act>
-void over_path(const PathSpec& path, const ElementLocator& locator, Act act) {
-    if (path.on_boundary()) return over_boundary(path, locator.mesh(), act);
+template <int D, class Act>
+void over_path(const PathSpec& path, const ElementLocatorIn<D>& locator, Act act) {
+    if constexpr (D == 2)
+        if (path.on_boundary()) return over_boundary(path, locator.mesh(), act);
     const double whole = length_of_corners(path);
     double done = 0;
     for (std::size_t k = 1; k < path.points.size(); ++k) {
-        const Vec2 &a = path.points[k - 1], &b = path.points[k];
+        const Vec<D> a = corner<D>(path, k - 1), b = corner<D>(path, k);
         const double length = distance(a, b);
         const int pieces = std::max(1, static_cast<int>(std::lround(pieces_of_path * length / whole)));
         for (int i = 0; i < pieces; ++i)
             for (const auto& g : line_rule()) {
                 const double t = (i + g.t) / pieces;
-                PathPoint p;
+                PathPointIn<D> p;
                 p.distance = done + t * length;
                 p.position = a + (b - a) * t;
                 p.tangent = (b - a) / length;
@@ -70,40 +79,50 @@ void over_path(const PathSpec& path, const ElementLocator& locator, Act act) {
     }
 }
 
-ElementPoint point_at(const Mesh& mesh, const Location& where) {
-    return evaluate(mesh.kinds[where.element], mesh.positions(where.element), where.xi);
+template <int D>
+ElementPointIn<D> point_at(const MeshIn<D>& mesh, const LocationIn<D>& where) {
+    return evaluate<D>(mesh.kinds[where.element], mesh.positions(where.element), where.xi);
 }
 
-Stress stress_on(const FieldSource& source, const PathPoint& p) {
+template <int D>
+StressIn<D> stress_on(const FieldSourceIn<D>& source, const PathPointIn<D>& p) {
     return recovered_stress(source.mesh, source.laws, source.fields.solution, source.fields.stress.slots,
-                            p.where->element, point_at(source.mesh, *p.where));
+                            p.where->element, point_at<D>(source.mesh, *p.where));
 }
 
 }  // namespace
 
 void for_path(const PathSpec& path, const ElementLocator& locator,
               const std::function<void(const PathPoint&, double)>& act) {
-    over_path(path, locator, act);
+    over_path<2>(path, locator, act);
 }
 
 double length_of(const PathSpec& path, const Mesh& mesh) {
     return path.on_boundary() ? boundary_line(mesh, path.follow, path.from, path.to).length : length_of_corners(path);
 }
 
-std::vector<PathPoint> sample_path(const PathSpec& path, const ElementLocator& locator) {
+namespace {
+
+std::vector<PathPoint> sample_boundary(const PathSpec& path, const Mesh& mesh) {
     std::vector<PathPoint> out;
-    if (path.on_boundary()) {
-        const Mesh& mesh = locator.mesh();
-        const BoundaryLine line = boundary_line(mesh, path.follow, path.from, path.to);
-        std::size_t k = 0;
-        for (std::int64_t i = 0; i < path.samples && !line.pieces.empty(); ++i) {
-            const double s = line.length * static_cast<double>(i) / static_cast<double>(path.samples - 1);
-            while (k + 1 < line.pieces.size() && s > line.pieces[k].begin + line.pieces[k].length) ++k;
-            const LinePiece& piece = line.pieces[k];
-            out.push_back(point_of(mesh, piece, share_at(mesh, piece, s - piece.begin), s));
-        }
-        return out;
+    const BoundaryLine line = boundary_line(mesh, path.follow, path.from, path.to);
+    std::size_t k = 0;
+    for (std::int64_t i = 0; i < path.samples && !line.pieces.empty(); ++i) {
+        const double s = line.length * static_cast<double>(i) / static_cast<double>(path.samples - 1);
+        while (k + 1 < line.pieces.size() && s > line.pieces[k].begin + line.pieces[k].length) ++k;
+        const LinePiece& piece = line.pieces[k];
+        out.push_back(point_of(mesh, piece, share_at(mesh, piece, s - piece.begin), s));
     }
+    return out;
+}
+
+}  // namespace
+
+template <int D>
+std::vector<PathPointIn<D>> sample_path(const PathSpec& path, const ElementLocatorIn<D>& locator) {
+    if constexpr (D == 2)
+        if (path.on_boundary()) return sample_boundary(path, locator.mesh());
+    std::vector<PathPointIn<D>> out;
     const double whole = length_of_corners(path);
     std::size_t k = 1;
     double done = 0;
@@ -113,22 +132,24 @@ std::vector<PathPoint> sample_path(const PathSpec& path, const ElementLocator& l
             done += distance(path.points[k - 1], path.points[k]);
             ++k;
         }
-        const Vec2 &a = path.points[k - 1], &b = path.points[k];
-        PathPoint p;
+        const Vec<D> a = corner<D>(path, k - 1), b = corner<D>(path, k);
+        PathPointIn<D> p;
         p.distance = s;
         p.tangent = (b - a) / distance(a, b);
-        p.position = i + 1 == path.samples ? path.points.back() : a + p.tangent * (s - done);
+        p.position = i + 1 == path.samples ? corner<D>(path, path.points.size() - 1) : a + p.tangent * (s - done);
         p.where = locator.find(p.position);
         out.push_back(p);
     }
     return out;
 }
 
-double integrate_path(const PathSpec& path, const FieldSource& source, const ElementLocator& locator,
-                      const std::function<double(std::size_t, const ElementPoint&, const PathPoint&)>& value) {
+template <int D>
+double integrate_path(
+    const PathSpec& path, const FieldSourceIn<D>& source, const ElementLocatorIn<D>& locator,
+    const std::function<double(std::size_t, const ElementPointIn<D>&, const PathPointIn<D>&)>& value) {
     double sum = 0;
-    over_path(path, locator, [&](const PathPoint& p, double w) {
-        sum += w * value(p.where->element, point_at(source.mesh, *p.where), p);
+    over_path<D>(path, locator, [&](const PathPointIn<D>& p, double w) {
+        sum += w * value(p.where->element, point_at<D>(source.mesh, *p.where), p);
     });
     return sum;
 }
@@ -138,9 +159,9 @@ SectionForce section_force(const PathSpec& path, const FieldSource& source, cons
     Vec2 middle;
     double length = 0;
     std::vector<std::pair<Vec2, Vec2>> forces;  // where, and how much
-    over_path(path, locator, [&](const PathPoint& p, double w) {
+    over_path<2>(path, locator, [&](const PathPoint& p, double w) {
         const auto e = p.where->element;
-        const Stress t = stress_on(source, p);
+        const Stress t = stress_on<2>(source, p);
         const Vec2 n = turned_left(p.tangent);
         const double depth = source.laws.depth(source.mesh.region[e], p.position);
         const Vec2 f = traction(t, n) * (w * depth);
@@ -154,12 +175,14 @@ SectionForce section_force(const PathSpec& path, const FieldSource& source, cons
     return out;
 }
 
-LinearisedStress linearise(const PathSpec& path, const FieldSource& source, const ElementLocator& locator) {
-    LinearisedStress out;
+template <int D>
+LinearisedStressIn<D> linearise(const PathSpec& path, const FieldSourceIn<D>& source,
+                                const ElementLocatorIn<D>& locator) {
+    LinearisedStressIn<D> out;
     const double whole = length_of_corners(path);
-    over_path(path, locator, [&](const PathPoint& p, double w) {
-        const Stress t = stress_on(source, p);
-        for (std::size_t c = 0; c < 4; ++c) {
+    over_path<D>(path, locator, [&](const PathPointIn<D>& p, double w) {
+        const StressIn<D> t = stress_on<D>(source, p);
+        for (std::size_t c = 0; c < t.size(); ++c) {
             out.membrane[c] += w * t[c] / whole;
             out.bending[c] += 6 * w * t[c] * (whole / 2 - p.distance) / (whole * whole);
         }
@@ -167,34 +190,49 @@ LinearisedStress linearise(const PathSpec& path, const FieldSource& source, cons
     return out;
 }
 
-std::optional<WallStress> wall_stress(const PathSpec& path, const FieldSource& source, const ElementLocator& locator) {
+template <int D>
+std::optional<WallStressIn<D>> wall_stress(const PathSpec& path, const FieldSourceIn<D>& source,
+                                           const ElementLocatorIn<D>& locator) {
+    using Parts = typename WallStressIn<D>::Parts;
     if (path.points.size() != 2) return {};
-    for (const auto& p : sample_path(path, locator))
+    for (const auto& p : sample_path<D>(path, locator))
         if (!p.where) return {};
-    const LinearisedStress linear = linearise(path, source, locator);
-    const Vec2 along = path.points[1] - path.points[0];
-    const double angle = std::atan2(along[1], along[0]);
-    FieldSource finest = source;
+    const auto linear = linearise<D>(path, source, locator);
+    const Vec3 along = path.points[1] - path.points[0];
+    FieldSourceIn<D> finest = source;
     finest.finest = true;
-    const auto at_end = [&](const Vec2& point, double side) {
-        const Location where = *locator.find(point);
-        const ElementPoint at = point_at(source.mesh, where);
-        Stress whole{};
-        constexpr std::array components{Field::sxx, Field::syy, Field::sxy, Field::szz};
-        for (std::size_t c = 0; c < 4; ++c) whole[c] = field_at(components[c], finest, where.element, at);
-        WallStress::Parts parts;
-        for (std::size_t c = 0; c < 4; ++c) {
+    const auto at_end = [&](const Vec<D>& point, double side) {
+        const auto where = *locator.find(point);
+        const auto at = point_at<D>(source.mesh, where);
+        const StressIn<D> whole = values_at<D>(finest, where.element, at).stress;
+        Parts parts;
+        for (std::size_t c = 0; c < whole.size(); ++c) {
             parts.membrane[c] = linear.membrane[c];
             parts.bending[c] = side * linear.bending[c];
             parts.linear[c] = parts.membrane[c] + parts.bending[c];
             parts.whole[c] = whole[c];
             parts.peak[c] = whole[c] - parts.linear[c];
         }
-        for (Stress* t : {&parts.membrane, &parts.bending, &parts.linear, &parts.peak, &parts.whole})
-            *t = turned(*t, angle);
+        if constexpr (D == 2)
+            for (Stress* t : {&parts.membrane, &parts.bending, &parts.linear, &parts.peak, &parts.whole})
+                *t = turned(*t, std::atan2(along[1], along[0]));
         return parts;
     };
-    return WallStress{at_end(path.points[0], 1), at_end(path.points[1], -1)};
+    return WallStressIn<D>{at_end(corner<D>(path, 0), 1), at_end(corner<D>(path, 1), -1)};
 }
+
+template std::vector<PathPointIn<2>> sample_path<2>(const PathSpec&, const ElementLocator&);
+template std::vector<PathPointIn<3>> sample_path<3>(const PathSpec&, const ElementLocatorIn<3>&);
+template double integrate_path<2>(
+    const PathSpec&, const FieldSource&, const ElementLocator&,
+    const std::function<double(std::size_t, const ElementPointIn<2>&, const PathPointIn<2>&)>&);
+template double integrate_path<3>(
+    const PathSpec&, const FieldSourceIn<3>&, const ElementLocatorIn<3>&,
+    const std::function<double(std::size_t, const ElementPointIn<3>&, const PathPointIn<3>&)>&);
+template LinearisedStressIn<2> linearise<2>(const PathSpec&, const FieldSource&, const ElementLocator&);
+template LinearisedStressIn<3> linearise<3>(const PathSpec&, const FieldSourceIn<3>&, const ElementLocatorIn<3>&);
+template std::optional<WallStressIn<2>> wall_stress<2>(const PathSpec&, const FieldSource&, const ElementLocator&);
+template std::optional<WallStressIn<3>> wall_stress<3>(const PathSpec&, const FieldSourceIn<3>&,
+                                                       const ElementLocatorIn<3>&);
 
 }  // namespace dotsift

@@ -12,20 +12,25 @@ namespace dotsift {
 
 namespace {
 
-std::vector<Vec2> values_along(const Level& level, const PathSpec& path, Field field, const std::string& load_case) {
-    const LevelFields& f = *level.fields;
-    const FieldSource source = f.source(place_of_case(f.cases, load_case));
-    const ElementLocator locator(f.mesh);
+template <int D>
+std::vector<Vec2> values_along(const LevelFieldsIn<D>& f, const PathSpec& path, Field field,
+                               const std::string& load_case) {
+    const FieldSourceIn<D> source = f.source(place_of_case(f.cases, load_case));
+    const ElementLocatorIn<D> locator(f.mesh);
     std::vector<Vec2> out;
-    for (const auto& p : sample_path(path, locator)) {
+    for (const auto& p : sample_path<D>(path, locator)) {
         double value = NAN;
         if (p.where) {
             const auto e = p.where->element;
-            value = field_at(field, source, e, evaluate(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
+            value = field_at(field, source, e, evaluate<D>(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi));
         }
         out.push_back({{p.distance, value}});
     }
     return out;
+}
+std::vector<Vec2> values_along(const Level& level, const PathSpec& path, Field field, const std::string& load_case) {
+    return level.solid ? values_along(*level.solid, path, field, load_case)
+                       : values_along(*level.fields, path, field, load_case);
 }
 
 /// The interval at each sample, from the values of all levels there.
@@ -41,7 +46,8 @@ std::vector<std::array<double, 3>> band_of(const SeriesResult& series, const std
     evidence.series = series.name;
     evidence.measure = kind_of_quantity(at_a_point);
     evidence.kind = series.kind;
-    evidence.degree = least_degree(series.levels.back().fields->mesh);
+    const Level& last = series.levels.back();
+    evidence.degree = last.solid ? least_degree(last.solid->mesh) : least_degree(last.fields->mesh);
     evidence.expected_order = expected_order(at_a_point, evidence.degree, 1);
     evidence.terms = terms;
     std::vector<std::array<double, 3>> band;

@@ -127,6 +127,15 @@ std::vector<SingularPlace> singular_places(const Study& study, const LevelFields
     std::vector<SingularPlace> out;
     for (const auto& p : edges) {
         SingularPlace place{p, {}, {}, advice_for(p.kind)};
+        if (p.kind == SingularPoint::Kind::force) {
+            for (const auto& c : study.cases_to_solve()) {
+                if (c.of_load(p.load) == 0) continue;
+                place.shows_in.push_back(c.name);
+                place.woken.push_back(p.exponent);
+            }
+            out.push_back(std::move(place));
+            continue;
+        }
         const EdgeDistance to(p.edges);
         std::vector<double> sizes;  // of the elements at the edge
         for (std::size_t e = 0; e < mesh.element_count(); ++e) {

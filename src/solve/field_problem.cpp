@@ -8,13 +8,6 @@ namespace {
 
 const std::vector<double> none;
 
-std::vector<Joint> bare(const std::vector<SourcedJoint>& joints) {
-    std::vector<Joint> out;
-    out.reserve(joints.size());
-    for (const auto& j : joints) out.push_back(j.joint);
-    return out;
-}
-
 PlaneProblem problem_on(const Mesh& mesh, const FieldLayout& layout) {
     PlaneProblem p;
     p.mesh = &mesh;
@@ -46,7 +39,7 @@ PlaneProblem displacement_problem(const Mesh& mesh, const Study& study, const La
     PlaneProblem p = problem_on(mesh, displacement_layout(mesh, study));
     p.rows = displacement_rows(mesh, study, cases);
     p.constraints = constraints_of(p.layout, p.rows, cases.size(), mesh, study);
-    p.sourced = foundations(mesh, study, laws);
+    p.sourced = foundations<2>(mesh, study, laws);
     p.joints = bare(p.sourced);
     p.arm = arm_of(mesh);
     Box2 box;
@@ -64,7 +57,7 @@ PlaneProblem potential_problem(const Mesh& mesh, const Study& study, const Laws&
     PlaneProblem p = problem_on(mesh, potential_layout(mesh));
     p.rows = potential_rows(mesh, study, cases);
     p.constraints = constraints_of(p.layout, p.rows, cases.size(), mesh, study);
-    p.sourced = transfers(mesh, study, laws);
+    p.sourced = transfers<2>(mesh, study, laws);
     p.joints = bare(p.sourced);
     p.element_matrix = [&mesh, &laws, factor](std::size_t e, ElementMatrix& k) {
         conduction_matrix(mesh, laws, factor ? *factor : none, e, k);

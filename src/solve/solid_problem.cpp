@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/errors.hpp"
+#include "solve/acting/tied_slots.hpp"
 #include "solve/gradient_kernels.hpp"
 #include "solve/system/multigrid.hpp"
 
@@ -15,7 +16,8 @@ std::span<const ShapePointIn<3>> solid_points(const SolidMesh& mesh, std::size_t
     return tabulated<3>(kind, stiffness_rule<3>(kind, is_straight(kind, positions)));
 }
 
-void elastic(const SolidMesh& mesh, const SolidLaws& laws, std::size_t e, ElementMatrix& k) {
+void elastic(const SolidMesh& mesh, const SolidLaws& laws, const std::vector<double>& factor, std::size_t e,
+             ElementMatrix& k) {
     const auto nodes = static_cast<std::size_t>(node_count(mesh.kinds[e]));
     const auto positions = mesh.positions(e);
     const SolidLaw& law = laws.of(mesh.region[e]);
@@ -23,51 +25,74 @@ void elastic(const SolidMesh& mesh, const SolidLaws& laws, std::size_t e, Elemen
     for (const auto& q : solid_points(mesh, e, positions)) {
         const auto p = evaluate<3>(mesh.kinds[e], positions, q);
         const auto gradients = std::span<const Vec3>(p.dn).first(nodes);
+        double w = q.weight * p.jacobian;
+        if (!factor.empty()) w *= slot_value(mesh, factor, e, p);
         if (law.isotropic)
-            add_products(gradients, q.weight * p.jacobian, k);
+            add_products(gradients, w, k);
         else
-            add_stiffness(gradients, q.weight * p.jacobian, law.elastic.stiffness, k);
+            add_stiffness(gradients, w, law.elastic.stiffness, k);
     }
     if (law.isotropic) to_stiffness(law.lambda, law.mu, k);
 }
 
-void conducting(const SolidMesh& mesh, const SolidLaws& laws, std::size_t e, ElementMatrix& k) {
+void conducting(const SolidMesh& mesh, const SolidLaws& laws, const std::vector<double>& factor, std::size_t e,
+                ElementMatrix& k) {
     const auto nodes = static_cast<std::size_t>(node_count(mesh.kinds[e]));
     const auto positions = mesh.positions(e);
     k.reset(nodes);
     for (const auto& q : solid_points(mesh, e, positions)) {
         const auto p = evaluate<3>(mesh.kinds[e], positions, q);
-        add_conduction<3>(std::span<const Vec3>(p.dn).first(nodes), laws.of(mesh.region[e]).conduction.conductivity,
-                          q.weight * p.jacobian, k);
+        double w = q.weight * p.jacobian;
+        if (!factor.empty()) w *= slot_value(mesh, factor, e, p);
+        add_conduction<3>(std::span<const Vec3>(p.dn).first(nodes), laws.of(mesh.region[e]).conduction.conductivity, w,
+                          k);
     }
 }
 
-using ElementPart = void (*)(const SolidMesh&, const SolidLaws&, std::size_t, ElementMatrix&);
+using ElementPart = void (*)(const SolidMesh&, const SolidLaws&, const std::vector<double>&, std::size_t,
+                             ElementMatrix&);
+const std::vector<double> no_factor;
 
-FieldProblem problem_of(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases,
-                        int components, ElementPart part, const Contradicted& contradicted) {
+/// What makes a problem, on whatever mesh of the part.
+struct Recipe {
+    const SolidLaws& laws;
+    SolidRows rows;
+    SolidTies ties;
+    std::size_t cases;
+    int components;
+    ElementPart part;
+    Contradicted contradicted;
+};
+
+FieldProblem problem_of(const SolidMesh& mesh, const Recipe& recipe, const std::vector<double>* factor) {
     FieldProblem p;
     p.topology = &mesh;
     p.node_count = mesh.nodes.size();
-    const bool by_slot = components == 1;
+    const bool by_slot = recipe.components == 1;
     p.layout.connectivity = by_slot ? mesh.slots : mesh.connectivity;
-    p.layout.components = components;
+    p.layout.components = recipe.components;
     p.layout.nodes = static_cast<std::int32_t>(by_slot ? mesh.node_of_slot.size() : mesh.nodes.size());
-    p.layout.dofs = p.layout.nodes * components;
+    p.layout.dofs = p.layout.nodes * recipe.components;
     p.layout.shared_first = p.layout.dofs;
-    p.rows = rows(mesh);
-    p.constraints = eliminate(p.layout.dofs, cases, p.rows, [&](std::size_t row, std::size_t earlier) {
-        if (contradicted) contradicted(p.rows[row], p.rows[earlier]);
+    p.rows = recipe.rows(mesh);
+    if (by_slot) tie_slots(mesh, mesh.nodes.size(), recipe.ties.resistances, recipe.cases, p.rows);
+    p.constraints = eliminate(p.layout.dofs, recipe.cases, p.rows, [&](std::size_t row, std::size_t earlier) {
+        if (recipe.contradicted) recipe.contradicted(p.rows[row], p.rows[earlier]);
         throw InputError(fmt::format("equation {} contradicts equation {}", row, earlier));
     });
-    p.element_matrix = [&mesh, &laws, part](std::size_t e, ElementMatrix& k) { part(mesh, laws, e, k); };
+    if (recipe.ties.joints) p.sourced = recipe.ties.joints(mesh);
+    p.joints = bare(p.sourced);
+    p.element_matrix = [&mesh, &laws = recipe.laws, part = recipe.part, factor](std::size_t e, ElementMatrix& k) {
+        part(mesh, laws, factor ? *factor : no_factor, e, k);
+    };
     p.suits_multigrid = [&mesh] { return suits_multigrid(mesh); };
     p.tell_place = [&mesh, by_slot](std::size_t node, Place& place) {
         place.position = mesh.nodes[by_slot ? static_cast<std::size_t>(mesh.node_of_slot[node]) : node];
     };
-    p.on_corners = [&mesh, &laws, rows, cases, components, part, contradicted] {
+    // There a factor is left out, as in the plane: it only helps to solve.
+    p.on_corners = [&mesh, recipe] {
         auto corners = std::make_shared<const SolidMesh>(linear_mesh(mesh));
-        FieldProblem problem = problem_of(*corners, laws, rows, cases, components, part, contradicted);
+        FieldProblem problem = problem_of(*corners, recipe, nullptr);
         return std::make_unique<ProblemOnCorners>(ProblemOnCorners{std::move(corners), std::move(problem)});
     };
     return p;
@@ -76,22 +101,15 @@ FieldProblem problem_of(const SolidMesh& mesh, const SolidLaws& laws, const Soli
 }  // namespace
 
 FieldProblem solid_displacement(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases,
-                                const Contradicted& contradicted) {
-    return problem_of(mesh, laws, rows, cases, 3, elastic, contradicted);
+                                const Contradicted& contradicted, const SolidTies& ties,
+                                const std::vector<double>* factor) {
+    return problem_of(mesh, {laws, rows, ties, cases, 3, elastic, contradicted}, factor);
 }
 
 FieldProblem solid_potential(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases,
-                             const Contradicted& contradicted) {
-    // Regions share one potential where they meet.
-    const SolidRows joined = [rows, cases](const SolidMesh& on) {
-        auto all = rows(on);
-        for (std::size_t s = on.nodes.size(); s < on.node_of_slot.size(); ++s)
-            all.push_back({{{static_cast<std::int32_t>(s), 1.0}, {on.node_of_slot[s], -1.0}},
-                           std::vector<double>(cases, 0.0),
-                           joined_slots});
-        return all;
-    };
-    return problem_of(mesh, laws, joined, cases, 1, conducting, contradicted);
+                             const Contradicted& contradicted, const SolidTies& ties,
+                             const std::vector<double>* factor) {
+    return problem_of(mesh, {laws, rows, ties, cases, 1, conducting, contradicted}, factor);
 }
 
 std::vector<double> solid_body_forces(

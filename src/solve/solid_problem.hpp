@@ -13,17 +13,23 @@ namespace dotsift {
 /// Equations between degrees of freedom, for whatever mesh of the part they are asked for.
 using SolidRows = std::function<std::vector<ConstraintRow>(const SolidMesh& mesh)>;
 
-/// Three displacements at each node; Rows that contradict each other throw InputError. Mesh and
-/// laws must outlive it.
-/// `contradicted` may tell in better words which, and must throw.
+/// Springs between them, and which interfaces resist.
+struct SolidTies {
+    std::function<std::vector<SourcedJoint>(const SolidMesh& mesh)> joints;
+    std::vector<ResistanceSpec> resistances;
+};
+
+/// Three displacements at each node. Rows that contradict each other throw InputError. Mesh and laws must outlive it.
+/// `contradicted` may tell in better words which, and must throw. `factor`: of the stiffness or the conductivity at
+/// each slot, read when elements are asked for; null or empty: 1.
 using Contradicted = std::function<void(const ConstraintRow& row, const ConstraintRow& earlier)>;
 FieldProblem solid_displacement(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows,
-                                std::size_t cases = 1, const Contradicted& contradicted = {});
-/// Whatever joins slots of one node has this source.
-inline constexpr int joined_slots = -1;
-/// A potential at each slot, the same at all slots of a node.
+                                std::size_t cases = 1, const Contradicted& contradicted = {},
+                                const SolidTies& ties = {}, const std::vector<double>* factor = nullptr);
+/// A potential at each slot, the same at all slots of a node but where an interface resists.
 FieldProblem solid_potential(const SolidMesh& mesh, const SolidLaws& laws, const SolidRows& rows, std::size_t cases = 1,
-                             const Contradicted& contradicted = {});
+                             const Contradicted& contradicted = {}, const SolidTies& ties = {},
+                             const std::vector<double>* factor = nullptr);
 
 /// Forces on the degrees of freedom that a density in the volume makes: one number a component, at a place of an
 /// element. `acts` tells in which elements. Integrated to degree 6.

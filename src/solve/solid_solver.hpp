@@ -39,20 +39,28 @@ class SolidSolver {
     SolutionIn<3> dual_potential(const std::string& load_case, const std::vector<double>& flow,
                                  const std::vector<double>& lift = {});
     [[nodiscard]] const SolidLaws& laws() const { return laws_; }
-    /// Of the displacements; after solve().
-    [[nodiscard]] const FieldProblem& displacement_problem() const { return displacement_problem_; }
+    /// Of the displacements of a load case; after solve().
+    [[nodiscard]] const FieldProblem& displacement_problem(const std::string& load_case) const {
+        return group_of(load_case).displacement_problem;
+    }
 
   private:
-    void solve_potential(const std::vector<SolidStart>& start, std::vector<SolutionIn<3>>& out);
-    void solve_displacement(const std::vector<SolidStart>& start, std::vector<SolutionIn<3>>& out);
+    /// Load cases that share their systems: all of them, or one each where materials change with the temperature.
+    struct Group {
+        std::vector<CaseSpec> cases;
+        FieldProblem potential_problem, displacement_problem;
+        std::vector<double> stiffness_factor, conductivity_factor;  ///< at the slots; empty: 1
+        std::unique_ptr<FieldSystem> potential, displacement;
+    };
+    void solve_potential(Group& group, std::span<const SolidStart> start, std::span<SolutionIn<3>> out) const;
+    void solve_displacement(Group& group, std::span<const SolidStart> start, std::span<SolutionIn<3>> out) const;
+    [[nodiscard]] Group& group_of(const std::string& load_case) const;
 
     const SolidMesh& mesh_;
     const Study& study_;
     const SolidLaws& laws_;
     bool keep_;
-    std::vector<CaseSpec> cases_;
-    FieldProblem potential_problem_, displacement_problem_;
-    std::unique_ptr<FieldSystem> potential_, displacement_;
+    std::vector<std::unique_ptr<Group>> groups_;
 };
 
 /// Solves for the potential, for the displacement, or for both one after the other, all cases with one factorisation

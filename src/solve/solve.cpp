@@ -8,27 +8,17 @@
 #include "base/errors.hpp"
 #include "solve/acting/balance.hpp"
 #include "solve/acting/loads.hpp"
+#include "solve/case_groups.hpp"
 #include "solve/material/thermal_strain.hpp"
 #include "solve/material/volume_strain.hpp"
 
 namespace dotsift {
 
-namespace {
-
-// Successive temperatures that differ by less than this share of their range solve the equation whose conductivity they
-// make: what is left is rounding beside the solver's own.
-constexpr double settled_share = 1e-12;
-constexpr int most_iterations = 100;
-
-}  // namespace
-
 StudySolver::StudySolver(const Mesh& mesh, const Study& study, bool keep)
     : mesh_(mesh), study_(study), keep_(keep), laws_(laws_of(study, mesh.region_names)) {
-    const auto cases = study.cases_to_solve();
-    const bool apart = study.stiffness_changes() || study.conductivity_changes();
-    for (std::size_t c = 0; c < (apart ? cases.size() : 1); ++c) {
+    for (auto& cases : case_groups(study)) {
         groups_.push_back(std::make_unique<Group>());
-        groups_.back()->cases = apart ? std::vector{cases[c]} : cases;
+        groups_.back()->cases = std::move(cases);
     }
 }
 
@@ -61,24 +51,12 @@ std::vector<Solution> StudySolver::solve(const std::vector<StartFields>& start) 
 
 void StudySolver::iterate_potential(Group& group, const std::vector<std::vector<double>>& flow,
                                     const std::vector<double>& start) const {
-    std::vector<double> temperature(mesh_.node_of_slot.size(), study_.conduction.reference);
-    if (start.size() == temperature.size()) temperature = start;
-    // Each time the linear equation of the conductivity that the last temperature makes (Picard).
-    for (int k = 0; k < most_iterations; ++k) {
-        group.conductivity_factor = conductivity_factor(mesh_, study_, temperature);
-        group.potential = std::make_unique<FieldSystem>(group.potential_problem, flow, study_.solver);
-        auto next = group.potential->solve(0, temperature);
-        const auto [low, high] = std::minmax_element(next.begin(), next.end());
-        const double range = std::max(*high - *low, std::max(std::fabs(*high), std::fabs(*low)));
-        double change = 0;
-        for (std::size_t s = 0; s < next.size(); ++s) change = std::max(change, std::fabs(next[s] - temperature[s]));
-        temperature = std::move(next);
-        if (change <= settled_share * range) return;
-    }
-    throw SolveError(fmt::format("the temperature has not settled after {} rounds: the conductivity changes too "
-                                 "steeply with it",
-                                 most_iterations),
-                     {}, "give a smoother conductivity over the temperature, or look whether its table fits the loads");
+    (void)settled_temperature(
+        mesh_.node_of_slot.size(), study_.conduction.reference, start, [&](const std::vector<double>& temperature) {
+            group.conductivity_factor = conductivity_factor(mesh_, study_, temperature);
+            group.potential = std::make_unique<FieldSystem>(group.potential_problem, flow, study_.solver);
+            return group.potential->solve(0, temperature);
+        });
 }
 
 void StudySolver::solve_potential(Group& group, std::span<const StartFields> start, std::span<Solution> out) const {

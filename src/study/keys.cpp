@@ -245,15 +245,20 @@ constexpr Key table[] = {
         "hoop."},
     Key{"material.NAME", "poissons_ratios", "[nu12, nu23, nu13]", "-",
         "Orthotropic: nu_ij is the contraction along j under stress along i."},
-    Key{"material.NAME", "shear_modulus", "stress > 0", "-", "Orthotropic: in the plane of the first two axes."},
-    Key{"material.NAME", "angle", "number, \"30 deg\"", "0", "Of the first axis from x, anticlockwise."},
+    Key{"material.NAME", "shear_modulus", "stress > 0; of solids [G12, G23, G13]", "-",
+        "Orthotropic: in the plane of the first two axes, of solids in that of each two."},
+    Key{"material.NAME", "angle", "number, \"30 deg\"", "0", "Of the first axis from x, anticlockwise, about z."},
+    Key{"material.NAME", "axes", "[[x, y, z], [x, y, z]]", "-",
+        "Of solids, instead of angle: directions of the first axis and to the side of the second; the third is square "
+        "to both."},
     Key{"material.NAME", "density", "density > 0", "-", "For the mass, gravity and rotation; as in \"7850 kg/m^3\"."},
     Key{"material.NAME", "expansion", "number or three, \"1.2e-5 1/K\", or formula of T", "0",
         "Thermal strain per degree, along all axes or each. A formula of the temperature T, which may call a table, is "
         "the "
         "mean from conduction.reference to there: the strain is expansion(T) (T - reference)."},
     Key{"material.NAME", "conductivity", "number or [k1, k2], \"40 W/(m K)\", or formula of T", "-",
-        "Conductivity, along all axes or the first and second. As a formula of the temperature T, or of whatever the "
+        "Conductivity, along all axes or the first and second, of solids also [k1, k2, k3]. As a formula of the "
+        "temperature T, or of whatever the "
         "potential is, the same along all axes; the equation is then solved round by round."},
 
     Key{"conduction", "potential", "text", "\"temperature\"",
@@ -274,8 +279,9 @@ constexpr Key table[] = {
 
     Key{"support.NAME", "on", "boundary name or names", "on or at required",
         "Where it acts; * and ? stand for any letters."},
-    Key{"support.NAME", "at", "[x, y] or a point's name", "-",
-        "Instead of `on`: a single corner of the outline or a named point, to stop a rigid motion."},
+    Key{"support.NAME", "at", "a place or a point's name", "-",
+        "Instead of `on`: a single corner of the outline or a named point, to stop a rigid motion; of solids a corner "
+        "or a named point."},
     Key{"support.NAME", "hold", "\"fixed\", \"symmetry\", \"antisymmetry\"", "-",
         "fixed: no displacement. symmetry: none across the boundary, which must be straight. antisymmetry: none along "
         "it."},
@@ -310,23 +316,26 @@ constexpr Key table[] = {
     Key{"remote.NAME", "uy", "length", "free", "Along y."},
     Key{"remote.NAME", "turn", "number, \"1 deg\"", "free", "Its rotation, anticlockwise."},
 
-    Key{"resistance.NAME", "on", "boundary name or names", "required", "Edges between two regions that resist."},
+    Key{"resistance.NAME", "on", "boundary name or names", "required",
+        "Edges between two regions that resist, of solids faces."},
     Key{"resistance.NAME", "value", "number > 0, \"1e-4 m^2 K/W\"", "required", "Jump of the potential per flux."},
 
     Key{"load.NAME", "on", "boundary (or region) name or names", "required on boundaries, else everywhere",
         "Where it acts: boundaries, or regions for what acts in the volume."},
-    Key{"load.NAME", "at", "[x, y] or a point's name", "-", "With force: it acts at this point."},
+    Key{"load.NAME", "at", "a place or a point's name", "-", "With force: it acts at this point."},
     Key{"load.NAME", "traction", "[tx, ty]", "-",
         "Force per area; numbers or formulas. Of a solid this and all other vectors have three components."},
     Key{"load.NAME", "pressure", "stress or formula", "-", "Pressure, positive into the material."},
     Key{"load.NAME", "force", "[fx, fy]", "-", "Total force, spread over the boundary, or at a point."},
-    Key{"load.NAME", "moment", "moment", "-",
-        "Total moment, anticlockwise, spread over the boundary as a traction that grows in proportion to the distance "
+    Key{"load.NAME", "moment", "moment; of solids [mx, my, mz]", "-",
+        "Total moment, anticlockwise, of solids about the axes, spread over the boundary as a traction that grows in "
+        "proportion to the distance "
         "from its centre."},
     Key{"load.NAME", "body_force", "[bx, by]", "-", "Force per volume; numbers or formulas."},
     Key{"load.NAME", "gravity", "[gx, gy]", "-", "Acceleration by which the weight pulls: [0, \"-9.81 m/s^2\"]."},
     Key{"load.NAME", "rotation", "angular speed, \"3000 rpm\"", "-",
-        "Centrifugal force about the point about, or the axis of an axisymmetric part."},
+        "Centrifugal force about the point about, or the axis of an axisymmetric part; of solids about the line "
+        "about."},
     Key{"load.NAME", "temperature_change", "number or formula", "-",
         "Change of temperature, which strains what expands."},
     Key{"load.NAME", "flux", "number or formula, \"500 W/m^2\"", "-", "Flux per area into the part."},
@@ -337,7 +346,8 @@ constexpr Key table[] = {
     Key{"load.NAME", "ambient", "number or formula", "with transfer: required", "The potential of the surroundings."},
     Key{"load.NAME", "spread", "formula", "\"1\"",
         "With force or flow: how it is spread; scaled so that the total is kept."},
-    Key{"load.NAME", "about", "[x, y]", "[0, 0]", "Origin of r and theta in its formulas; centre of rotation."},
+    Key{"load.NAME", "about", "[x, y]; [[x, y, z], [x, y, z]]", "[0, 0]; the axis z",
+        "Origin of r and theta in its formulas; centre of rotation, of a solid's rotation two points of the axis."},
 
     Key{"case.NAME", "factors", "table name = number", "required",
         "A load case: loads and remote points act with these factors, loads that are not named do not act. Prescribed "
@@ -585,7 +595,8 @@ constexpr Key table[] = {
     Key{"vary.NAME", "together", "true, false", "false",
         "The first values of all variables together, then the second ones; otherwise every combination."},
 
-    Key{"path.NAME", "points", "array of [x, y]", "this or follow", "Its two ends, or all its corners."},
+    Key{"path.NAME", "points", "array of [x, y], of solids [x, y, z]", "this or follow",
+        "Its two ends, or all its corners."},
     Key{"path.NAME", "follow", "boundary name or names", "this or points",
         "The edges of these names, one after the other, with the material on the left; distances are along them."},
     Key{"path.NAME", "from", "[x, y] or a point's name", "its first corner",

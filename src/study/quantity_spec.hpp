@@ -35,7 +35,7 @@ enum class FieldOrigin { recovered, elements, integration_points };
 struct PathSpec {
     std::string name;
     Where where;
-    std::vector<Vec2> points;         ///< its corners; of a boundary none
+    std::vector<Vec3> points;         ///< its corners, in the plane with z = 0; of a boundary none
     std::vector<std::string> follow;  ///< patterns of boundary names: instead of corners, the edges of these names
     std::optional<Vec2> from, to;     ///< of a boundary: where it begins and ends; nothing: its whole length
     std::string from_name, to_name;   ///< the same by the names of points

@@ -225,7 +225,7 @@ struct CleanupSpec {
 struct Orthotropy {
     std::array<double, 3> moduli{};  ///< along the first, second and third axis
     std::array<double, 3> ratios{};  ///< Poisson's ratios 12, 23, 13: nu_ij / E_i = nu_ji / E_j
-    double shear = 0;                ///< modulus in the plane 12
+    std::array<double, 3> shears{};  ///< moduli in the planes 12, 23, 13; the plane states need the first alone
 };
 
 struct MaterialSpec {
@@ -235,13 +235,14 @@ struct MaterialSpec {
     double youngs_modulus = 0, poissons_ratio = 0;
     bool moduli_have_units = false;  ///< of their own
     std::optional<double> density;
-    std::optional<Orthotropy> orthotropy;  ///< instead of the first two
-    double angle = 0;                      ///< of the first axis from x, anticlockwise
-    std::array<double, 3> expansion{};     ///< thermal strain per degree along the axes
+    std::optional<Orthotropy> orthotropy;     ///< instead of the first two
+    double angle = 0;                         ///< of the first axis from x, anticlockwise, about z
+    std::optional<std::array<Vec3, 2>> axes;  ///< of solids instead: along the first, and to the side of the second
+    std::array<double, 3> expansion{};        ///< thermal strain per degree along the axes
     /// Formulas of the temperature T; the constants above are then those at the reference. The expansion is the same
     /// along all axes, and the mean from the reference to there.
     std::optional<Formula> modulus_of_temperature, expansion_of_temperature, conductivity_of_temperature;
-    std::optional<std::array<double, 2>> conductivity;  ///< along the first and the second axis
+    std::optional<std::array<double, 3>> conductivity;  ///< along the axes
     [[nodiscard]] bool elastic() const { return youngs_modulus > 0 || orthotropy; }
     /// Keeps its volume so nearly that linear elements are too stiff; where the thickness cannot give way.
     [[nodiscard]] bool nearly_incompressible() const {
@@ -265,7 +266,7 @@ struct SupportSpec {
     std::string name;
     Where where;
     std::vector<std::string> on;  ///< patterns of boundary names
-    std::optional<Vec2> at;       ///< instead of `on`: a corner of the outline or another point that the mesh keeps
+    std::optional<Vec3> at;       ///< instead of `on`: a corner of the outline or another point that the mesh keeps
     std::string at_name;          ///< the same by the name of a point
     Hold hold = Hold::values;
     std::array<std::optional<Formula>, 3> displacement;             ///< for Hold::values; in the plane two
@@ -325,7 +326,7 @@ enum class LoadKind {
     point,               ///< a force at a point
     body,                ///< a force per volume
     gravity,             ///< an acceleration
-    rotation,            ///< about the axis, or the point `about`
+    rotation,            ///< about the axis, or the point `about`; of solids about `axis`
     temperature_change,  ///< a thermal strain
     flux,                ///< per area, into the part
     flow,                ///< total, into the part
@@ -346,11 +347,13 @@ struct LoadSpec {
     Where where;
     std::vector<std::string> on;
     LoadKind kind = LoadKind::traction;
-    std::array<Formula, 3> components;  ///< scalar kinds use the first; transfer: the coefficient, the ambient
-    std::optional<Formula> spread;      ///< force, flow: how it is distributed; nothing: evenly
-    std::optional<Vec2> at;             ///< point
-    std::string at_name;                ///< the same by the name of a point
+    /// Scalar kinds use the first, as a moment in the plane does; transfer: the coefficient, the ambient.
+    std::array<Formula, 3> components;
+    std::optional<Formula> spread;  ///< force, flow: how it is distributed; nothing: evenly
+    std::optional<Vec3> at;         ///< point
+    std::string at_name;            ///< the same by the name of a point
     Vec2 about{};
+    std::array<Vec3, 2> axis{{{}, {{0, 0, 1}}}};  ///< of a solid's rotation: two points of it
 };
 
 /// Loads that act together, each with a factor; prescribed values of supports and remote points act with theirs, or 1.

@@ -69,13 +69,13 @@ const std::string wood =
 MaterialSpec material_of(bool orthotropic) {
     MaterialSpec m;
     if (orthotropic) {
-        m.orthotropy = Orthotropy{{1200, 500, 300}, {0.3, 0.25, 0.2}, 180};
+        m.orthotropy = Orthotropy{{1200, 500, 300}, {0.3, 0.25, 0.2}, {180, 150, 120}};
         m.angle = 25 * 3.14159265358979323846 / 180;
-        m.conductivity = {{3, 0.5}};
+        m.conductivity = {{3, 0.5, 0.5}};
     } else {
         m.youngs_modulus = 1000;
         m.poissons_ratio = 0.3;
-        m.conductivity = {{2, 2}};
+        m.conductivity = {{2, 2, 2}};
     }
     return m;
 }

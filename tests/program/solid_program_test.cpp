@@ -128,6 +128,69 @@ TEST_CASE("a solid goes from its study to a report; what was written is read bac
     CHECK(run({"report", out.string()}).status == 2);
 }
 
+TEST_CASE("paths, walls and integration points of a solid are written; what acts on it goes on from what is stored") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file("hot.toml", plate.substr(0, plate.find("[support.wall]")) + R"toml(
+expansion = "1.2e-5 * (1 + T / 1000)"
+conductivity = "40 + T / 50"
+[support.wall]
+on = "wall"
+hold = "fixed"
+potential = 300
+[support.bed]
+on = "below"
+normal_stiffness = 5
+[load.air]
+on = ["pull", "above"]
+transfer = 0.02
+ambient = 20
+[load.twist]
+on = "pull"
+moment = [500, 0, 0]
+[size]
+global = 5
+[results]
+integration_points = true
+[path.through]
+points = [[6, 10, 0], [6, 10, 4]]
+[series.uniform]
+kind = "uniform"
+most_levels = 2
+[quantity.membrane]
+of = "sxx"
+along = "through"
+take = "membrane"
+[quantity.warm]
+of = "potential"
+along = "through"
+take = "mean"
+)toml");
+    const fs::path out = folder / "out";
+    REQUIRE(run({"run", study, "-o", out.string(), "--quiet"}).status <= 1);
+    const fs::path level = out / "uniform/level-2";
+    const std::string path = content_of(level / "path-through.csv");
+    CHECK(has(path, "distance [mm],x [mm],y [mm],z [mm],ux [mm]"));
+    CHECK(has(path, "flux_z"));
+    CHECK(std::count(path.begin(), path.end(), '\n') == 102);
+    CHECK(has(content_of(level / "wall-through.csv"), "membrane + bending"));
+    CHECK(has(content_of(level / "integration-points.csv"), "element,x [mm],y [mm],z [mm],sxx [MPa]"));
+    CHECK(has(content_of(out / "report.html"), "Stress through the wall along through"));
+    CHECK(fs::exists(out / "charts/path-through.png"));
+    const json numbers = parsed(level / "level.json");
+    CHECK(numbers["loads"].size() == 2);
+    // Cut off and gone on with: the same files.
+    const fs::path cut = folder / "cut";
+    fs::copy(out, cut, fs::copy_options::recursive);
+    fs::remove_all(cut / "uniform/level-2");
+    CHECK(run({"run", study, "-o", cut.string(), "--resume", "--quiet"}).status <= 1);
+    CHECK(content_of(level / "mesh.vtu") == content_of(cut / "uniform/level-2/mesh.vtu"));
+    CHECK(content_of(level / "path-through.csv") == content_of(cut / "uniform/level-2/path-through.csv"));
+    // Made anew from what is stored, the report says the same.
+    const std::string before = content_of(out / "report.html");
+    CHECK(run({"report", out.string()}).status <= 1);
+    CHECK(content_of(out / "report.html") == before);
+}
+
 TEST_CASE("a solid whose stress is known in closed form shows its true errors, and every component is asked for") {
     const TemporaryFolder folder;
     std::string ball = content_of(fs::path(DOTSIFT_SOURCE) / "examples/verification/hollow-ball.toml");
@@ -202,16 +265,26 @@ TEST_CASE("a solid is checked, inspected, sized, meshed, judged and varied; what
     const auto refused = run({"remesh", study, (mesh / "mesh.vtu").string(), "-o", (folder / "x").string()});
     CHECK(refused.status == 2);
     CHECK(has(refused.err, "does not work on solids yet"));
-    const std::string wrong = folder.file("wrong.toml", plate +
-                                                            "[load.more]\non = \"bor\"\nmoment = 3\n[path.p]\npoints = "
-                                                            "[[0, 0], [1, 1]]\n");
+    const std::string wrong = folder.file("wrong.toml", plate + R"toml([load.more]
+on = "bor"
+pressure = 3
+[load.turn]
+on = "bore"
+moment = 3
+[path.p]
+points = [[0, 0], [1, 1]]
+)toml");
     const auto told = run({"check", wrong});
     CHECK(told.status == 2);
-    for (const char* text :
-         {"did you mean \"bore\"?", "a moment is not possible in solids yet", "path.p is not possible"}) {
+    for (const char* text : {"load.turn.moment", "path.p.points"}) {
         CAPTURE(text);
         CHECK(has(told.err, text));
     }
+    const std::string later = folder.file(
+        "later.toml", plate + "[load.more]\non = \"bor\"\npressure = 3\n[remote.r]\non = \"bore\"\nat = [0, 0]\n");
+    const auto missing = run({"check", later});
+    CHECK(has(missing.err, "did you mean \"bore\"?"));
+    CHECK(has(missing.err, "remote.r is not possible in solids yet"));
     const std::string fine = folder.file("fine.toml", plate + "[size.local.all]\non = \"*\"\nsize = 0.001\n");
     CHECK(has(run({"check", fine}).err, "more than the limit"));
 }

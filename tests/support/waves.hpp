@@ -15,7 +15,7 @@ inline MaterialSpec material() {
     m.name = "foam";
     m.youngs_modulus = 80;
     m.poissons_ratio = 0.3;
-    m.conductivity = {{1.7, 1.7}};
+    m.conductivity = {{1.7, 1.7, 1.7}};
     return m;
 }
 

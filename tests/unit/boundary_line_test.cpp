@@ -121,7 +121,9 @@ TEST_CASE("quantities along a boundary: means over a part of it, extremes, integ
     CHECK(std::fabs(s.value("radial")) < 0.05);  // free
     CHECK(s.value("hoop") == doctest::Approx(s.value("edge")).epsilon(5e-3));
     CHECK(std::fabs(s.value("force")) == doctest::Approx(40).epsilon(1e-3));
-    const std::string csv = path_csv(s.both.study, LevelFields{s.mesh, s.laws, s.cases, {}, {}}, s.both.study.paths[2]);
+    Level level;
+    level.fields = std::make_shared<const LevelFields>(LevelFields{s.mesh, s.laws, s.cases, {}, {}});
+    const std::string csv = path_csv(s.both.study, level, s.both.study.paths[2]);
     CHECK(std::count(csv.begin(), csv.end(), '\n') == 202);
 }
 

@@ -292,7 +292,7 @@ TEST_CASE("each load case has its own constants, as if it were alone, also from 
 
 TEST_CASE("constants of an orthotropic material stand at their places, and flux and resistance undo each other") {
     MaterialSpec m;
-    m.orthotropy = Orthotropy{{100, 40, 10}, {0.3, 0.2, 0.1}, 15};  // nu12, nu23, nu13
+    m.orthotropy = Orthotropy{{100, 40, 10}, {0.3, 0.2, 0.1}, {15, 12, 10}};  // nu12, nu23, nu13
     for (const Plane plane : {Plane::stress, Plane::strain, Plane::axisymmetric}) {
         const auto& c = elastic_law(m, plane).compliance;  // xx, yy, xy, zz
         CHECK(c[0][1] == doctest::Approx(-0.3 / 100));
@@ -301,7 +301,7 @@ TEST_CASE("constants of an orthotropic material stand at their places, and flux 
         CHECK(c[2][2] == doctest::Approx(1.0 / 15));
         CHECK(c[3][3] == doctest::Approx(1.0 / 10));
     }
-    m.conductivity = {{5, 2}};
+    m.conductivity = {{5, 2, 2}};
     for (const double angle : {0.0, 0.4, 2.0}) {
         m.angle = angle;
         const ConductionLaw law = conduction_law(m);

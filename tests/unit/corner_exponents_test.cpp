@@ -21,7 +21,7 @@ RegionLaw law(double modulus, double poisson, double conductivity, Plane plane =
     MaterialSpec m;
     m.youngs_modulus = modulus;
     m.poissons_ratio = poisson;
-    m.conductivity = std::array{conductivity, conductivity};
+    m.conductivity = std::array{conductivity, conductivity, conductivity};
     RegionLaw out;
     out.elastic = elastic_law(m, plane);
     out.conduction = conduction_law(m);

@@ -267,7 +267,9 @@ TEST_CASE("stresses along a path and at integration points are those of the bent
     fields.mesh = s.mesh;
     fields.laws = s.laws;
     fields.cases = s.cases;
-    const auto along = csv_rows(path_csv(s.both.study, fields, s.both.study.paths.front()));
+    Level level;
+    level.fields = std::make_shared<const LevelFields>(std::move(fields));
+    const auto along = csv_rows(path_csv(s.both.study, level, s.both.study.paths.front()));
     REQUIRE(along.size() == 22);
     for (std::size_t r = 1; r < along.size(); ++r) {
         REQUIRE(along[r].size() == along[0].size());
@@ -279,7 +281,7 @@ TEST_CASE("stresses along a path and at integration points are those of the bent
         CHECK(std::stod(along[r][csv_column(along, "von_mises")]) ==
               doctest::Approx(12 * std::fabs(y - 1)).scale(1).epsilon(1e-7));
     }
-    const auto points = csv_rows(integration_points_csv(s.both.study, fields));
+    const auto points = csv_rows(integration_points_csv(s.both.study, level));
     CHECK(points.size() > s.mesh.element_count() * 3);
     for (std::size_t r = 1; r < points.size(); ++r) {
         const double y = std::stod(points[r][csv_column(points, "y ")]);

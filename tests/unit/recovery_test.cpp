@@ -103,7 +103,7 @@ TEST_CASE("what lies near a node counts for the polynomial round it") {
     laws.regions.resize(1);
     laws.regions[0].conduction = conduction_law([] {
         MaterialSpec m;
-        m.conductivity = {{1, 1}};
+        m.conductivity = {{1, 1, 1}};
         return m;
     }());
     CHECK(fit_gradient(laws, in).at({{0, 0}})[0] == doctest::Approx(1).epsilon(0.2));  // 2.5 if all count alike

@@ -60,7 +60,7 @@ TEST_CASE("a material of a shared file is read in the study's units; the study's
     const auto skin =
         with_material(folder, "[material.mine]\nfrom = \"alloys.toml\"\nentry = \"skin\"\nangle = \"30 deg\"\n", other);
     REQUIRE(other.empty());
-    CHECK(skin.study.materials.front().orthotropy->shear == doctest::Approx(4000));
+    CHECK(skin.study.materials.front().orthotropy->shears[0] == doctest::Approx(4000));
     CHECK(skin.study.materials.front().angle == doctest::Approx(0.5236).epsilon(1e-3));
 }
 

@@ -161,7 +161,8 @@ std::unique_ptr<SolvedSolid> solved_solid(const std::string& text, double finer)
 }
 
 std::optional<Functional> functional(const SolvedSolid& s, const QuantitySpec& q, const CaseFieldsIn<3>& fields) {
-    return functional_of(q, s.both.study, s.mesh, s.laws, fields, s.solver->displacement_problem(), q.at);
+    return functional_of(q, s.both.study, s.mesh, s.laws, fields,
+                         s.solver->displacement_problem(fields.solution.load_case), q.at);
 }
 
 }  // namespace

@@ -137,9 +137,6 @@ TEST_CASE("a solid that nothing holds is told with a place in it") {
                                   return std::vector<ConstraintRow>{{{{0, 1.0}}, {1.0}, 0}, {{{0, 1.0}}, {2.0}, 1}};
                               }),
         InputError);
-    MaterialSpec grained = material();
-    grained.orthotropy = Orthotropy{{80, 80, 80}, {0.3, 0.3, 0.3}, 30};
-    CHECK_THROWS_AS((void)solid_law(grained), InputError);
 }
 
 TEST_CASE("an even stress by tractions on five faces of shaken cubes is exact") {
@@ -208,7 +205,7 @@ TEST_CASE("two materials in a row share one potential, and one displacement") {
     MaterialSpec soft = material(), stiff = material();
     soft.poissons_ratio = stiff.poissons_ratio = 0;
     stiff.youngs_modulus *= 5;
-    stiff.conductivity = {{5 * 1.7, 5 * 1.7}};
+    stiff.conductivity = {{5 * 1.7, 5 * 1.7, 5 * 1.7}};
     const SolidLaws laws{{solid_law(soft), solid_law(stiff)}};
     for (const CubeCut cut : all_cuts) {
         CAPTURE(static_cast<int>(cut));

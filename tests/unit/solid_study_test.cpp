@@ -287,7 +287,7 @@ TEST_CASE("the study of a solid is answered with all its faults") {
               "stands beside extrude"));
     CHECK(has(faults(bar, rest + "[load.m]\non = \"right\"\ntraction = [1, 0]\n"), "three numbers"));
     CHECK(has(faults(bar, rest + "[load.m]\non = \"rigth\"\npressure = 1\n"), "did you mean \"right\"?"));
-    CHECK(has(faults(bar, rest + "[load.m]\non = \"right\"\nmoment = 1\n"), "not possible in solids yet"));
+    CHECK(has(faults(bar, rest + "[remote.m]\non = \"right\"\nat = [1, 0]\n"), "not possible in solids yet"));
     CHECK(has(faults(bar, rest + "[quantity.t]\nof = \"turn\"\non = \"right\"\n"), "which a solid part has not"));
     CHECK(has(
         faults("plane = \"stress\"\n" + rectangle(0, 0, 4, 1, bar_sides),
@@ -464,7 +464,7 @@ TEST_CASE("guides of sizes in space tell what is wrong") {
              {"inside = { shape = \"sphere\", radius = 1, width = 2 }\nsize = 1\n", "has no meaning for a sphere"},
              {"along = { shape = \"line\", from = [0, 0, 0] }\nsize = 1\n", "a line has two ends"},
              {"along = { shape = \"circle\", radius = 3 }\nsize = 1\n", "must be \"line\" here"},
-             {"on = \"all\"\nacross = 3\n", "not possible in solids yet"},
+             {"on = \"all\"\ndivisions = 3\n", "divisions go with edges"},
          }) {
         CAPTURE(rule);
         const std::string text = faults(block, steel + "[size.local.r]\n" + rule + series);

@@ -13,9 +13,9 @@ using namespace dotsift::test;
 
 namespace {
 
-std::optional<WallStress> wall_of(const SolvedCases& s, std::size_t load_case = 0) {
+std::optional<WallStressIn<2>> wall_of(const SolvedCases& s, std::size_t load_case = 0) {
     const ElementLocator locator(s.mesh);
-    return wall_stress(s.both.study.paths.front(), {s.mesh, s.laws, s.cases[load_case], {}}, locator);
+    return wall_stress<2>(s.both.study.paths.front(), {s.mesh, s.laws, s.cases[load_case], {}}, locator);
 }
 
 /// A quarter of a tube, 3 to 5, under a pressure of 10 inside.
@@ -169,8 +169,10 @@ TEST_CASE("the table has a row for each part and end, its CSV all digits, and li
     f.mesh = s.mesh;
     f.laws = s.laws;
     f.cases = s.cases;
+    Level level;
+    level.fields = std::make_shared<const LevelFields>(std::move(f));
     const Study& study = s.both.study;
-    const Table table = wall_table(study, f, study.paths.front());
+    const Table table = wall_table(study, level, study.paths.front());
     REQUIRE(table.rows.size() == 10);
     CHECK(table.headings.size() == 8);
     CHECK(table.rows[0][1].text == "membrane");
@@ -182,9 +184,9 @@ TEST_CASE("the table has a row for each part and end, its CSV all digits, and li
     CHECK(has(csv, "\nend,peak,"));
     PathSpec path;
     path.points = {{{0, 0.5}}, {{4.9, 0.5}}};
-    CHECK(wall_table(study, f, path).rows.empty());
+    CHECK(wall_table(study, level, path).rows.empty());
     path.points = {{{3.5, 0.5}}, {{4, 0.5}}, {{4, 1}}};
-    CHECK(wall_table(study, f, path).rows.empty());
+    CHECK(wall_table(study, level, path).rows.empty());
 }
 
 TEST_SUITE_END();

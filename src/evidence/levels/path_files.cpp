@@ -16,17 +16,59 @@ namespace dotsift {
 
 namespace {
 
-std::vector<Field> fields_of(const Study& study) {
+/// Components, and in tables of paths the displacement and what is made of the stress.
+std::vector<Field> fields_of(const Study& study, bool all) {
     std::vector<Field> list;
-    if (study.elastic())
-        list = {Field::ux,  Field::uy,        Field::sxx,           Field::syy,           Field::szz,
-                Field::sxy, Field::von_mises, Field::max_principal, Field::min_principal, Field::max_shear};
-    if (study.conducts()) list.insert(list.end(), {Field::potential, Field::flux_x, Field::flux_y});
+    const bool solid = study.solid();
+    const auto add = [&](std::initializer_list<Field> more) { list.insert(list.end(), more); };
+    if (study.elastic()) {
+        if (all) add({Field::ux, Field::uy});
+        if (all && solid) add({Field::uz});
+        add({Field::sxx, Field::syy, Field::szz, Field::sxy});
+        if (solid) add({Field::syz, Field::szx});
+        add({Field::von_mises});
+        if (all) add({Field::max_principal, Field::min_principal, Field::max_shear});
+    }
+    if (study.conducts()) {
+        if (all) add({Field::potential});
+        add({Field::flux_x, Field::flux_y});
+        if (solid) add({Field::flux_z});
+    }
     return list;
 }
 
-ElementPoint at(const Mesh& mesh, const Location& where) {
-    return evaluate(mesh.kinds[where.element], mesh.positions(where.element), where.xi);
+std::span<const ShapePoint> rule_points(const LevelFields& f, std::size_t e, std::span<const Vec2> positions) {
+    return integration_points(f.mesh, f.laws, e, positions);
+}
+std::span<const ShapePointIn<3>> rule_points(const LevelFieldsIn<3>& f, std::size_t e,
+                                             std::span<const Vec3> positions) {
+    const ElementKind kind = f.mesh.kinds[e];
+    return tabulated<3>(kind, stiffness_rule<3>(kind, is_straight(kind, positions)));
+}
+
+/// act(fields) with those of a level, whatever its dimension.
+template <class Act>
+auto with_fields(const Level& level, Act act) {
+    return level.solid ? act(*level.solid) : act(*level.fields);
+}
+
+std::string told(const Vec3& p, bool in_space) {
+    return in_space ? fmt::format("({:g}, {:g}, {:g})", p[0], p[1], p[2]) : fmt::format("({:g}, {:g})", p[0], p[1]);
+}
+
+/// "x [mm],y [mm]", in space z too.
+template <int D>
+std::string place_columns(const std::string& length) {
+    std::string out;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(D); ++c)
+        out += fmt::format("{}{} [{}]", c > 0 ? "," : "", "xyz"[c], length);
+    return out;
+}
+template <int D>
+std::string place_values(const Vec<D>& p, double size) {
+    std::string out;
+    for (const double x : p.c) out += fmt::format(",{:.10g}", without_rounding(x, size));
+    return out;
 }
 
 /// What is shown along a path.
@@ -43,68 +85,85 @@ FieldAlong field_along(const Study& study, const PathSpec& path) {
 }
 
 /// The largest coordinate.
-double size_of(const Mesh& mesh) {
+template <int D>
+double size_of(const MeshIn<D>& mesh) {
     double size = 0;
-    for (const auto& p : mesh.nodes) size = std::max({size, std::fabs(p[0]), std::fabs(p[1])});
+    for (const auto& p : mesh.nodes)
+        for (const double x : p.c) size = std::max(size, std::fabs(x));
     return size;
 }
 
 /// The heading of a column.
-std::string column(const Study& study, const LevelFields& f, const CaseFields& c, Field field) {
+template <int D>
+std::string column(const Study& study, const LevelFieldsIn<D>& f, const CaseFieldsIn<D>& c, Field field) {
     const std::string unit = unit_of(study, field);
     const std::string name =
         f.cases.size() == 1 ? std::string(name_of(field)) : fmt::format("{}.{}", name_of(field), c.solution.load_case);
     return unit.empty() ? name : fmt::format("{} [{}]", name, unit);
 }
 
-}  // namespace
-
-std::string path_csv(const Study& study, const LevelFields& f, const PathSpec& path) {
+template <int D>
+std::string path_rows(const Study& study, const LevelFieldsIn<D>& f, const PathSpec& path) {
     const double size = size_of(f.mesh);
-    const ElementLocator locator(f.mesh);
-    const auto fields = fields_of(study);
+    const ElementLocatorIn<D> locator(f.mesh);
+    const auto fields = fields_of(study, true);
     const std::string length = study.units.label(dimension::length);
-    std::string text = fmt::format("distance [{0}],x [{0}],y [{0}]", length);
+    std::string text = fmt::format("distance [{}],", length) + place_columns<D>(length);
     for (const auto& c : f.cases)
-        for (const auto field : fields) text += "," + column(study, f, c, field);
+        for (const auto field : fields) text += "," + column<D>(study, f, c, field);
     text += "\n";
-    for (const auto& p : sample_path(path, locator)) {
-        text += fmt::format("{:.10g},{:.10g},{:.10g}", p.distance, without_rounding(p.position[0], size),
-                            without_rounding(p.position[1], size));
+    for (const auto& p : sample_path<D>(path, locator)) {
+        text += fmt::format("{:.10g}", p.distance) + place_values<D>(p.position, size);
         for (const auto& c : f.cases)
-            for (const auto field : fields)
-                text += p.where ? fmt::format(",{:.10g}", field_at(field, {f.mesh, f.laws, c, {}}, p.where->element,
-                                                                   at(f.mesh, *p.where)))
-                                : std::string(",");
+            for (const auto field : fields) {
+                text += ",";
+                if (!p.where) continue;
+                const auto e = p.where->element;
+                const FieldSourceIn<D> source{f.mesh, f.laws, c, {}};
+                text += fmt::format(
+                    "{:.10g}",
+                    field_at<D>(field, source, e, evaluate<D>(f.mesh.kinds[e], f.mesh.positions(e), p.where->xi)));
+            }
         text += "\n";
     }
     return text;
 }
 
-Table wall_table(const Study& study, const LevelFields& f, const PathSpec& path) {
+/// What a table of a wall shows of a stress, and the headings of its columns.
+std::vector<double> shown_of(const Stress& t) {
+    return {t[0], t[1], t[3], t[2], von_mises(t), 2 * max_shear(t)};
+}
+std::vector<double> shown_of(const Stress3& t) {
+    return {t[0], t[1], t[3], t[2], t[4], t[5], von_mises(t), 2 * max_shear(t)};
+}
+std::vector<const char*> wall_headings(const Study& study) {
+    if (study.solid()) return {"sxx", "syy", "szz", "sxy", "syz", "szx", "von Mises", "intensity"};
+    return {"along the line", "across it", study.plane == Plane::axisymmetric ? "hoop" : "out of plane",
+            "shear",          "von Mises", "intensity"};
+}
+
+template <int D>
+Table wall_rows(const Study& study, const LevelFieldsIn<D>& f, const PathSpec& path) {
     Table out;
     if (!study.elastic()) return out;
     const std::string unit = study.units.label(dimension::stress);
     const bool cases = f.cases.size() > 1;
     if (cases) out.headings.push_back({"load case", ""});
     out.headings.insert(out.headings.end(), {{"end", ""}, {"part of the stress", ""}});
-    for (const auto* name :
-         {"along the line", "across it", study.plane == Plane::axisymmetric ? "hoop" : "out of plane", "shear",
-          "von Mises", "intensity"})
-        out.headings.push_back({name, unit});
-    const ElementLocator locator(f.mesh);
+    for (const auto* name : wall_headings(study)) out.headings.push_back({name, unit});
+    const ElementLocatorIn<D> locator(f.mesh);
     for (const auto& c : f.cases) {
-        const auto wall = wall_stress(path, {f.mesh, f.laws, c, {}}, locator);
+        const auto wall = wall_stress<D>(path, FieldSourceIn<D>{f.mesh, f.laws, c, {}}, locator);
         if (!wall) return {};
         double largest = 0;
         for (const auto* end : {&wall->start, &wall->end})
             for (const double x : end->whole) largest = std::max(largest, std::fabs(x));
-        const auto add = [&](const char* end, const char* part, const Stress& t) {
+        const auto add = [&](const char* end, const char* part, const StressIn<D>& t) {
             std::vector<TableCell> row;
             if (cases) row.push_back(text_cell(c.solution.load_case));
             row.push_back(text_cell(end));
             row.push_back(text_cell(part));
-            for (const double x : {t[0], t[1], t[3], t[2], von_mises(t), 2 * max_shear(t)})
+            for (const double x : shown_of(t))
                 row.push_back(number_cell(x, std::fabs(x) <= rounding_share * largest ? "0" : sensible(x, 4)));
             out.rows.push_back(std::move(row));
         };
@@ -118,6 +177,43 @@ Table wall_table(const Study& study, const LevelFields& f, const PathSpec& path)
     }
     out.sortable = false;
     return out;
+}
+
+template <int D>
+std::string integration_rows(const Study& study, const LevelFieldsIn<D>& f) {
+    const double size = size_of(f.mesh);
+    const auto fields = fields_of(study, false);
+    std::string text = "element," + place_columns<D>(study.units.label(dimension::length));
+    for (const auto& c : f.cases)
+        for (const auto field : fields) text += "," + column<D>(study, f, c, field);
+    text += "\n";
+    for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
+        const auto positions = f.mesh.positions(e);
+        for (const auto& q : rule_points(f, e, positions)) {
+            const auto p = evaluate<D>(f.mesh.kinds[e], positions, q);
+            text += fmt::format("{}", e) + place_values<D>(p.position, size);
+            for (const auto& c : f.cases) {
+                const FieldSourceIn<D> own{f.mesh, f.laws, c, {}, FieldOrigin::integration_points};
+                for (const auto field : fields) text += fmt::format(",{:.10g}", field_at<D>(field, own, e, p));
+            }
+            text += "\n";
+        }
+    }
+    return text;
+}
+
+}  // namespace
+
+std::string path_csv(const Study& study, const Level& level, const PathSpec& path) {
+    return with_fields(level, [&](const auto& f) { return path_rows(study, f, path); });
+}
+
+Table wall_table(const Study& study, const Level& level, const PathSpec& path) {
+    return with_fields(level, [&](const auto& f) { return wall_rows(study, f, path); });
+}
+
+std::string integration_points_csv(const Study& study, const Level& level) {
+    return with_fields(level, [&](const auto& f) { return integration_rows(study, f); });
 }
 
 std::string wall_csv(const Table& table) {
@@ -136,32 +232,6 @@ std::string wall_csv(const Table& table) {
     return text;
 }
 
-std::string integration_points_csv(const Study& study, const LevelFields& f) {
-    const double size = size_of(f.mesh);
-    std::vector<Field> fields;
-    if (study.elastic()) fields = {Field::sxx, Field::syy, Field::szz, Field::sxy, Field::von_mises};
-    if (study.conducts()) fields.insert(fields.end(), {Field::flux_x, Field::flux_y});
-    const std::string length = study.units.label(dimension::length);
-    std::string text = fmt::format("element,x [{0}],y [{0}]", length);
-    for (const auto& c : f.cases)
-        for (const auto field : fields) text += "," + column(study, f, c, field);
-    text += "\n";
-    for (std::size_t e = 0; e < f.mesh.element_count(); ++e) {
-        const auto positions = f.mesh.positions(e);
-        for (const auto& q : integration_points(f.mesh, f.laws, e, positions)) {
-            const ElementPoint p = evaluate(f.mesh.kinds[e], positions, q);
-            text += fmt::format("{},{:.10g},{:.10g}", e, without_rounding(p.position[0], size),
-                                without_rounding(p.position[1], size));
-            for (const auto& c : f.cases)
-                for (const auto field : fields)
-                    text += fmt::format(
-                        ",{:.10g}", field_at(field, {f.mesh, f.laws, c, {}, FieldOrigin::integration_points}, e, p));
-            text += "\n";
-        }
-    }
-    return text;
-}
-
 std::map<std::string, PictureFiles> draw_path_charts(const Study& study, const StudyResult& result) {
     std::map<std::string, PictureFiles> charts;
     for (const auto& path : study.paths) {
@@ -173,8 +243,8 @@ std::map<std::string, PictureFiles> draw_path_charts(const Study& study, const S
         chart.subtitle =
             path.on_boundary()
                 ? fmt::format("{} along {}", title_of(study, field), fmt::format("{}", fmt::join(path.follow, ", ")))
-                : fmt::format("{} from ({:g}, {:g}) to ({:g}, {:g})", title_of(study, field), path.points.front()[0],
-                              path.points.front()[1], path.points.back()[0], path.points.back()[1]);
+                : fmt::format("{} from {} to {}", title_of(study, field), told(path.points.front(), study.solid()),
+                              told(path.points.back(), study.solid()));
         if (!study.cases.empty())
             chart.subtitle += ", load case " + (load_case.empty() ? study.cases.front().name : load_case);
         chart.x_label = fmt::format("distance along the path in {}", study.units.label(dimension::length));

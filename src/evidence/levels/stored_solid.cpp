@@ -146,9 +146,11 @@ void read_case(const VtuGrid& grid, const SolidMesh& mesh, const Study& study, c
             return Vec3{{v[0], v[1], v[2]}};
         });
     }
-    if (array_named(grid.of_whole, "slots.temperature_change" + suffix))
-        s.temperature_change =
-            values_of(grid.of_whole, "slots.temperature_change" + suffix, 1, mesh.node_of_slot.size());
+    for (const auto& [name, field] : {std::pair{"slots.temperature_change", &s.temperature_change},
+                                      std::pair{"slots.stiffness_factor", &s.stiffness_factor},
+                                      std::pair{"slots.conductivity_factor", &s.conductivity_factor}})
+        if (array_named(grid.of_whole, name + suffix))
+            *field = values_of(grid.of_whole, name + suffix, 1, mesh.node_of_slot.size());
 }
 
 /// The numbers of a solution, without its fields.

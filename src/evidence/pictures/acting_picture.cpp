@@ -197,7 +197,7 @@ class ActingPicture {
             what.push_back(fmt::format("{} = {}", study_.conduction.potential, value_text(*s.potential, "")));
         entry(s.name, fmt::format("{}", fmt::join(what, ", ")), colour);
         if (s.at) {
-            const Vec2 at = view_(*s.at);
+            const Vec2 at = view_(in_plane(*s.at));
             c_.circle(at, 4, colour, paper);
             held_sign(c_, at, {{0, -1}}, held(s, {{0, -1}}), colour);
             return;
@@ -312,7 +312,7 @@ class ActingPicture {
         entry(l.name, load_text(l) + where, colour);
         const auto constant = [&](std::size_t k) { return l.components[k].constant.value_or(0); };
         if (l.at) {
-            const Vec2 f{{constant(0), constant(1)}}, at = view_(*l.at);
+            const Vec2 f{{constant(0), constant(1)}}, at = view_(in_plane(*l.at));
             c_.circle(at, 4, colour, paper);
             if (norm(f) > 0) arrow(c_, at, at + on_picture(f / norm(f)) * longest_arrow, colour);
             return;

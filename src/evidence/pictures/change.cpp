@@ -30,7 +30,8 @@ CaseFieldsIn<D> carried(const MeshIn<D>& from, const CaseFieldsIn<D>& fields, co
     }
     number(s.potential, out.solution.potential);
     number(s.temperature_change, out.solution.temperature_change);
-    if constexpr (D == 2) number(s.stiffness_factor, out.solution.stiffness_factor);
+    number(s.stiffness_factor, out.solution.stiffness_factor);
+    number(s.conductivity_factor, out.solution.conductivity_factor);
     if (!fields.stress.slots.empty()) out.stress.slots = carry(fields.stress.slots);
     if (!fields.flux.slots.empty()) out.flux.slots = carry(fields.flux.slots);
     return out;

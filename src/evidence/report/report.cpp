@@ -155,7 +155,7 @@ class Report {
         out_ += "</div>\n";
         for (const auto& path : study_.paths) {
             const Level* last = finest_level(result_);
-            const Table wall = last ? wall_table(study_, *last->fields, path) : Table{};
+            const Table wall = last ? wall_table(study_, *last, path) : Table{};
             if (wall.rows.empty()) continue;
             out_ += fmt::format(
                         "<details><summary>Stress through the wall along {}, taken apart ({}, level {})</summary>\n",

@@ -458,8 +458,8 @@ Table sizes_table(const Study& study) {
                 break;
         }
         std::string where = fmt::format("{}", fmt::join(r.on, ", "));
-        if (r.inside) where += where.empty() ? "inside a shape" : ", inside a shape";
-        if (r.along) where += where.empty() ? "along a line" : ", along a line";
+        if (r.inside || r.inside_space) where += where.empty() ? "inside a shape" : ", inside a shape";
+        if (r.along || r.along_in_space) where += where.empty() ? "along a line" : ", along a line";
         add(r.name, where, what);
     }
     for (const auto& l : sizes.layers)

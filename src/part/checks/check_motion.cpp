@@ -99,8 +99,8 @@ void check_rigid_motion(const Study& study, const Part& part, Problems& problems
             gram += row * row.transpose();
         }
         for (const auto& support : study.supports) {
-            if (support.at && piece_of_point(*support.at) == f)
-                for (const Vec2& d : held_directions(support, Curve{}, 0)) hold(*support.at, d);
+            if (support.at && piece_of_point(in_plane(*support.at)) == f)
+                for (const Vec2& d : held_directions(support, Curve{}, 0)) hold(in_plane(*support.at), d);
             for (const int e : part.edges_named(support.on)) {
                 const auto& edge = part.edges[static_cast<std::size_t>(e)];
                 if (piece_of_edge(edge) != f) continue;
@@ -173,8 +173,8 @@ void check_level(const Study& study, const Part& part, Problems& problems) {
         hold(s.on);
         if (s.at && pieces > 0)
             held[pieces == 1 ? 0
-                             : static_cast<std::size_t>(
-                                   piece_of_face[static_cast<std::size_t>(std::max(part.face_at(*s.at), 0))])] = 1;
+                             : static_cast<std::size_t>(piece_of_face[static_cast<std::size_t>(
+                                   std::max(part.face_at(in_plane(*s.at)), 0))])] = 1;
     }
     for (const auto& l : study.loads)
         if (l.kind == LoadKind::transfer) hold(l.on);

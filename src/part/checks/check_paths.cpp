@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "part/face_finder.hpp"
+#include "part/solid/body_finder.hpp"
 
 namespace dotsift {
 
@@ -46,10 +47,44 @@ void check_followed(const PathSpec& path, const Part& part, Problems& problems) 
                                  part.vertex(lines.front())[0], part.vertex(lines.front())[1]));
 }
 
+std::string told(const Vec3& p, bool in_space) {
+    return in_space ? fmt::format("({:.6g}, {:.6g}, {:.6g})", p[0], p[1], p[2])
+                    : fmt::format("({:.6g}, {:.6g})", p[0], p[1]);
+}
+
+/// `holds` tells whether the part has a place, `low` and `high` are the corners of its box.
+template <class Holds>
+void check_course(const Study& study, const PathSpec& path, Holds holds, const Vec3& low, const Vec3& high,
+                  Problems& problems) {
+    constexpr int samples = 200;
+    int missing = 0, count = 0;
+    std::optional<Vec3> first_missing;
+    for (std::size_t k = 1; k < path.points.size(); ++k)
+        for (int i = 0; i <= samples; ++i) {
+            const Vec3 p =
+                path.points[k - 1] + (path.points[k] - path.points[k - 1]) * (static_cast<double>(i) / samples);
+            ++count;
+            if (holds(p)) continue;
+            ++missing;
+            if (!first_missing) first_missing = p;
+        }
+    const bool across = std::any_of(study.quantities.begin(), study.quantities.end(), [&](const QuantitySpec& q) {
+        return q.along == path.name && (q.take == Take::membrane || q.take == Take::linearised);
+    });
+    const bool in_space = study.solid();
+    if (missing == count && count > 0)
+        problems.add(path.where, fmt::format("path.{} lies outside the part", path.name),
+                     fmt::format("the part reaches from {} to {}", told(low, in_space), told(high, in_space)));
+    else if (missing > 0 && across)
+        problems.add(path.where,
+                     fmt::format("path.{} leaves the part at {}, but a stress is linearised along it", path.name,
+                                 told(*first_missing, in_space)),
+                     "let it run from one surface of the wall to the other");
+}
+
 }  // namespace
 
 void check_paths(const Study& study, const Part& part, double tolerance, Problems& problems) {
-    constexpr int samples = 200;
     std::optional<FaceFinder> finder;
     for (const auto& path : study.paths) {
         if (path.on_boundary()) {
@@ -57,31 +92,18 @@ void check_paths(const Study& study, const Part& part, double tolerance, Problem
             continue;
         }
         if (!finder) finder.emplace(part);
-        int missing = 0, count = 0;
-        std::optional<Vec2> first_missing;
-        for (std::size_t k = 1; k < path.points.size(); ++k) {
-            for (int i = 0; i <= samples; ++i) {
-                const Vec2 p =
-                    path.points[k - 1] + (path.points[k] - path.points[k - 1]) * (static_cast<double>(i) / samples);
-                ++count;
-                if (finder->holds(p, tolerance)) continue;
-                ++missing;
-                if (!first_missing) first_missing = p;
-            }
-        }
-        const bool across = std::any_of(study.quantities.begin(), study.quantities.end(), [&](const QuantitySpec& q) {
-            return q.along == path.name && (q.take == Take::membrane || q.take == Take::linearised);
-        });
-        if (missing == count && count > 0)
-            problems.add(path.where, fmt::format("path.{} lies outside the part", path.name),
-                         fmt::format("the part reaches from ({:.4g}, {:.4g}) to ({:.4g}, {:.4g})", part.box.low[0],
-                                     part.box.low[1], part.box.high[0], part.box.high[1]));
-        else if (missing > 0 && across)
-            problems.add(path.where,
-                         fmt::format("path.{} leaves the part at ({:.6g}, {:.6g}), but a stress is linearised along it",
-                                     path.name, (*first_missing)[0], (*first_missing)[1]),
-                         "let it run from one surface of the wall to the other");
+        check_course(
+            study, path, [&](const Vec3& p) { return finder->holds(in_plane(p), tolerance); }, in_space(part.box.low),
+            in_space(part.box.high), problems);
     }
+}
+
+void check_paths(const Study& study, const SolidPart& part, Problems& problems) {
+    if (study.paths.empty()) return;
+    const BodyFinder finder(part);
+    for (const auto& path : study.paths)
+        check_course(
+            study, path, [&](const Vec3& p) { return finder.holds(p); }, part.box.low, part.box.high, problems);
 }
 
 }  // namespace dotsift

@@ -7,6 +7,7 @@
 
 #include "part/checks/check_materials.hpp"
 #include "part/checks/check_names.hpp"
+#include "part/checks/check_paths.hpp"
 #include "part/checks/solid_motion.hpp"
 #include "part/solid/body_finder.hpp"
 #include "study/input_files.hpp"
@@ -14,6 +15,8 @@
 namespace dotsift {
 
 namespace {
+
+constexpr double near_corner = 1e-9;  // of the part's size: as near a corner is meant
 
 class SolidCheck {
   public:
@@ -26,6 +29,7 @@ class SolidCheck {
         sizes();
         quantities();
         sides();
+        check_paths(study_, part_, problems_);
         for (const auto& q : study_.quality) {
             check_region_names(study_, q.on, "quality." + q.name, q.where, part_, problems_);
             if (q.quadrilaterals)
@@ -48,9 +52,46 @@ class SolidCheck {
             problems_);
     }
 
+    /// Single points must be nodes of every mesh.
+    void corner(const std::optional<Vec3>& at, const std::string& user, Where where) {
+        if (!at) return;
+        const double near = near_corner * part_.box.diagonal();
+        const Vec3* nearest = nullptr;
+        for (const Vec3& v : part_.vertices) {
+            if (distance(v, *at) <= near) return;
+            if (!nearest || distance(v, *at) < distance(*nearest, *at)) nearest = &v;
+        }
+        if (nearest)
+            problems_.add(
+                study_.place_of(user, "at", where),
+                fmt::format("{}: ({:g}, {:g}, {:g}) is no corner of the solid", user, (*at)[0], (*at)[1], (*at)[2]),
+                fmt::format("the nearest corner is ({:.8g}, {:.8g}, {:.8g}); mark = \"point\" makes one "
+                            "elsewhere",
+                            (*nearest)[0], (*nearest)[1], (*nearest)[2]));
+    }
+
     void names() {
-        for (const auto& s : study_.supports) names(s.on, "support." + s.name, s.where);
+        for (const auto& s : study_.supports) {
+            names(s.on, "support." + s.name, s.where);
+            if (s.at_name.empty()) corner(s.at, "support." + s.name, s.where);
+        }
+        for (const auto& r : study_.resistances) {
+            names(r.on, "resistance." + r.name, r.where);
+            for (const int f : part_.faces_named(r.on)) {
+                const SolidFace& face = part_.face(f);
+                if (face.interior() && region_of(face.behind) != region_of(face.before)) continue;
+                problems_.add(
+                    study_.place_of("resistance." + r.name, "on", r.where),
+                    fmt::format("resistance.{}: {} lies between no two regions", r.name, part_.name_of_face(f)),
+                    "name faces where two regions meet");
+                break;
+            }
+        }
         for (const auto& l : study_.loads) {
+            if (l.at) {
+                if (l.at_name.empty()) corner(l.at, "load." + l.name, l.where);
+                continue;
+            }
             if (is_in_volume(l.kind))
                 check_region_names(study_, l.on, "load." + l.name, l.where, part_, problems_);
             else
@@ -59,6 +100,8 @@ class SolidCheck {
         for (const auto& s : study_.series)
             check_region_names(study_, s.within, "series." + s.name, s.where, part_, problems_);
     }
+
+    [[nodiscard]] int region_of(int body) const { return part_.bodies[static_cast<std::size_t>(body)].region; }
 
     void sizes() {
         const double extent = part_.box.diagonal();
@@ -218,8 +261,6 @@ class SolidCheck {
         const std::string leave = "leave it out, or study a plane part";
         for (const auto& r : study_.remotes) not_yet(r.where, "remote." + r.name, "load or hold the faces themselves");
         for (const auto& p : study_.periodic) not_yet(p.where, "periodic." + p.name, leave);
-        for (const auto& r : study_.resistances) not_yet(r.where, "resistance." + r.name, leave);
-        for (const auto& p : study_.paths) not_yet(p.where, "path." + p.name, leave);
         for (const auto& p : study_.pictures) {
             const std::string user = "picture." + p.name;
             if (p.section) section(*p.section, user, p.where);
@@ -232,26 +273,9 @@ class SolidCheck {
             not_yet(study_.mesh.where, "a mesh of other elements than tetrahedra", "leave out mesh.elements");
         if (study_.error_bound) not_yet(study_.part_where, "an error bound", "leave out error_bound");
         for (const auto& m : study_.materials) {
-            if (m.orthotropy) not_yet(m.where, fmt::format("material.{}: orthotropic elasticity", m.name), leave);
-            if (m.modulus_of_temperature || m.conductivity_of_temperature || m.expansion_of_temperature)
-                not_yet(m.where, fmt::format("material.{}: a constant that depends on the temperature", m.name),
-                        "give numbers");
             if (m.nearly_incompressible())
                 not_yet(m.where, fmt::format("material.{}: a Poisson's ratio above 0.45", m.name),
                         "use a smaller one, or study a plane part");
-        }
-        for (const auto& s : study_.supports) {
-            if (s.at || !s.at_name.empty())
-                not_yet(s.where, fmt::format("support.{}: a single point", s.name), "use on");
-            if (s.founded()) not_yet(s.where, fmt::format("support.{}: an elastic foundation", s.name), leave);
-        }
-        for (const auto& l : study_.loads) {
-            const std::string user = "load." + l.name;
-            if (l.kind == LoadKind::moment) not_yet(l.where, user + ": a moment", "use a traction that makes it");
-            if (l.kind == LoadKind::point) not_yet(l.where, user + ": a force at a point", "use on");
-            if (l.kind == LoadKind::rotation) not_yet(l.where, user + ": rotation", "use a body_force with formulas");
-            if (l.kind == LoadKind::transfer) not_yet(l.where, user + ": transfer", leave);
-            if (l.spread) not_yet(l.where, user + ": spread", "use a traction with formulas");
         }
         for (const auto& s : study_.series) {
             const std::string user = "series." + s.name;

@@ -181,6 +181,8 @@ void resolve_points(Study& study, const Part& part, Problems& problems) {
 
 void resolve_points(Study& study, const SolidPart& part, Problems& problems) {
     const PointNames<3> names(study, part, problems);
+    for (auto& s : study.supports) names.resolve("support." + s.name, s.where, s.at_name, s.at);
+    for (auto& l : study.loads) names.resolve("load." + l.name, l.where, l.at_name, l.at);
     for (auto& q : study.quantities) {
         names.resolve("quantity." + q.name, q.where, q.at_name, q.at);
         names.resolve("quantity." + q.name, q.where, q.relative_to_name, q.relative_to);
@@ -254,7 +256,7 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
     for (const auto& s : study.supports) check_names(study, s.on, "support." + s.name, s.where, part, problems);
     for (const auto& s : study.supports)
         if (s.at && s.at_name.empty())
-            check_corner(*s.at, "support." + s.name, study.place_of("support." + s.name, "at", s.where), part,
+            check_corner(in_plane(*s.at), "support." + s.name, study.place_of("support." + s.name, "at", s.where), part,
                          problems);
     for (const auto& l : study.loads) {
         if (is_in_volume(l.kind))
@@ -262,7 +264,8 @@ void check_study(const Study& study, const Part& part, Problems& problems) {
         else
             check_names(study, l.on, "load." + l.name, l.where, part, problems);
         if (l.at && l.at_name.empty())
-            check_corner(*l.at, "load." + l.name, study.place_of("load." + l.name, "at", l.where), part, problems);
+            check_corner(in_plane(*l.at), "load." + l.name, study.place_of("load." + l.name, "at", l.where), part,
+                         problems);
     }
     for (const auto& r : study.remotes) check_names(study, r.on, "remote." + r.name, r.where, part, problems);
     for (const auto& p : study.periodic)

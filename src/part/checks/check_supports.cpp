@@ -37,7 +37,7 @@ class Contradictions {
             const SupportSpec& support = study.supports[s];
             if (!support.sound) continue;
             if (support.at) {
-                if (const int v = part.vertex_at(*support.at); v >= 0)
+                if (const int v = part.vertex_at(in_plane(*support.at)); v >= 0)
                     holds_vertex_[static_cast<std::size_t>(v)].push_back(s);
                 continue;
             }

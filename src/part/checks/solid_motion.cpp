@@ -8,6 +8,7 @@
 
 #include "base/dense.hpp"
 #include "part/checks/connected.hpp"
+#include "part/solid/body_finder.hpp"
 #include "part/solid/face_integral.hpp"
 
 namespace dotsift {
@@ -31,13 +32,25 @@ int piece_of(const SolidFace& face, const std::vector<int>& pieces) {
     return pieces[static_cast<std::size_t>(face.behind >= 0 ? face.behind : face.before)];
 }
 
+/// Of a point of the solid: that of a face there, or of the body round it.
+int piece_of_place(const Vec3& at, const SolidPart& part, const std::vector<int>& pieces) {
+    const BodyFinder finder(part);
+    for (const auto& f : part.faces)
+        for (const auto& loop : f.loops)
+            for (const auto& use : loop)
+                for (const int v : {part.edge(use.edge).start, part.edge(use.edge).end})
+                    if (part.vertices[static_cast<std::size_t>(v)] == at) return piece_of(f, pieces);
+    const int body = finder(at);
+    return body < 0 ? -1 : pieces[static_cast<std::size_t>(body)];
+}
+
 /// Directions in which a support holds a place with this normal.
 std::vector<Vec3> held_directions(const SupportSpec& s, const Vec3& normal) {
     const std::array<Vec3, 3> axes{{{{1, 0, 0}}, {{0, 1, 0}}, {{0, 0, 1}}}};
     std::vector<Vec3> out;
     if (s.hold == Hold::fixed) return {axes.begin(), axes.end()};
-    if (s.hold == Hold::symmetry || s.normal_displacement) out.push_back(normal);
-    if (s.hold == Hold::antisymmetry)
+    if (s.hold == Hold::symmetry || s.normal_displacement || s.normal_stiffness) out.push_back(normal);
+    if (s.hold == Hold::antisymmetry || s.tangential_stiffness)
         for (const Vec3& a : axes) out.push_back(a - normal * dot(a, normal));
     for (std::size_t c = 0; c < 3; ++c)
         if (s.displacement[c]) out.push_back(axes[c]);
@@ -96,19 +109,23 @@ void check_motion_in_space(const Study& study, const SolidPart& part, Problems& 
         const Vec3 centre = box.centre();
         const double size = box.diagonal();
         Eigen::MatrixXd gram = Eigen::MatrixXd::Zero(6, 6);  // of the rows (d, (p - centre) x d / size)
-        for (const auto& support : study.supports)
+        const auto hold = [&](const Vec3& p, const Vec3& d) {
+            const Vec3 arm = cross((p - centre) / size, d);
+            Motion row;
+            row << d[0], d[1], d[2], arm[0], arm[1], arm[2];
+            gram += row * row.transpose();
+        };
+        for (const auto& support : study.supports) {
+            if (support.at && piece_of_place(*support.at, part, pieces) == piece)
+                for (const Vec3& d : held_directions(support, {})) hold(*support.at, d);
             for (const int f : part.faces_named(support.on)) {
                 if (piece_of(part.face(f), pieces) != piece) continue;
                 over_face(part, static_cast<std::size_t>(f), 1, [&](const Vec3& p, const Vec3& area, double) {
                     if (!(norm(area) > 0)) return;
-                    for (const Vec3& d : held_directions(support, area / norm(area))) {
-                        const Vec3 arm = cross((p - centre) / size, d);
-                        Motion row;
-                        row << d[0], d[1], d[2], arm[0], arm[1], arm[2];
-                        gram += row * row.transpose();
-                    }
+                    for (const Vec3& d : held_directions(support, area / norm(area))) hold(p, d);
                 });
             }
+        }
         const SymmetricEigen eigen = symmetric_eigen(gram);
         std::vector<Motion> free;
         for (int k = 0; k < 6; ++k)
@@ -127,6 +144,15 @@ void check_motion_in_space(const Study& study, const SolidPart& part, Problems& 
 void check_level_in_space(const Study& study, const SolidPart& part, Problems& problems) {
     const auto pieces = pieces_of(part);
     std::vector<char> held(pieces.size(), 0);
+    // Regions that a resistance parts are joined by it all the same.
+    const auto fix = [&](int piece) {
+        if (piece >= 0) held[static_cast<std::size_t>(piece)] = 1;
+    };
+    for (const auto& s : study.supports)
+        if (s.potential && s.at) fix(piece_of_place(*s.at, part, pieces));
+    for (const auto& l : study.loads)
+        if (l.kind == LoadKind::transfer)
+            for (const int f : part.faces_named(l.on)) fix(piece_of(part.face(f), pieces));
     for (const auto& s : study.supports)
         for (const int f : part.faces_named(s.on))
             if (s.potential) held[static_cast<std::size_t>(piece_of(part.face(f), pieces))] = 1;
@@ -135,7 +161,7 @@ void check_level_in_space(const Study& study, const SolidPart& part, Problems& p
         problems.add(study.part_where,
                      fmt::format("nothing fixes the level of the potential in region \"{}\"",
                                  part.regions[static_cast<std::size_t>(part.bodies[b].region)]),
-                     "prescribe a potential somewhere");
+                     "prescribe a potential somewhere, or a transfer");
         held[static_cast<std::size_t>(pieces[b])] = 1;
     }
 }

@@ -332,7 +332,7 @@ std::vector<CombineStep> steps_of(const Part& part, const Affine& map, const std
         step.region = part.regions[r];
         for (const auto& f : part.faces) {
             if (f.region != static_cast<int>(r)) continue;
-            Outline outline;
+            StepOutline outline;
             for (const auto& loop : f.loops) {
                 std::vector<NamedCurve> chain;
                 for (const auto& u : loop) {

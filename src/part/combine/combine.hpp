@@ -23,13 +23,13 @@ struct NamedSpot {
 };
 
 /// One copy of a shape: closed outlines whose insides count by the even-odd rule, or, for lines, open chains.
-struct Outline {
+struct StepOutline {
     std::vector<std::vector<NamedCurve>> loops;
 };
 
 struct CombineStep : StepRule {
-    std::vector<Outline> copies;   ///< the shape is the union of these
-    std::vector<NamedSpot> spots;  ///< points to be kept
+    std::vector<StepOutline> copies;  ///< the shape is the union of these
+    std::vector<NamedSpot> spots;     ///< points to be kept
 };
 
 struct Combined {

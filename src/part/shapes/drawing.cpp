@@ -321,7 +321,7 @@ class Drawing {
         for (std::size_t i = 0; i < curves_.size(); ++i)
             for (const int n : {node_[2 * i], node_[2 * i + 1]}) users[static_cast<std::size_t>(n)].push_back(i);
         std::vector<char> used(curves_.size(), 0);
-        Outline shape, holes;
+        StepOutline shape, holes;
         for (std::size_t first = 0; first < curves_.size(); ++first) {
             if (used[first]) continue;
             std::vector<NamedCurve> loop;
@@ -398,7 +398,7 @@ class Drawing {
                 step.priority = static_cast<int>(shape_.priority);
                 steps.push_back(std::move(step));
             }
-            Outline outline;
+            StepOutline outline;
             for (const auto& loop : faces.loops[f]) {
                 std::vector<NamedCurve> chain;
                 for (const EdgeSide s : loop) {
@@ -422,11 +422,11 @@ class Drawing {
 
     void repeat(CombineStep& step) const {
         const auto maps = copies_of(shape_.placement);
-        std::vector<Outline> copies;
+        std::vector<StepOutline> copies;
         std::vector<NamedSpot> spots;
         for (std::size_t k = 0; k < maps.size(); ++k) {
             for (const auto& copy : step.copies) {
-                Outline moved = copy;
+                StepOutline moved = copy;
                 for (auto& loop : moved.loops)
                     for (auto& c : loop) {
                         c.curve = c.curve.transformed(maps[k]);

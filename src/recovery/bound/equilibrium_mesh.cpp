@@ -151,7 +151,7 @@ void EquilibriumMesh::hold_points(const Study& study) {
     for (std::size_t k = 0; k < study.supports.size(); ++k) {
         const auto& support = study.supports[k];
         if (!support.at || !support.mechanical()) continue;
-        const Vec2& at = *support.at;
+        const Vec2 at = in_plane(*support.at);
         Side* best = nullptr;
         double nearest = INFINITY;
         std::size_t node = 0;

@@ -93,7 +93,7 @@ ActingLoads::ActingLoads(const Mesh& mesh, const Study& study, const Laws& laws,
 void ActingLoads::fill_sides(const Mesh& mesh, const Study& study, const Laws& laws, const CaseSpec& load_case,
                              const std::vector<Part>& on_outline, bool remote_forces) {
     std::vector<MeanMotion> means;
-    for (const auto& r : study.remotes) means.push_back(r.rigid ? MeanMotion{} : mean_motion(mesh, r.on, laws));
+    for (const auto& r : study.remotes) means.push_back(r.rigid ? MeanMotion{} : mean_motion<2>(mesh, r.on, laws));
     std::vector<Meant> on_supports, on_pairs, on_remotes;
     for (const auto& s : study.supports) on_supports.emplace_back(mesh, s.on);
     for (const auto& p : study.periodic) on_pairs.emplace_back(mesh, std::vector{p.between[0], p.between[1]});

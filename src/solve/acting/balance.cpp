@@ -153,16 +153,11 @@ std::vector<double> internal_flows(const Mesh& mesh, const Laws& laws, const Sol
 double add_joints(const std::vector<SourcedJoint>& joints, const std::vector<double>& value,
                   std::vector<double>& force) {
     double energy = 0;
-    for (const auto& j : joints) {
-        const auto& d = j.joint.dofs;
-        for (std::size_t a = 0; a < d.size(); ++a) {
-            double f = 0;
-            for (std::size_t b = 0; b < d.size(); ++b)
-                f += j.joint.matrix[a * d.size() + b] * value[static_cast<std::size_t>(d[b])];
-            force[static_cast<std::size_t>(d[a])] += f;
-            energy += 0.5 * f * value[static_cast<std::size_t>(d[a])];
-        }
-    }
+    for (const auto& j : joints)
+        each_joint_force(j.joint, value, [&](std::int32_t d, double f) {
+            force[static_cast<std::size_t>(d)] += f;
+            energy += 0.5 * f * value[static_cast<std::size_t>(d)];
+        });
     return energy;
 }
 
@@ -190,17 +185,13 @@ void find_reactions(const PlaneProblem& problem, const Study& study, const std::
     for (const auto& j : problem.sourced) {
         if (j.support < 0) continue;
         auto& r = out.reactions[static_cast<std::size_t>(j.support)];
-        const auto& dofs = j.joint.dofs;
-        for (std::size_t a = 0; a < dofs.size(); ++a) {
-            double sum = 0;
-            for (std::size_t c = 0; c < dofs.size(); ++c)
-                sum += j.joint.matrix[a * dofs.size() + c] * value[static_cast<std::size_t>(dofs[c])];
-            from_joints[static_cast<std::size_t>(dofs[a])] += sum;
+        each_joint_force(j.joint, value, [&](std::int32_t dof, double sum) {
+            from_joints[static_cast<std::size_t>(dof)] += sum;
             Vec2 at;
-            at[static_cast<std::size_t>(layout.component_of(dofs[a]))] = -sum;
+            at[static_cast<std::size_t>(layout.component_of(dof))] = -sum;
             r.force += in_space(at);
-            r.moment += moment_in_space(cross(mesh.nodes[static_cast<std::size_t>(layout.node_of(dofs[a]))], at));
-        }
+            r.moment += moment_in_space(cross(mesh.nodes[static_cast<std::size_t>(layout.node_of(dof))], at));
+        });
     }
     std::vector<double> rest(first_of(mesh.nodes.size()));
     for (std::size_t d = 0; d < rest.size(); ++d) rest[d] = internal[d] + from_joints[d] - applied[d];
@@ -301,16 +292,7 @@ void find_flow_reactions(const PlaneProblem& problem, const Study& study, const 
         b.reaction_flow += r;
         b.flow_magnitude += std::fabs(r);
     }
-    // What the surroundings take back belongs to the load.
-    for (const auto& j : problem.sourced) {
-        const auto& d = j.joint.dofs;
-        double back = 0;
-        for (std::size_t r = 0; r < d.size(); ++r)
-            for (std::size_t c = 0; c < d.size(); ++c)
-                back += j.joint.matrix[r * d.size() + c] * out.potential[static_cast<std::size_t>(d[c])];
-        b.reaction_flow -= back;
-        if (j.load >= 0) totals[static_cast<std::size_t>(j.load)].flow -= back;
-    }
+    take_back(problem, totals, out);
     if (b.flow_magnitude > rounding_of_forces(out.solver, applied))
         b.relative_error = std::fabs(b.applied_flow + b.reaction_flow) / b.flow_magnitude;
 }

@@ -13,6 +13,27 @@ std::vector<double> internal_forces(const PlaneProblem& problem, const Laws& law
                                     double& energy);
 /// Flows that the elements take from the slots, and the dissipation.
 std::vector<double> internal_flows(const Mesh& mesh, const Laws& laws, const Solution& solution, double& dissipation);
+/// The forces that a joint takes from its degrees of freedom: act(dof, force).
+template <class Act>
+void each_joint_force(const Joint& joint, const std::vector<double>& value, Act act) {
+    const std::size_t n = joint.dofs.size();
+    for (std::size_t a = 0; a < n; ++a) {
+        double sum = 0;
+        for (std::size_t b = 0; b < n; ++b)
+            sum += joint.matrix[a * n + b] * value[static_cast<std::size_t>(joint.dofs[b])];
+        act(joint.dofs[a], sum);
+    }
+}
+/// What the surroundings take back belongs to the load: off its total, and off the reactions.
+template <int D>
+void take_back(const FieldProblem& problem, std::vector<LoadTotal>& totals, SolvedFields<D>& out) {
+    for (const auto& j : problem.sourced) {
+        double back = 0;
+        each_joint_force(j.joint, out.potential, [&](std::int32_t, double f) { back += f; });
+        out.balance.reaction_flow -= back;
+        if (j.load >= 0) totals[static_cast<std::size_t>(j.load)].flow -= back;
+    }
+}
 /// What joints do to the degrees of freedom, added to `force`; and their energy.
 double add_joints(const std::vector<SourcedJoint>& joints, const std::vector<double>& value,
                   std::vector<double>& force);

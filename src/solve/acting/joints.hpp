@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "solve/material/material.hpp"
+#include "solve/material/solid_law.hpp"
 #include "solve/system/assembly.hpp"
 #include "study/study.hpp"
 
@@ -17,8 +17,12 @@ struct SourcedJoint {
     int load = -1;  ///< counted among the loads of the potential
 };
 /// Elastic foundations.
-std::vector<SourcedJoint> foundations(const Mesh& mesh, const Study& study, const Laws& laws);
+template <int D>
+std::vector<SourcedJoint> foundations(const MeshIn<D>& mesh, const Study& study, const LawsIn<D>& laws);
 /// Transfer to the surroundings, and resistance between regions.
-std::vector<SourcedJoint> transfers(const Mesh& mesh, const Study& study, const Laws& laws);
+template <int D>
+std::vector<SourcedJoint> transfers(const MeshIn<D>& mesh, const Study& study, const LawsIn<D>& laws);
+
+std::vector<Joint> bare(const std::vector<SourcedJoint>& joints);
 
 }  // namespace dotsift

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
+#include "solve/material/solid_law.hpp"
 #include "solve/solution.hpp"
 #include "study/study.hpp"
 
@@ -21,5 +22,9 @@ struct NodalLoads {
 NodalLoads nodal_forces(const Mesh& mesh, const Study& study, const Laws& laws, const std::vector<CaseSpec>& cases);
 /// Flows at the slots.
 NodalLoads nodal_flows(const Mesh& mesh, const Study& study, const Laws& laws, const std::vector<CaseSpec>& cases);
+
+/// Of a solid, at the degrees of freedom of a layout: forces of three components, flows of one.
+NodalLoads nodal_loads(const SolidMesh& mesh, const Study& study, const SolidLaws& laws, const FieldLayout& layout,
+                       const std::vector<CaseSpec>& cases);
 
 }  // namespace dotsift

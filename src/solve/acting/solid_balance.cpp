@@ -97,7 +97,7 @@ std::vector<double> solid_internal_forces(const SolidMesh& mesh, const SolidLaws
                 const auto p = evaluate<3>(kind, positions, q);
                 const Stress3 t = stress_at(mesh, laws, s, e, p);
                 const double w = q.weight * p.jacobian;
-                own += 0.5 * w * laws.of(mesh.region[e]).elastic.energy_norm2(t);
+                own += 0.5 * w * laws.of(mesh.region[e]).elastic.energy_norm2(t) / stiffness_at(mesh, s, e, p);
                 for (std::size_t i = 0; i < count; ++i) {
                     const Vec3 f = traction(t, p.dn[i]) * w;
                     for (std::size_t c = 0; c < 3; ++c) values[3 * i + c] += f[c];
@@ -126,7 +126,7 @@ std::vector<double> solid_internal_flows(const SolidMesh& mesh, const SolidLaws&
                 const auto p = evaluate<3>(kind, positions, q);
                 const Vec3 f = flux_at(mesh, laws, s, e, p);
                 const double w = q.weight * p.jacobian;
-                own += w * laws.of(mesh.region[e]).conduction.energy_norm2(f);
+                own += w * laws.of(mesh.region[e]).conduction.energy_norm2(f) / conductivity_at(mesh, s, e, p);
                 for (std::size_t i = 0; i < count; ++i) values[i] -= w * dot(p.dn[i], f);
             }
         },
@@ -138,8 +138,8 @@ std::vector<double> solid_internal_flows(const SolidMesh& mesh, const SolidLaws&
 }
 
 void find_solid_reactions(const FieldProblem& problem, const SolidMesh& mesh, const Study& study,
-                          const std::vector<double>& internal, const std::vector<double>& applied, double thermal,
-                          SolutionIn<3>& out) {
+                          const std::vector<double>& value, const std::vector<double>& internal,
+                          const std::vector<double>& applied, double thermal, SolutionIn<3>& out) {
     for (const auto& support : study.supports) out.reactions.push_back({support.name, {}, {}, 0});
     std::vector<std::vector<HeldDirection>> held(mesh.nodes.size());
     for (const auto& r : problem.rows) {
@@ -147,6 +147,19 @@ void find_solid_reactions(const FieldProblem& problem, const SolidMesh& mesh, co
         Vec3 d{};
         for (const auto& [dof, a] : r.terms) d[static_cast<std::size_t>(problem.layout.component_of(dof))] = a;
         held[static_cast<std::size_t>(problem.layout.node_of(r.terms.front().first))].push_back({d, r.source});
+    }
+    // What foundations do to the part.
+    std::vector<double> springs(value.size(), 0.0);
+    for (const auto& j : problem.sourced) {
+        if (j.support < 0) continue;
+        auto& r = out.reactions[static_cast<std::size_t>(j.support)];
+        each_joint_force(j.joint, value, [&](std::int32_t dof, double force) {
+            springs[static_cast<std::size_t>(dof)] += force;
+            Vec3 at;
+            at[static_cast<std::size_t>(problem.layout.component_of(dof))] = -force;
+            r.force += at;
+            r.moment += cross(mesh.nodes[static_cast<std::size_t>(problem.layout.node_of(dof))], at);
+        });
     }
     auto& b = out.balance;
     Box<3> box;
@@ -157,8 +170,12 @@ void find_solid_reactions(const FieldProblem& problem, const SolidMesh& mesh, co
         b.applied += f;
         b.applied_moment += cross(x, f);
         b.magnitude += norm(f);
+        const Vec3 spring = vector_at<3>(springs, n);
+        b.reaction -= spring;
+        b.reaction_moment -= cross(x, spring);
+        b.magnitude += norm(spring);
         if (held[n].empty()) continue;
-        const Vec3 r = Vec3{{internal[3 * n], internal[3 * n + 1], internal[3 * n + 2]}} - f;
+        const Vec3 r = vector_at<3>(internal, n) + spring - f;
         share(held[n], r, x, out);
         b.reaction += r;
         b.reaction_moment += cross(x, r);
@@ -174,7 +191,7 @@ void find_solid_reactions(const FieldProblem& problem, const SolidMesh& mesh, co
 }
 
 void find_solid_flow_reactions(const FieldProblem& problem, const Study& study, const std::vector<double>& flow,
-                               const std::vector<double>& applied, SolutionIn<3>& out) {
+                               const std::vector<double>& applied, std::vector<LoadTotal>& totals, SolutionIn<3>& out) {
     for (const auto& support : study.supports) out.reactions.push_back({support.name, {}, {}, 0});
     std::vector<int> holder(flow.size(), -1);
     for (const auto& r : problem.rows)
@@ -199,6 +216,7 @@ void find_solid_flow_reactions(const FieldProblem& problem, const Study& study, 
         b.reaction_flow += left[s];
         b.flow_magnitude += std::fabs(left[s]);
     }
+    take_back(problem, totals, out);
     if (b.flow_magnitude > rounding_of_forces(out.solver, applied))
         b.relative_error = std::fabs(b.applied_flow + b.reaction_flow) / b.flow_magnitude;
 }

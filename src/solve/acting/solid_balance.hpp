@@ -19,10 +19,10 @@ std::vector<double> solid_internal_flows(const SolidMesh& mesh, const SolidLaws&
 /// Fills reactions and balance of forces; `thermal` is the sum of the magnitudes of the forces that would hold the
 /// thermal expansion. A node's force is shared among its supports by the directions in which they hold it.
 void find_solid_reactions(const FieldProblem& problem, const SolidMesh& mesh, const Study& study,
-                          const std::vector<double>& internal, const std::vector<double>& applied, double thermal,
-                          SolutionIn<3>& out);
+                          const std::vector<double>& value, const std::vector<double>& internal,
+                          const std::vector<double>& applied, double thermal, SolutionIn<3>& out);
 /// The same of flows.
 void find_solid_flow_reactions(const FieldProblem& problem, const Study& study, const std::vector<double>& flow,
-                               const std::vector<double>& applied, SolutionIn<3>& out);
+                               const std::vector<double>& applied, std::vector<LoadTotal>& totals, SolutionIn<3>& out);
 
 }  // namespace dotsift

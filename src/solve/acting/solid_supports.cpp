@@ -6,6 +6,7 @@
 #include <map>
 
 #include "mesh/side_meeting.hpp"
+#include "solve/acting/side_measure.hpp"
 
 namespace dotsift {
 
@@ -19,11 +20,14 @@ constexpr double least_component = 1e-14;
 /// What a support holds, by node, with the outward normals of its faces there.
 using HeldNodes = std::map<std::int32_t, std::vector<Vec3>>;
 
-/// `number(element, local)` is the node or slot.
-template <class Number>
-HeldNodes held_nodes(const SolidMesh& mesh, const std::vector<std::string>& on, Number number) {
+/// `numbers`: the mesh's connectivity, or its slots.
+HeldNodes held_nodes(const SolidMesh& mesh, const SupportSpec& support, std::span<const std::int32_t> numbers) {
     HeldNodes held;
-    const Meant meant(mesh, on);
+    if (support.at) {  // has no normal; nodes at which slots are single have their number
+        held[static_cast<std::int32_t>(nearest_node<3>(mesh, *support.at))] = {};
+        return held;
+    }
+    const Meant meant(mesh, support.on);
     for (std::size_t b = 0; b < mesh.boundary.size(); ++b) {
         const BoundarySide& side = mesh.boundary[b];
         if (!meant.side(side)) continue;
@@ -38,13 +42,18 @@ HeldNodes held_nodes(const SolidMesh& mesh, const std::vector<std::string>& on, 
                 const Vec3 n = cross(x[local[1]] - x[local[0]], x[local[2]] - x[local[0]]);
                 normal = n / norm(n);
             }
-            auto& normals = held[number(e, local[k])];
+            auto& normals = held[number_on_side(mesh, numbers, side.element, side.side, k)];
             const bool known = std::any_of(normals.begin(), normals.end(),
                                            [&](const Vec3& n) { return dot(n, normal) > 1 - same_normal; });
             if (!known) normals.push_back(normal);
         }
     }
     return held;
+}
+
+/// A point has none.
+Vec3 first_normal(const std::vector<Vec3>& normals) {
+    return normals.empty() ? Vec3{} : normals.front();
 }
 
 std::vector<double> each_case(double value, const std::string& support, const std::vector<CaseSpec>& cases) {
@@ -81,20 +90,18 @@ std::vector<ConstraintRow> solid_displacement_rows(const SolidMesh& mesh, const 
             if (support.displacement[c]) along[c].emplace(*support.displacement[c], file, space_names());
         std::optional<FormulaEvaluator> across;
         if (support.normal_displacement) across.emplace(*support.normal_displacement, file, space_names());
-        const auto held =
-            held_nodes(mesh, support.on, [&](std::size_t e, std::size_t local) { return mesh.element(e)[local]; });
-        for (const auto& [node, normals] : held) {
+        for (const auto& [node, normals] : held_nodes(mesh, support, mesh.connectivity)) {
             const Vec3& x = mesh.nodes[static_cast<std::size_t>(node)];
             for (std::size_t c = 0; c < 3; ++c) {
                 Vec3 axis{};
                 axis[c] = 1;
                 if (support.hold == Hold::fixed) rows.push_back(row_along(node, axis, none, source));
                 if (along[c])
-                    rows.push_back(
-                        row_along(node, axis,
-                                  each_case((*along[c])(FormulaPlaceIn<3>{x, normals.front(), in_space(support.about)}),
-                                            support.name, cases),
-                                  source));
+                    rows.push_back(row_along(
+                        node, axis,
+                        each_case((*along[c])(FormulaPlaceIn<3>{x, first_normal(normals), in_space(support.about)}),
+                                  support.name, cases),
+                        source));
             }
             for (const Vec3& n : normals) {
                 if (support.hold == Hold::symmetry) rows.push_back(row_along(node, n, none, source));
@@ -122,14 +129,12 @@ std::vector<ConstraintRow> solid_potential_rows(const SolidMesh& mesh, const Stu
         const SupportSpec& support = study.supports[s];
         if (!support.potential) continue;
         const FormulaEvaluator value(*support.potential, study.path.string(), space_names());
-        const auto held =
-            held_nodes(mesh, support.on, [&](std::size_t e, std::size_t local) { return mesh.slots_of(e)[local]; });
-        for (const auto& [slot, normals] : held) {
+        for (const auto& [slot, normals] : held_nodes(mesh, support, mesh.slots)) {
             const Vec3& x = mesh.nodes[static_cast<std::size_t>(mesh.node_of_slot[static_cast<std::size_t>(slot)])];
-            rows.push_back(
-                {{{slot, 1.0}},
-                 each_case(value(FormulaPlaceIn<3>{x, normals.front(), in_space(support.about)}), support.name, cases),
-                 static_cast<int>(s)});
+            rows.push_back({{{slot, 1.0}},
+                            each_case(value(FormulaPlaceIn<3>{x, first_normal(normals), in_space(support.about)}),
+                                      support.name, cases),
+                            static_cast<int>(s)});
         }
     }
     return rows;

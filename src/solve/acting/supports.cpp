@@ -11,7 +11,8 @@
 #include "base/errors.hpp"
 #include "mesh/boundary_line.hpp"
 #include "mesh/side_views.hpp"
-#include "solve/acting/side_geometry.hpp"
+#include "solve/acting/side_measure.hpp"
+#include "solve/acting/tied_slots.hpp"
 
 namespace dotsift {
 
@@ -67,13 +68,6 @@ std::vector<double> in_cases(double value, const std::string& name, const std::v
     return out;
 }
 
-std::size_t nearest_node(const Mesh& mesh, const Vec2& p) {
-    std::size_t nearest = 0;  // the mesh has a node at every corner of the outline and every named point
-    for (std::size_t n = 1; n < mesh.nodes.size(); ++n)
-        if (distance(mesh.nodes[n], p) < distance(mesh.nodes[nearest], p)) nearest = n;
-    return nearest;
-}
-
 class SupportRows {
   public:
     SupportRows(const Mesh& mesh, const Study& study, const std::vector<CaseSpec>& cases,
@@ -115,7 +109,7 @@ class SupportRows {
                 for (const Vec2& d : normals) hold(d, (*normal_value)({place.position, d, support.about}));
         };
         if (support.at) {
-            hold_node(static_cast<int>(nearest_node(mesh_, *support.at)), {});
+            hold_node(static_cast<int>(nearest_node<2>(mesh_, in_plane(*support.at))), {});
             return;
         }
         for (const auto& [n, normals] : normals_of(mesh_, support.on)) hold_node(n, normals);
@@ -228,7 +222,7 @@ void add_remote(const Mesh& mesh, const Study& study, const Laws& laws, std::siz
         return;
     }
     // The point's degrees of freedom are the mean motion, which nothing needs unless it is prescribed.
-    const MeanMotion mean = mean_motion(mesh, remote.on, laws);
+    const MeanMotion mean = mean_motion<2>(mesh, remote.on, laws);
     const Vec2 from = (remote.at - mean.centre) / arm;
     ConstraintRow turn{{}, nothing, source}, x{{}, nothing, source}, y{{}, nothing, source};
     for (std::size_t i = 0; i < mean.weight.size(); ++i) {
@@ -306,47 +300,6 @@ void hold_tilt(const Mesh& mesh, const Study& study, std::size_t cases, std::vec
             const Vec2 from = (mesh.nodes[static_cast<std::size_t>(side.nodes[0])] - box.centre()) / arm;
             hold({{first, 1}, {first + 1, from[0]}, {first + 2, from[1]}});
         }
-    }
-}
-
-/// Slots of a node carry the same potential unless a resistance stands between their regions.
-void tie_slots(const Mesh& mesh, const Study& study, std::size_t cases, std::vector<ConstraintRow>& rows) {
-    const std::size_t slots = mesh.node_of_slot.size();
-    if (slots == mesh.nodes.size()) return;
-    std::vector<std::int32_t> joined(slots);
-    std::iota(joined.begin(), joined.end(), 0);
-    const auto root = [&](std::int32_t s) {
-        while (joined[static_cast<std::size_t>(s)] != s) s = joined[static_cast<std::size_t>(s)];
-        return s;
-    };
-    const auto join = [&](std::int32_t a, std::int32_t b) {
-        a = root(a);
-        b = root(b);
-        joined[static_cast<std::size_t>(std::max(a, b))] = std::min(a, b);
-    };
-    std::vector<char> resisted(mesh.nodes.size(), 0);
-    std::vector<Meant> resistances;
-    for (const auto& r : study.resistances) resistances.emplace_back(mesh, r.on);
-    for (const auto& side : mesh.boundary) {
-        const ElementSide far = beyond(mesh, side);
-        if (!far) continue;
-        const bool resisting =
-            std::any_of(resistances.begin(), resistances.end(), [&](const Meant& r) { return r.side(side); });
-        for (std::size_t i = 0; i < side.count(); ++i) {
-            if (resisting)
-                resisted[static_cast<std::size_t>(side.nodes[i])] = 1;
-            else
-                join(slot_of(mesh, static_cast<std::size_t>(side.element), side.nodes[i]),
-                     slot_of(mesh, static_cast<std::size_t>(far.element), side.nodes[i]));
-        }
-    }
-    for (std::size_t s = mesh.nodes.size(); s < slots; ++s)
-        if (!resisted[static_cast<std::size_t>(mesh.node_of_slot[s])])
-            join(static_cast<std::int32_t>(s), mesh.node_of_slot[s]);
-    for (std::size_t s = 0; s < slots; ++s) {
-        const auto r = root(static_cast<std::int32_t>(s));
-        if (r != static_cast<std::int32_t>(s))
-            rows.push_back({{{static_cast<std::int32_t>(s), 1.0}, {r, -1.0}}, std::vector<double>(cases, 0.0), -1});
     }
 }
 
@@ -435,7 +388,7 @@ std::vector<ConstraintRow> potential_rows(const Mesh& mesh, const Study& study, 
         const FormulaEvaluator value(*support.potential, study.path.string());
         std::map<std::int32_t, Vec2> held;  // slots with their normals
         if (support.at) {
-            held[static_cast<std::int32_t>(nearest_node(mesh, *support.at))] = {};
+            held[static_cast<std::int32_t>(nearest_node<2>(mesh, in_plane(*support.at)))] = {};
         } else {
             const Meant meant(mesh, support.on);
             for (const auto& side : mesh.boundary) {
@@ -451,7 +404,7 @@ std::vector<ConstraintRow> potential_rows(const Mesh& mesh, const Study& study, 
                 {{{slot, 1.0}}, in_cases(value({p, normal, support.about}), support.name, cases), static_cast<int>(s)});
         }
     }
-    tie_slots(mesh, study, cases.size(), rows);
+    tie_slots(mesh, mesh.nodes.size(), study.resistances, cases.size(), rows);
     for (std::size_t p = 0; p < study.periodic.size(); ++p) {
         const auto& spec = study.periodic[p];
         for (const auto& partner : partners(mesh, spec, study)) {
@@ -489,38 +442,6 @@ Constraints constraints_of(const FieldLayout& layout, const std::vector<Constrai
                                               source_name(study, a), source_name(study, b), what),
                          place, "let only one of them hold that direction there");
     });
-}
-
-MeanMotion mean_motion(const Mesh& mesh, const std::vector<std::string>& on, const Laws& laws) {
-    MeanMotion m;
-    const auto each = [&](auto act) {
-        const Meant meant(mesh, on);
-        for (const auto& side : mesh.boundary) {
-            if (!meant.side(side)) continue;
-            for (const auto& p : side_points(mesh, side))
-                act(side, p, p.length * laws.depth(mesh.region[static_cast<std::size_t>(side.element)], p.position));
-        }
-    };
-    each([&](const BoundarySide&, const SidePoint& p, double w) {
-        m.area += w;
-        m.centre += p.position * w;
-    });
-    m.centre = m.centre / m.area;
-    std::map<std::int32_t, std::pair<double, Vec2>> sums;
-    each([&](const BoundarySide& side, const SidePoint& p, double w) {
-        const Vec2 d = p.position - m.centre;
-        m.inertia += dot(d, d) * w;
-        for (std::size_t i = 0; i < side.count(); ++i) {
-            auto& s = sums[side.nodes[i]];
-            s.first += p.n[i] * w;
-            s.second += d * (p.n[i] * w);
-        }
-    });
-    for (const auto& [n, s] : sums) {
-        m.weight.emplace_back(n, s.first);
-        m.lever.push_back(s.second);
-    }
-    return m;
 }
 
 }  // namespace dotsift

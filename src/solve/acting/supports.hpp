@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "mesh/mesh.hpp"
-#include "solve/material/material.hpp"
+#include "solve/acting/mean_motion.hpp"
 #include "solve/system/assembly.hpp"
 #include "solve/system/constraints.hpp"
 #include "study/study.hpp"
@@ -32,14 +32,5 @@ std::vector<ConstraintRow> potential_rows(const Mesh& mesh, const Study& study, 
 /// Eliminates; throws InputError naming the two that contradict each other, and where.
 Constraints constraints_of(const FieldLayout& layout, const std::vector<ConstraintRow>& rows, std::size_t cases,
                            const Mesh& mesh, const Study& study);
-
-/// How a boundary moves on the whole: its middle, and the weights by which its nodes make the mean motion.
-struct MeanMotion {
-    Vec2 centre;
-    double area = 0, inertia = 0;                         ///< integrals of 1 and of the distance squared
-    std::vector<std::pair<std::int32_t, double>> weight;  ///< of each node: the integral of its shape function
-    std::vector<Vec2> lever;                              ///< of each of them: the integral of (x - centre) times it
-};
-MeanMotion mean_motion(const Mesh& mesh, const std::vector<std::string>& on, const Laws& laws);
 
 }  // namespace dotsift

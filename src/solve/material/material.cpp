@@ -57,14 +57,14 @@ ElasticLaw elastic_law(const MaterialSpec& m, Plane plane) {
         o = *m.orthotropy;
     } else {
         const double e = m.youngs_modulus, nu = m.poissons_ratio;
-        o = {{e, e, e}, {nu, nu, nu}, e / (2 * (1 + nu))};
+        o = {{e, e, e}, {nu, nu, nu}, {e / (2 * (1 + nu))}};
     }
     // Order xx, yy, xy, zz; nu_ij / E_i couples i and j.
     Eigen::Matrix4d c = Eigen::Matrix4d::Zero();
     c(0, 0) = 1 / o.moduli[0];
     c(1, 1) = 1 / o.moduli[1];
     c(3, 3) = 1 / o.moduli[2];
-    c(2, 2) = 1 / o.shear;
+    c(2, 2) = 1 / o.shears[0];
     c(0, 1) = c(1, 0) = -o.ratios[0] / o.moduli[0];
     c(1, 3) = c(3, 1) = -o.ratios[1] / o.moduli[1];
     c(0, 3) = c(3, 0) = -o.ratios[2] / o.moduli[0];

@@ -13,9 +13,8 @@ struct SolidLaw : RegionLawIn<3> {
     double lambda = 0, mu = 0;
 };
 
-/// Isotropic, or conducting differently along axes that are turned about z, along which it conducts as along the
-/// second; it expands along all three. Throws InputError for orthotropic moduli, of which the plane names one shear
-/// modulus only.
+/// Isotropic, or with constants of its own along three axes: those that the material names, or turned about z by its
+/// angle. Lekhnitskii 1963, Theory of Elasticity of an Anisotropic Elastic Body, art. 3.
 SolidLaw solid_law(const MaterialSpec& material);
 
 /// The laws of each region of a mesh of solids. A volume is its own depth.

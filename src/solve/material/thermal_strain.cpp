@@ -150,7 +150,8 @@ ThermalStrain thermal_strain(const MeshIn<D>& mesh, const Study& study, const Ca
 template ThermalStrain thermal_strain<2>(const MeshIn<2>&, const Study&, const CaseSpec&, const std::vector<double>&);
 template ThermalStrain thermal_strain<3>(const MeshIn<3>&, const Study&, const CaseSpec&, const std::vector<double>&);
 
-std::vector<double> conductivity_factor(const Mesh& mesh, const Study& study, const std::vector<double>& temperature) {
+std::vector<double> conductivity_factor(const Topology& mesh, const Study& study,
+                                        const std::vector<double>& temperature) {
     const auto constants = constants_of(
         mesh, study, &MaterialSpec::conductivity_of_temperature,
         [](const MaterialSpec& m) { return (*m.conductivity)[0]; }, true);

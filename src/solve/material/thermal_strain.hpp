@@ -27,6 +27,7 @@ ThermalStrain thermal_strain(const MeshIn<D>& mesh, const Study& study, const Ca
                              const std::vector<double>& temperature);
 
 /// Conductivity over that at the reference, at each slot; empty: 1. Throws InputError as above.
-std::vector<double> conductivity_factor(const Mesh& mesh, const Study& study, const std::vector<double>& temperature);
+std::vector<double> conductivity_factor(const Topology& mesh, const Study& study,
+                                        const std::vector<double>& temperature);
 
 }  // namespace dotsift

@@ -24,6 +24,9 @@ struct Axes {
     Vec3 x{}, y{}, z{};
 };
 
+// Of the part's size: so long is the edge that stands for a point.
+constexpr double point_share = 1e-9;
+
 class EdgeFinder {
   public:
     EdgeFinder(const SolidPart& part, const Study& study) : part_(part), study_(study), around_(part) {
@@ -49,6 +52,18 @@ class EdgeFinder {
                 for (const double t : {0.5, 0.05, 0.95}) look_at(e, t, of_potential, worst);
                 if (worst) keep(e, std::move(*worst));
             }
+        }
+        for (const auto& load : study_.loads) {
+            if (load.kind != LoadKind::point || !load.at) continue;
+            SingularPoint p;
+            p.kind = SingularPoint::Kind::force;
+            p.position = in_plane(*load.at);
+            const Vec3 beyond = *load.at + Vec3{{point_share * part_.box.diagonal(), 0, 0}};
+            p.edges.push_back(CurveIn<3>::line(*load.at, beyond));
+            p.exponent = 0;
+            p.load = load.name;
+            p.cause = "the point of the force " + load.name;
+            found_.push_back(std::move(p));
         }
         return std::move(found_);
     }

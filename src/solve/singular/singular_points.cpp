@@ -52,7 +52,7 @@ class PointFinder {
             if (load.kind == LoadKind::point && load.at) {
                 SingularPoint p;
                 p.kind = SingularPoint::Kind::force;
-                p.position = *load.at;
+                p.position = in_plane(*load.at);
                 p.exponent = 0;
                 p.load = load.name;
                 p.cause = "the point of the force " + load.name;

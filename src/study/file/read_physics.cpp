@@ -17,6 +17,9 @@ const std::vector<std::string> hold_names{"fixed", "symmetry", "antisymmetry"};
 const std::vector<std::string> solver_names{"automatic", "direct", "iterative"};
 const std::vector<std::string> tie_names{"rigid", "mean"};
 
+// Of two axes of a material: with a smaller angle between them they make no plane.
+constexpr double least_sine = 1e-3;
+
 /// The dimension of something in the conduction equation: only temperatures have units here.
 Dimension of_potential(const Study& study, Dimension of_heat) {
     return study.conduction.of_heat() ? of_heat : dimension::none;
@@ -111,13 +114,16 @@ void read_elastic_constants(const Section& s, const Study& study, MaterialSpec& 
         for (const auto* key : {"moduli", "poissons_ratios", "shear_modulus"})
             if (!s.has(key)) s.missing(key, "an orthotropic material needs moduli, poissons_ratios and shear_modulus");
         Orthotropy o;
+        const std::size_t planes = s.context().in_space ? 3 : 1;
         const auto moduli = s.numbers("moduli", 3, 3, dimension::stress),
-                   ratios = s.numbers("poissons_ratios", 3, 3, dimension::none);
-        const auto shear = s.positive("shear_modulus", dimension::stress);
-        if (!moduli || !ratios || !shear) return;
+                   ratios = s.numbers("poissons_ratios", 3, 3, dimension::none),
+                   shears = s.numbers("shear_modulus", planes, planes, dimension::stress);
+        if (!moduli || !ratios || !shears) return;
         std::copy_n(moduli->begin(), 3, o.moduli.begin());
         std::copy_n(ratios->begin(), 3, o.ratios.begin());
-        o.shear = *shear;
+        std::copy(shears->begin(), shears->end(), o.shears.begin());
+        if (std::any_of(shears->begin(), shears->end(), [](double g) { return g <= 0; }))
+            s.fault("shear_modulus", "must be greater than 0");
         if (std::any_of(moduli->begin(), moduli->end(), [](double e) { return e <= 0; }))
             s.fault("moduli", "must be greater than 0");
         else if (!is_stable(o))
@@ -162,6 +168,13 @@ void read_material(const Section& s, const std::string& name, Study& study) {
     m.on = s.names("on");
     m.density = s.positive("density", dimension::density);
     m.angle = s.number("angle", dimension::none).value_or(0);
+    m.axes = s.exactly<3, 2>("axes");
+    if (s.has("axes") && s.has("angle")) s.fault("angle", "stands beside axes", "use one of them");
+    if (s.has("axes") && !s.context().in_space)
+        s.fault("axes", "are of solids, but this part is plane", "use angle");
+    else if (m.axes &&
+             !(norm(cross((*m.axes)[0], (*m.axes)[1])) > least_sine * norm((*m.axes)[0]) * norm((*m.axes)[1])))
+        s.fault("axes", "must be two directions apart from each other", "as in: axes = [[1, 1, 0], [0, 0, 1]]");
     read_elastic_constants(s, study, m);
     if (is_text(s, "expansion")) {
         if (const auto a = read_constant(s, "expansion", dimension::expansion, study)) {
@@ -179,16 +192,19 @@ void read_material(const Section& s, const std::string& name, Study& study) {
     }
     if (is_text(s, "conductivity")) {
         if (const auto k = read_constant(s, "conductivity", of_potential(study, dimension::conductivity), study)) {
-            m.conductivity = {{k->value, k->value}};
+            m.conductivity = {{k->value, k->value, k->value}};
             m.conductivity_of_temperature = k->of_temperature;
             if (k->value <= 0)
                 s.fault("conductivity", fmt::format("is {:g}, but it must be greater than zero", k->value));
         }
     } else if (of_temperature_along_axes(s, "conductivity")) {
-        m.conductivity = {{1, 1}};
-    } else if (const auto k = s.numbers("conductivity", 1, 2, of_potential(study, dimension::conductivity))) {
-        m.conductivity = {{k->front(), k->back()}};
-        if (k->front() <= 0 || k->back() <= 0) s.fault("conductivity", "must be greater than 0");
+        m.conductivity = {{1, 1, 1}};
+    } else if (const auto k = s.numbers("conductivity", 1, s.context().in_space ? 3 : 2,
+                                        of_potential(study, dimension::conductivity))) {
+        // Of two the second holds across the first, in space all round it.
+        m.conductivity = {{k->front(), (*k)[std::min<std::size_t>(1, k->size() - 1)], k->back()}};
+        if (std::any_of(k->begin(), k->end(), [](double c) { return c <= 0; }))
+            s.fault("conductivity", "must be greater than 0");
     }
     if (!s.has("youngs_modulus") && !s.has("poissons_ratio") && !s.has("moduli") && !s.has("conductivity"))
         s.missing("youngs_modulus",
@@ -285,7 +301,6 @@ void read_load(const Section& s, const std::string& name, Study& study) {
     LoadSpec load;
     load.name = name;
     load.where = s.where();
-    load.about = s.point("about").value_or(Vec2{});
     std::vector<std::string> names;
     names.reserve(load_keys.size());
     for (const auto& k : load_keys) names.emplace_back(k.name);
@@ -297,6 +312,13 @@ void read_load(const Section& s, const std::string& name, Study& study) {
     }
     const LoadKey* key = &load_keys[*found];
     load.kind = key->kind;
+    const bool in_space = s.context().in_space;
+    if (in_space && load.kind == LoadKind::rotation) {
+        load.axis = s.exactly<3, 2>("about").value_or(load.axis);
+        if (load.axis[0] == load.axis[1]) s.fault("about", "has the same point twice", "give two points of the axis");
+    } else {
+        load.about = s.point("about").value_or(Vec2{});
+    }
     load.on = s.names("on");
     read_place(s, load.at, load.at_name);
     if (load.at) {
@@ -309,7 +331,8 @@ void read_load(const Section& s, const std::string& name, Study& study) {
         s.missing("on", "say on which boundary it acts");
     }
     const Dimension dimension = key->potential ? of_potential(study, key->dimension) : key->dimension;
-    if (key->pair) {
+    const bool vector = key->pair || (in_space && load.kind == LoadKind::moment);
+    if (vector) {
         if (auto f = s.formulas(key->name, dimension)) load.components = *f;
     } else if (auto f = s.formula(key->name, dimension, true)) {
         load.components[0] = *f;
@@ -319,7 +342,7 @@ void read_load(const Section& s, const std::string& name, Study& study) {
                        load.kind == LoadKind::rotation;
     const auto depends_on_place = [](const Formula& f) { return !f.text.empty() && !f.constant; };
     if (total && (depends_on_place(load.components[0]) ||
-                  (key->pair && (depends_on_place(load.components[1]) || depends_on_place(load.components[2])))))
+                  (vector && (depends_on_place(load.components[1]) || depends_on_place(load.components[2])))))
         s.fault(key->name, "is one for the whole, so it cannot depend on the place",
                 load.kind == LoadKind::force || load.kind == LoadKind::flow ? "use spread for its distribution"
                                                                             : "give a number");

@@ -261,9 +261,17 @@ void read_quantities(const Section& top, Study& study) {
         p.name = name;
         p.where = s.where();
         (void)s.one_of(courses, "its corners, points = [[0, 0], [10, 0]], or a boundary, follow = \"rim\"");
-        p.points = s.points("points");
+        if (s.context().in_space) {
+            p.points = s.points_in<3>("points");
+            if (s.has("follow"))
+                s.fault("follow", "goes along boundaries of a plane part, but this is a solid",
+                        "give its corners: points");
+        } else {
+            for (const Vec2& point : s.points("points")) p.points.push_back(in_space(point));
+        }
         p.follow = s.names("follow");
-        if (s.has("points") && p.points.size() < 2) s.fault("points", "must be at least two");
+        const auto* corners = s.node("points") ? s.node("points")->as_array() : nullptr;
+        if (corners && corners->size() < 2) s.fault("points", "must be at least two");
         read_place(s, p.from, p.from_name, "from");
         read_place(s, p.to, p.to_name, "to");
         for (const auto* key : {"from", "to"})
