@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <nlohmann/json.hpp>
 
@@ -163,12 +164,31 @@ void draw_walls(const SolidMesh& mesh, const PartReport& report, const std::stri
     }
 }
 
-void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxopts::ParseResult& given) {
+/// Each fault that numbers places of the part, on a picture of it; their names.
+std::vector<std::string> draw_faults(const SolidMesh& mesh, const Problems& problems, const std::string& title,
+                                     const std::string& length, const std::filesystem::path& directory) {
+    std::vector<std::string> written;
+    const auto faults = problems.faults();
+    for (std::size_t k = 0; k < faults.size(); ++k) {
+        if (faults[k].spots.empty()) continue;
+        std::vector<SolidMark> marks;
+        for (const Vec3& at : faults[k].spots) marks.push_back({at, fmt::format("{}", marks.size() + 1), 1, true});
+        const std::string name = fmt::format("fault-{}", k + 1);
+        write_picture(directory / name,
+                      draw_solid_mesh(mesh, title, faults[k].what, length, PictureUse::files, {}, marks));
+        written.push_back(name + ".png");
+    }
+    return written;
+}
+
+void tell_solid(const StudyAndPart& opened, const PartReport& report, const Problems& problems,
+                const cxxopts::ParseResult& given) {
     const SolidReport& s = *report.solid;
     const Study& study = opened.study;
     const std::string length = study.units.label(dimension::length);
     const auto json = solid_json(opened, report);
     std::string written;
+    std::vector<std::string> pictured;
     std::optional<std::string> facets;
     if (given.count("output")) {
         // The picture is that of the mesh that its curves alone ask for.
@@ -187,6 +207,7 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
                           draw_solid_mesh(mesh, study.title, solid_sentence(report, length), length, PictureUse::files,
                                           lines_of_names(*opened.solid), numbered_places(report)));
             draw_walls(mesh, report, study.title, length, directory);
+            pictured = draw_faults(mesh, problems, study.title, length, directory);
         } catch (const MeshError& e) {  // which is no reason to tell nothing of the part
             fmt::print(stderr, "no picture of the part: {}\n", e.what());
         }
@@ -239,6 +260,7 @@ void tell_solid(const StudyAndPart& opened, const PartReport& report, const cxxo
     fmt::print("suggestion  global size {} {} ({}): about {} elements\n", sensible(report.suggestion.size, 2), length,
                report.suggestion.reason, grouped(std::llround(report.suggestion.elements)));
     if (facets) fmt::print("part.stl    {}\n", *facets);
+    if (!pictured.empty()) fmt::print("faults      pictured in {}\n", fmt::join(pictured, ", "));
     if (!written.empty()) fmt::print("written     {}\n", written);
 }
 
@@ -274,7 +296,7 @@ int inspect(const std::vector<std::string>& arguments) {
     if (opened.part.faces.empty() && !opened.solid) problems.throw_if_any();  // there is nothing to look at
     const PartReport report = inspect_part(opened);
     if (report.solid) {
-        tell_solid(opened, report, given);
+        tell_solid(opened, report, problems, given);
         return tell_faults(problems);
     }
     const nlohmann::ordered_json json = inspection_json(opened, report, problems);

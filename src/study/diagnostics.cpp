@@ -37,8 +37,8 @@ Place place_in(const std::filesystem::path& file, const Where& where) {
     return place;
 }
 
-void Problems::add(Where where, std::string what, std::string remedy) {
-    faults_.push_back({where, std::move(what), std::move(remedy)});
+void Problems::add(Where where, std::string what, std::string remedy, std::vector<Vec3> spots) {
+    faults_.push_back({where, std::move(what), std::move(remedy), std::move(spots)});
 }
 
 void Problems::warn(Where where, std::string what, std::string remedy) {

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/errors.hpp"
+#include "base/vec.hpp"
 
 namespace dotsift {
 
@@ -24,13 +25,14 @@ struct Problem {
     Where where;
     std::string what;
     std::string remedy;
+    std::vector<Vec3> spots{};  ///< of a solid: the places that the remedy numbers
 };
 
 /// The faults found so far in one study file.
 class Problems {
   public:
     explicit Problems(std::string file) : file_(std::move(file)) {}
-    void add(Where where, std::string what, std::string remedy = {});
+    void add(Where where, std::string what, std::string remedy = {}, std::vector<Vec3> spots = {});
     /// Worth telling, but no reason to stop.
     void warn(Where where, std::string what, std::string remedy = {});
     [[nodiscard]] std::size_t count() const { return faults_.size(); }

@@ -515,6 +515,36 @@ fill_holes_below = 3
     CHECK(found["suggestion"]["size"].get<double>() == doctest::Approx(0.6));
 }
 
+TEST_CASE("what a rule of a solid finds instead is numbered on a picture") {
+    const TemporaryFolder folder;
+    const std::string study = folder.file("two.toml", R"(format = 1
+title = "Clamp"
+units = { length = "mm" }
+[part]
+[[part.shape]]
+add = "box"
+size = [40, 20, 8]
+[[part.shape]]
+cut = "cylinder"
+from = [10, 10, -1]
+to = [10, 10, 9]
+radius = 3
+[part.selection.bore]
+kind = "cylinder"
+count = 1
+)");
+    const auto told = run({"inspect", study, "-o", (folder / "o").string()});
+    CHECK(told.status == 2);
+    CHECK(has(told.err, "1 faces were expected, but 3 fit"));
+    CHECK(has(told.out, "pictured in fault-"));
+    CHECK(has(told.err, "draws these numbers"));
+    std::size_t pictures = 0;
+    for (const auto& file : fs::directory_iterator(folder / "o"))
+        pictures += has(file.path().filename().string(), "fault-") && file.path().extension() == ".png";
+    CHECK(pictures == 1);
+    CHECK(run({"check", study}).status == 2);
+}
+
 TEST_CASE("inspect writes a solid as STEP; a study of that file runs, keeps it, and notices that it changed") {
     const TemporaryFolder folder;
     const std::string drawn = folder.file("drawn.toml", R"(format = 1

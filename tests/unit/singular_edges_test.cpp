@@ -183,6 +183,44 @@ TEST_CASE(
     CHECK(even.series.front().verdicts.front().convergence.expected_order == 3);
 }
 
+TEST_CASE("edges of orthotropic solids have the exponents of the plane's corners, wherever they run") {
+    const std::string corners = "corners = [[0, 0], [4, 0], [4, 2], [2, 2], [2, 4], [0, 4]]\nname = \"skin\"\n";
+    const std::string moduli =
+        "[material.m]\nmoduli = [9000, 600, 400]\npoissons_ratios = [0.4, 0.3, 0.35]\nconductivity = [9, 1]\n";
+    const std::string rest =
+        "[support.s]\non = \"skin\"\npotential = 0\n[load.l]\nbody_force = [0, 0]\n[load.q]\nsource = 1\n";
+    const auto both_of = [](const std::vector<SingularPoint>& points) {
+        std::array<double, 2> least{1, 1};
+        for (const auto& p : points) least[p.of_potential] = std::min(least[p.of_potential], p.exponent);
+        return least;
+    };
+    const auto plane = [&](const std::string& text) {
+        Problems problems("test.toml");
+        const auto both = open_study("test.toml", "format = 1\n" + text, problems);
+        return both_of(both.solid ? singular_edges(*both.solid, both.study) : singular_points(both.part, both.study));
+    };
+    const auto wanted = plane("[part]\nplane = \"strain\"\n[[part.shape]]\nadd = \"polygon\"\n" + corners + moduli +
+                              "shear_modulus = 500\nangle = 0.5\n" + rest);
+    CHECK(wanted[0] < 0.65);
+    CHECK(wanted[1] < 0.9);
+    std::string space = rest;
+    space.replace(space.find("[0, 0]"), 6, "[0, 0, 0]");
+    const std::string solid = "[[part.shape]]\nadd = \"polygon\"\n" + corners + "extrude = { to = 3 }\n";
+    const std::string shears = moduli + "shear_modulus = [500, 300, 350]\n";
+    // Drawn along z, and turned about y so that the edge runs along x, or about x, along y.
+    const auto drawn = plane("[part]\n" + solid + shears + "angle = 0.5\n" + space);
+    const auto along_x = plane("[part]\n" + solid + "rotate = \"90 deg\"\nabout = [[0, 0, 0], [0, 1, 0]]\n" + shears +
+                               fmt::format("axes = [[0, {}, {}], [0, {}, {}]]\n", std::sin(0.5), -std::cos(0.5),
+                                           std::cos(0.5), std::sin(0.5)) +
+                               space);
+    const auto along_y = plane("[part]\n" + solid + "rotate = \"90 deg\"\nabout = [[0, 0, 0], [1, 0, 0]]\n" + shears +
+                               fmt::format("axes = [[{}, 0, {}], [{}, 0, {}]]\n", std::cos(0.5), std::sin(0.5),
+                                           -std::sin(0.5), std::cos(0.5)) +
+                               space);
+    for (const auto& found : {drawn, along_x, along_y})
+        for (std::size_t k = 0; k < 2; ++k) CHECK(found[k] == doctest::Approx(wanted[k]).epsilon(1e-6));
+}
+
 TEST_CASE("edges of solids show where the loads wake them, and only there") {
     // An L that is drawn, a bar in a wall, a stepped shaft; the rule was chosen on none of these.
     const std::string angle =

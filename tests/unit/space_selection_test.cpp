@@ -116,4 +116,34 @@ TEST_CASE("rules of solids that find nothing, or not what was expected, list wha
     CHECK(faults(plate, rule("bore", "radius = 3")).find("faces of this name already") != std::string::npos);
 }
 
+TEST_CASE("what a rule of a solid may mean is numbered, with a place on each") {
+    struct Numbered {
+        std::string rules, first;
+        std::size_t count;
+    };
+    for (const Numbered& n : std::vector<Numbered>{
+             {"kind = \"cylinder\" | count = 2", "found: 1: face 3 (cylinder of radius 4", 7},
+             {"pick = \"edges\" | radius = 3 | count = 1", "found: 1: edge", 6},
+             {"pick = \"points\" | box = [[-1, -1, -1], [1, 50, 50]] | count = 9", "found: 1: (", 5}}) {
+        CAPTURE(n.rules);
+        Problems problems("test.toml");
+        const auto both = open_study("test.toml", shapes(plate) + rule("x", n.rules), problems);
+        REQUIRE(both.solid);
+        const auto faults = problems.faults();
+        const auto found =
+            std::find_if(faults.begin(), faults.end(), [](const Problem& f) { return !f.spots.empty(); });
+        REQUIRE(found != faults.end());
+        CAPTURE(found->remedy);
+        CHECK(found->remedy.find(n.first) != std::string::npos);
+        CHECK(found->remedy.find("inspect -o draws these numbers") != std::string::npos);
+        CHECK(found->spots.size() == n.count);
+        for (const Vec3& at : found->spots) {
+            double away = INFINITY;
+            for (const auto& f : both.solid->faces)
+                away = std::min(away, distance(f.surface.point(f.surface.project(at)), at));
+            CHECK(away < 1e-9);
+        }
+    }
+}
+
 TEST_SUITE_END();

@@ -370,7 +370,7 @@ StudyAndPart open_part(Study study, Problems& problems) {
     opened.part.twins = twin_edges(opened.study, opened.part);
     if (opened.study.solid()) {
         opened.solid = build_solid(opened.study, opened.part, problems, opened.cleanup);
-        if (opened.solid) {
+        if (opened.solid && problems.count() == before) {  // with faulty names more faults would follow
             resolve_points(opened.study, *opened.solid, problems);
             check_solid(opened.study, *opened.solid, problems);
         }

@@ -82,7 +82,6 @@ class SolidBuilder {
         apply_space_selections(study_, *part_, problems_);
         name_edges(study_.edges, *part_, problems_);
         mark_points(points_, *part_, problems_);
-        if (problems_.count() > before) return std::nullopt;
         return std::move(part_);
     }
 

@@ -11,7 +11,7 @@
 namespace dotsift {
 
 /// `plane`: the part that the plane shapes make, if there are any. Faults go into `problems`, and nothing is then
-/// returned. What clean-up did goes into `cleanup`.
+/// returned unless only names by rules, of edges and of points are at fault. What clean-up did goes into `cleanup`.
 std::optional<SolidPart> build_solid(const Study& study, const Part& plane, Problems& problems,
                                      std::vector<CleanupItem>& cleanup);
 

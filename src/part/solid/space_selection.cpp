@@ -108,9 +108,21 @@ class SpaceSelector {
     }
 
   private:
-    void fault(const std::string& place, const std::string& what, const std::string& remedy) {
+    void fault(const std::string& place, const std::string& what, const std::string& remedy,
+               const std::vector<int>& candidates = {}) {
+        std::vector<Vec3> spots;
+        for (std::size_t k = 0; k < std::min(candidates.size(), most_candidates); ++k)
+            spots.push_back(spot_of(candidates[k]));
+        const std::string numbered = spots.empty() ? "" : "; dotsift inspect -o draws these numbers";
         problems_.add(study_.place_of("part.selection." + spec_.name, place, spec_.where),
-                      fmt::format("part.selection.{}: {}", spec_.name, what), remedy);
+                      fmt::format("part.selection.{}: {}", spec_.name, what), remedy + numbered, std::move(spots));
+    }
+    /// A place on it.
+    [[nodiscard]] Vec3 spot_of(int i) const {
+        if (spec_.pick == Pick::points) return part_.vertices[static_cast<std::size_t>(i)];
+        if (spec_.pick == Pick::edges) return part_.edge(i).curve.point(0.5);
+        const Surface& s = part_.face(i).surface;
+        return s.point(s.project(measure_face(part_, static_cast<std::size_t>(i)).centroid));
     }
 
     bool names_are_known() {
@@ -237,7 +249,7 @@ class SpaceSelector {
         std::erase_if(chosen, [&](int i) { return away(i) > least + near_; });
         if (chosen.size() < 2 || spec_.count) return true;
         fault({}, fmt::format("{} {} are equally near to {}", chosen.size(), kinds(), told_point(*spec_.nearest)),
-              fmt::format("move the point, or say count = {}; they are {}", chosen.size(), listed(chosen)));
+              fmt::format("move the point, or say count = {}; they are {}", chosen.size(), listed(chosen)), chosen);
         return false;
     }
 
@@ -296,7 +308,7 @@ class SpaceSelector {
     [[nodiscard]] std::string listed(const std::vector<int>& items) const {
         std::string text;
         for (std::size_t k = 0; k < std::min(items.size(), most_candidates); ++k)
-            text += (k > 0 ? ", " : "") + tell(items[k]);
+            text += fmt::format("{}{}: {}", k > 0 ? ", " : "", k + 1, tell(items[k]));
         if (items.size() > most_candidates) text += fmt::format(" and {} more", items.size() - most_candidates);
         return text;
     }
@@ -309,12 +321,12 @@ class SpaceSelector {
             std::vector<int> every(static_cast<std::size_t>(all));
             std::iota(every.begin(), every.end(), 0);
             fault({}, fmt::format("no {} fit all of its rules", kinds()),
-                  fmt::format("{} of the part are {}", kinds(), listed(every)));
+                  fmt::format("{} of the part are {}", kinds(), listed(every)), every);
             return false;
         }
         if (!spec_.count || *spec_.count == static_cast<std::int64_t>(chosen.size())) return true;
         fault("count", fmt::format("{} {} were expected, but {} fit", *spec_.count, kinds(), chosen.size()),
-              fmt::format("found: {}", listed(chosen)));
+              fmt::format("found: {}", listed(chosen)), chosen);
         return false;
     }
 

@@ -8,6 +8,7 @@
 
 #include "base/numbers.hpp"
 #include "part/solid/edge_wedges.hpp"
+#include "solve/material/solid_law.hpp"
 
 namespace dotsift {
 
@@ -38,6 +39,7 @@ class EdgeFinder {
             const double mu = law.elastic.stiffness[2][2];
             law.conduction.conductivity = {{{mu, 0}, {0, mu}}};
         }
+        for (const auto& region : part.regions) materials_.push_back(material_of(study, region));
         for (const auto& s : study.supports) {
             holds_.emplace_back(part.faces.size(), 0);
             for (const int f : part.faces_named(s.on)) holds_.back()[static_cast<std::size_t>(f)] = 1;
@@ -104,20 +106,21 @@ class EdgeFinder {
     void look_at(std::size_t e, double t, const std::vector<EdgeWedge>& wedges, bool closed, bool of_potential,
                  std::optional<SingularPoint>& worst) const {
         const Axes axes = axes_of(e, t, wedges.front().first);
+        LocalLaws own = laws_in(axes);
         Fan fan, shear;
         fan.closed = shear.closed = closed;
         double angle = 0;
         bool one_law = true;
-        const auto& first_law = laws_.of(region_of(wedges.front()));
+        const RegionLaw& first_law = own.square[static_cast<std::size_t>(region_of(wedges.front()))];
         for (const EdgeWedge& w : wedges) {
             const auto region = static_cast<std::size_t>(region_of(w));
             fan.rays.push_back(hold_of(w.first, angle, axes, of_potential));
             shear.rays.push_back(held_along(w.first, axes));
-            fan.wedges.push_back({angle, angle + w.angle, &laws_.regions[region]});
-            shear.wedges.push_back({angle, angle + w.angle, &shear_.regions[region]});
+            fan.wedges.push_back({angle, angle + w.angle, &own.square[region]});
+            shear.wedges.push_back({angle, angle + w.angle, &own.along[region]});
             angle += w.angle;
-            one_law = one_law && laws_.regions[region].elastic.stiffness == first_law.elastic.stiffness &&
-                      laws_.regions[region].conduction.conductivity == first_law.conduction.conductivity;
+            one_law = one_law && own.square[region].elastic.stiffness == first_law.elastic.stiffness &&
+                      own.square[region].conduction.conductivity == first_law.conduction.conductivity;
         }
         if (!closed) {
             fan.rays.push_back(hold_of(wedges.back().last, angle, axes, of_potential));
@@ -137,6 +140,39 @@ class EdgeFinder {
         worst->exponent = exponent;
         worst->of_potential = of_potential;
         name_cause(*worst, fan, one_law, angle, wedges, of_potential);
+    }
+
+    /// Of each region, in the axes of an edge: of the plane problem square to it, and of the shear along it.
+    struct LocalLaws {
+        std::vector<RegionLaw> square, along;
+    };
+    /// Materials that are not the same along all axes are turned. What their shears along the edge bring to the plane
+    /// problem is left out: nothing where the edge runs along one of their axes.
+    [[nodiscard]] LocalLaws laws_in(const Axes& axes) const {
+        LocalLaws out{laws_.regions, shear_.regions};
+        for (std::size_t r = 0; r < materials_.size(); ++r) {
+            const MaterialSpec* m = materials_[r];
+            if (!m || (!m->orthotropy && (!m->conductivity || ((*m->conductivity)[0] == (*m->conductivity)[1] &&
+                                                               (*m->conductivity)[1] == (*m->conductivity)[2]))))
+                continue;
+            MaterialSpec turned = *m;
+            const Vec3 first = m->axes ? (*m->axes)[0] : Vec3{{std::cos(m->angle), std::sin(m->angle), 0}},
+                       second = m->axes ? (*m->axes)[1] : Vec3{{-std::sin(m->angle), std::cos(m->angle), 0}};
+            const auto seen = [&](const Vec3& v) { return Vec3{{dot(v, axes.x), dot(v, axes.y), dot(v, axes.z)}}; };
+            turned.axes = {seen(first), seen(second)};
+            const SolidLaw law = solid_law(turned);
+            for (std::size_t i = 0; i < 4; ++i)
+                for (std::size_t j = 0; j < 4; ++j) {
+                    out.square[r].elastic.stiffness[i][j] = law.elastic.stiffness[i][j];
+                    out.square[r].elastic.compliance[i][j] = law.elastic.compliance[i][j];
+                }
+            for (std::size_t i = 0; i < 2; ++i)
+                for (std::size_t j = 0; j < 2; ++j) {
+                    out.square[r].conduction.conductivity[i][j] = law.conduction.conductivity[i][j];
+                    out.along[r].conduction.conductivity[i][j] = law.elastic.stiffness[5 - i][5 - j];  // zx, yz
+                }
+        }
+        return out;
     }
 
     [[nodiscard]] int region_of(const EdgeWedge& w) const {
@@ -248,7 +284,8 @@ class EdgeFinder {
     const Study& study_;
     EdgeFaces around_;
     Laws laws_, shear_;
-    std::vector<std::vector<char>> holds_;  ///< of each support, whether it has each face
+    std::vector<const MaterialSpec*> materials_;  ///< of each region
+    std::vector<std::vector<char>> holds_;        ///< of each support, whether it has each face
     std::vector<SingularPoint> found_;
 };
 
