@@ -10,6 +10,7 @@
 #include "mesh/side_views.hpp"
 #include "quantities/path.hpp"
 #include "solve/acting/side_geometry.hpp"
+#include "solve/acting/side_measure.hpp"
 
 namespace dotsift {
 
@@ -35,14 +36,6 @@ double reaction(const QuantitySpec& q, const SolutionIn<D>& s) {
                                                                                         : 2];
     }
     return sum;
-}
-
-template <int D>
-Vec<D> place_among(const Vec3& at) {
-    if constexpr (D == 2)
-        return in_plane(at);
-    else
-        return at;
 }
 
 /// What one side of a path does to the other.
@@ -83,7 +76,7 @@ QuantityValue along_path(const QuantitySpec& q, const PathSpec& path, const Fiel
             const auto s = linearise<D>(path, f, locator);
             const auto of = [&](double share) {
                 FieldValues<D> values;
-                values.position = place_among<D>((path.points.front() + path.points.back()) * 0.5);
+                values.position = place_in_mesh<D>((path.points.front() + path.points.back()) * 0.5);
                 for (std::size_t c = 0; c < values.stress.size(); ++c)
                     values.stress[c] = s.membrane[c] + share * s.bending[c];
                 return scalar<D>(q.field, values, f.laws.regions.front(), f.about);
@@ -286,7 +279,7 @@ namespace {
 template <int D>
 QuantityValue value_at(const QuantitySpec& q, const FieldSourceIn<D>& finest, const ElementLocatorIn<D>& located) {
     QuantityValue v{q.name, 0, 0, std::nullopt};
-    const auto places = located.sides_of(place_among<D>(*q.at), q.inside);
+    const auto places = located.sides_of(place_in_mesh<D>(*q.at), q.inside);
     for (const LocationIn<D>& where : places) {
         const double share = 1 / static_cast<double>(places.size());
         const Local local = local_value<D>(q.field, finest, where.element, where.xi);
@@ -313,7 +306,7 @@ std::vector<QuantityValue> evaluate_quantities(const Study& study, const MeshIn<
     for (const auto& q : study.quantities) {
         QuantityValue v{q.name, 0, 0, std::nullopt};
         FieldSourceIn<D> f{mesh, laws, cases[place_of_case(cases, q.load_case)], q.about, q.origin};
-        if (q.relative_to) f.datum = displacement_at<D>(located(), place_among<D>(*q.relative_to), f);
+        if (q.relative_to) f.datum = displacement_at<D>(located(), place_in_mesh<D>(*q.relative_to), f);
         FieldSourceIn<D> finest = f;
         finest.finest = true;
         const bool of_field = !q.formula && !is_energy(q.field) && !is_reaction(q.field);

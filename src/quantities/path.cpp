@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "mesh/boundary_line.hpp"
+#include "solve/acting/side_measure.hpp"
 
 namespace dotsift {
 
@@ -14,10 +15,7 @@ constexpr int pieces_of_path = 400;
 
 template <int D>
 Vec<D> corner(const PathSpec& path, std::size_t k) {
-    if constexpr (D == 2)
-        return in_plane(path.points[k]);
-    else
-        return path.points[k];
+    return place_in_mesh<D>(path.points[k]);
 }
 
 double length_of_corners(const PathSpec& path) {

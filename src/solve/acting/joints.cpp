@@ -13,10 +13,9 @@ namespace dotsift {
 
 namespace {
 
-/// Throws if a stiffness or coefficient is below zero.
+/// A stiffness or coefficient below zero.
 template <int D>
-void refuse_negative(double value, const Study& study, Where where, const Vec<D>& at, const std::string& what) {
-    if (!(value < 0)) return;
+[[noreturn]] void refuse_negative(const Study& study, Where where, const Vec<D>& at, const std::string& what) {
     Place place = place_in(study.path, where);
     place.position = at;
     throw InputError(what + " is negative", place, "it must be 0 or more everywhere");
@@ -57,8 +56,9 @@ std::vector<SourcedJoint> foundations(const MeshIn<D>& mesh, const Study& study,
             for (const auto& p : load_points(mesh, side)) {
                 const FormulaPlaceIn<D> place{p.position, p.normal, origin_of<D>(support.about)};
                 const double kn = across ? (*across)(place) : 0, kt = beside ? (*beside)(place) : 0;
-                refuse_negative<D>(std::min(kn, kt), study, support.where, p.position,
-                                   fmt::format("support.{}: the stiffness of the foundation", support.name));
+                if (kn < 0 || kt < 0)
+                    refuse_negative<D>(study, support.where, p.position,
+                                       fmt::format("support.{}: the stiffness of the foundation", support.name));
                 const double w = area_at(mesh, laws, side, p);
                 for (std::size_t a = 0; a < d * n; ++a)
                     for (std::size_t b = 0; b < d * n; ++b)
@@ -91,8 +91,9 @@ std::vector<SourcedJoint> transfers(const MeshIn<D>& mesh, const Study& study, c
             j.joint.matrix.assign(n * n, 0.0);
             for (const auto& p : load_points(mesh, side)) {
                 const double h = coefficient(FormulaPlaceIn<D>{p.position, p.normal, origin_of<D>(load.about)});
-                refuse_negative<D>(h, study, load.where, p.position,
-                                   fmt::format("load.{}: the transfer coefficient", load.name));
+                if (h < 0)
+                    refuse_negative<D>(study, load.where, p.position,
+                                       fmt::format("load.{}: the transfer coefficient", load.name));
                 const double w = area_at(mesh, laws, side, p) * h;
                 for (std::size_t a = 0; a < n; ++a)
                     for (std::size_t b = 0; b < n; ++b) j.joint.matrix[a * n + b] += w * p.n[a] * p.n[b];
