@@ -1,7 +1,9 @@
 #pragma once
 // Boxes in a tree: which of many may be concerned is found without asking each.
 
+#include <algorithm>
 #include <cstdint>
+#include <utility>
 #include <vector>
 
 #include "base/vec.hpp"
@@ -32,6 +34,33 @@ class BoxTree {
             for (std::int32_t k = n.first; k < n.last; ++k) {
                 const auto i = static_cast<std::size_t>(order_[static_cast<std::size_t>(k)]);
                 if (n.last - n.first == 1 || concerned(boxes_[i])) act(i);
+            }
+        }
+    }
+
+    /// What lies nearest: reach(index, least) gives the distance of what is in a box, or anything larger if it is not
+    /// below the least one so far. Boxes are asked for by their distance to a place, near ones first.
+    template <class Reach>
+    void nearest(const Vec3& place, double least, Reach reach) const {
+        if (nodes_.empty()) return;
+        std::vector<std::pair<double, std::int32_t>> open{{nodes_[0].box.distance_to(place), 0}};
+        while (!open.empty()) {
+            const auto [far, self] = open.back();
+            open.pop_back();
+            if (far >= least) continue;
+            const Node& n = nodes_[static_cast<std::size_t>(self)];
+            if (n.right >= 0) {
+                const double first = nodes_[static_cast<std::size_t>(self) + 1].box.distance_to(place),
+                             second = nodes_[static_cast<std::size_t>(n.right)].box.distance_to(place);
+                const std::pair<double, std::int32_t> a{first, self + 1}, b{second, n.right};
+                open.push_back(first < second ? b : a);
+                open.push_back(first < second ? a : b);
+                continue;
+            }
+            for (std::int32_t k = n.first; k < n.last; ++k) {
+                const auto i = static_cast<std::size_t>(order_[static_cast<std::size_t>(k)]);
+                if (n.last - n.first > 1 && boxes_[i].distance_to(place) >= least) continue;
+                least = std::min(least, reach(i, least));
             }
         }
     }

@@ -32,7 +32,7 @@ class FaceCover {
         std::size_t worst = 0;
         double most = -1;
         bool strays = false;
-        for (std::size_t k = 0; k < 3; ++k) {
+        for (std::size_t k = 0; k < 3 && chart_.surface().kind() != Surface::Kind::plane; ++k) {
             const Vec2 &a = t[(k + 1) % 3], &b = t[(k + 2) % 3], parameters = chart_.parameters((a + b) * 0.5);
             const Vec3 on_face = chart_.surface().point(parameters);
             const double stray = distance(on_face, (chart_.point(a) + chart_.point(b)) * 0.5);

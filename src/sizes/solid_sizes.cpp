@@ -8,7 +8,6 @@
 #include "base/errors.hpp"
 #include "part/shapes/placement.hpp"
 #include "part/solid/body_finder.hpp"
-#include "part/solid/opposite_face.hpp"
 #include "part/solid/space_distance.hpp"
 #include "sizes/curve_sources.hpp"
 #include "sizes/division_rules.hpp"
@@ -16,13 +15,12 @@
 #include "sizes/part_sizes.hpp"
 #include "sizes/rule_size.hpp"
 #include "sizes/volume_sources.hpp"
+#include "sizes/wall_sources.hpp"
 
 namespace dotsift {
 
 namespace {
 
-// Of a part's size: so far from its rim a face is looked at instead of beyond it. A ray leaves the normal by less.
-constexpr double beside_rim = 4e-3;
 constexpr double suggested_share = 1.0 / 8;  // of the cube root of the volume
 
 /// The sharpest bend of a surface at a place; infinity: none.
@@ -115,65 +113,6 @@ void add_in_region(const SolidPart& part, int region, const LocalSize& rule, int
     }
 }
 
-/// To a ten-thousandth: of sizes that differ by the last digits of a ray the field would seek the smallest everywhere.
-double evened(double thickness) {
-    constexpr double steps = 1e4;  // in each factor e
-    return std::exp(std::round(std::log(thickness) * steps) / steps);
-}
-
-/// Across walls, from both of their faces. A source lies a quarter of the wall deep, and its size holds to the face and
-/// to the middle: hardly beyond the wall.
-void add_across(const SolidPart& part, const BodyFinder& finder, const LocalSize& rule, int index, double global,
-                std::vector<SizeSourceIn<3>>& sources) {
-    const auto named = part.faces_named(rule.on), regions = part.regions_named(rule.on);
-    const auto has = [](const std::vector<int>& list, int i) {
-        return std::find(list.begin(), list.end(), i) != list.end();
-    };
-    const double nothing = rule.number * global;  // wider walls, or none, ask for nothing
-    const double beside = beside_rim * part.box.diagonal();
-    for (std::size_t f = 0; f < part.faces.size(); ++f)
-        for (const bool behind : {true, false}) {
-            const SolidFace& face = part.faces[f];
-            const int body = behind ? face.behind : face.before;
-            if (body < 0) continue;
-            const int region = part.bodies[static_cast<std::size_t>(body)].region;
-            if (!rule.on.empty() && !has(named, static_cast<int>(f)) && !has(regions, region)) continue;
-            const auto inwards = [&](const Vec2& at) {
-                const Vec3 normal = face.surface.normal(at);
-                return behind ? -normal : normal;
-            };
-            std::vector<SizeSourceIn<3>> thickness;  // as if they were sizes
-            add_face_sources(
-                part, f,
-                [&](const Vec3& p, const Vec2& at) {
-                    // Triangles reach beyond the rim: there the wall is as at the rim.
-                    Vec3 from = p;
-                    Vec2 there = at;
-                    if (!finder.inside_face(f, p))
-                        if (const auto rim = finder.nearest_on_rim(f, p)) {
-                            const Vec3 along = part.edge(rim->use.edge).curve.derivative(rim->t),
-                                       inside = cross(face.surface.normal(at), rim->use.forward ? along : -along);
-                            there = face.surface.project(rim->place + inside * (beside / norm(inside)));
-                            from = face.surface.point(there);
-                        }
-                    const auto far = opposite_of(part, finder, from, inwards(there), body);
-                    return far ? std::min(evened(distance(from, far->place)), nothing) : nothing;
-                },
-                true, 0, index, thickness);
-            for (const auto& t : thickness) {
-                if (!(t.least() < nothing)) continue;
-                std::array<Vec3, 3> deep{};
-                std::array<double, 3> size{};
-                for (std::size_t k = 0; k < 3; ++k) {
-                    const double thick = t.size_at(t.corners[k]);
-                    deep[k] = t.corners[k] + inwards(face.surface.project(t.corners[k])) * (t.least() / 4);
-                    size[k] = within_limits(rule, thick / rule.number);
-                }
-                add_triangle_source(deep, size, t.least() / 4, index, sources);
-            }
-        }
-}
-
 /// A surface over facets knows its bends at their corners.
 void add_facet_sources(const FacetSurface& surface, const std::function<double(double)>& of_radius, double largest,
                        int rule, std::vector<SizeSourceIn<3>>& sources) {
@@ -260,7 +199,7 @@ SizingIn<3> sizing_of(const SolidPart& part, const SizeSpec& sizes, const std::f
         }
         if (rule.demand == SizeDemand::across) {
             if (!finder) finder.emplace(part);
-            add_across(part, *finder, rule, index, global, sources);
+            add_wall_sources(part, *finder, rule, index, global, sources);
             continue;
         }
         const auto size = size_of_rule<3>(rule, study_file);

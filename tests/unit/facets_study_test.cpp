@@ -156,4 +156,21 @@ TEST_CASE("a bar that was cleaned up pulls as one that never had holes") {
     CHECK(value(l, "was") == doctest::Approx(5).epsilon(1e-9));
 }
 
+TEST_CASE("so many elements go across a wall of facets, however many those are") {
+    const Folder folder;
+    for (const int steps : {6, 60}) {
+        const auto both =
+            tube(folder, elastic + "[size]\nglobal = 0.6\n[size.local.wall]\nacross = 8\n", "", "", steps);
+        const auto field = sizing_of(*both.solid, both.study.sizes, both.study.path).field;
+        // The wall is 1 thick, and the piece of tube 0.5 high.
+        const double turn = 1.5 / std::sqrt(2.0);
+        CHECK(field.at({{turn, turn, 0.25}}) == doctest::Approx(1.0 / 16).epsilon(2e-2));
+        const auto of_wall = tube(
+            folder, elastic + "[size]\nglobal = 0.6\n[size.local.wall]\non = \"inner\"\nacross = 8\n", "", "", steps);
+        CHECK(sizing_of(*of_wall.solid, of_wall.study.sizes, of_wall.study.path)
+                  .field.at({{1.2 / std::sqrt(2.0), 1.2 / std::sqrt(2.0), 0.25}}) ==
+              doctest::Approx(1.0 / 8).epsilon(3e-2));
+    }
+}
+
 TEST_SUITE_END();

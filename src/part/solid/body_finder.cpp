@@ -15,6 +15,7 @@ constexpr int halvings = 60;
 constexpr int agreeing = 2;  // as many rays more for one answer than for any other
 // Nearer to where it would run along an axis a ray tells nothing.
 constexpr double flattest_ray = 1e-3;
+constexpr double beside_profile = 1e-9;  // of its parameter
 
 /// Directions of rays, with no relation to any axis.
 constexpr std::array<std::array<double, 3>, 9> directions{{{0.5267, 0.6143, 0.5877},
@@ -180,7 +181,14 @@ std::optional<std::vector<Vec3>> meetings(const Surface& surface, const Vec3& fr
         const Vec2 origin{{o[0], o[1]}}, way{{d[0], d[1]}};
         if (norm(way) < flattest_ray) return std::nullopt;
         const Curve& profile = surface.profile();
-        if (auto exact = exact_shares(surface, o, d))
+        if (profile.straight()) {  // a plane
+            const Vec2 side = profile.end() - profile.start();
+            const double across = cross(way, side);
+            if (std::fabs(across) < flattest_ray * norm(way) * norm(side)) return std::nullopt;
+            const double share = cross(profile.start() - origin, side) / across;
+            const double t = dot(origin + way * share - profile.start(), side) / dot(side, side);
+            if (t >= -beside_profile && t <= 1 + beside_profile) shares.push_back(share);  // its rim decides
+        } else if (auto exact = exact_shares(surface, o, d))
             shares = std::move(*exact);
         else
             for (const double t : roots(profile, [&](double s) { return cross(way, profile.point(s) - origin); }))

@@ -216,34 +216,31 @@ double FacetSurface::scale(const Vec2& uv) const {
 
 Vec2 FacetSurface::nearest(const Vec3& p) const {
     // The nearest place of the facets, and from there Newton's method for that of the smooth surface.
-    double least = INFINITY;
     WithinTriangle best;
-    boxes_->visit([&](const Box<3>& box) { return box.distance_to(p) < least; },
-                  [&](std::size_t f) {
-                      const Vec3 &a = points_[facets_[f][0]], e = points_[facets_[f][1]] - a,
-                                 g = points_[facets_[f][2]] - a, d = p - a;
-                      const double ee = dot(e, e), eg = dot(e, g), gg = dot(g, g), det = ee * gg - eg * eg;
-                      double s = (dot(d, e) * gg - dot(d, g) * eg) / det, t = (dot(d, g) * ee - dot(d, e) * eg) / det;
-                      if (!(s >= 0 && t >= 0 && s + t <= 1)) {  // on a side
-                          double near = INFINITY;
-                          const auto side = [&](double s0, double t0, double s1, double t1) {
-                              const Vec3 from = a + e * s0 + g * t0, along = e * (s1 - s0) + g * (t1 - t0);
-                              const double x = std::clamp(dot(p - from, along) / dot(along, along), 0.0, 1.0);
-                              const double far = distance(from + along * x, p);
-                              if (far >= near) return;
-                              near = far;
-                              s = s0 + x * (s1 - s0);
-                              t = t0 + x * (t1 - t0);
-                          };
-                          side(0, 0, 1, 0);
-                          side(1, 0, 0, 1);
-                          side(0, 1, 0, 0);
-                      }
-                      const double far = distance(a + e * s + g * t, p);
-                      if (far >= least) return;
-                      least = far;
-                      best = {f, {1 - s - t, s, t}};
-                  });
+    boxes_->nearest(p, INFINITY, [&](std::size_t f, double least) {
+        const Vec3 &a = points_[facets_[f][0]], e = points_[facets_[f][1]] - a, g = points_[facets_[f][2]] - a,
+                   d = p - a;
+        const double ee = dot(e, e), eg = dot(e, g), gg = dot(g, g), det = ee * gg - eg * eg;
+        double s = (dot(d, e) * gg - dot(d, g) * eg) / det, t = (dot(d, g) * ee - dot(d, e) * eg) / det;
+        if (!(s >= 0 && t >= 0 && s + t <= 1)) {  // on a side
+            double near = INFINITY;
+            const auto side = [&](double s0, double t0, double s1, double t1) {
+                const Vec3 from = a + e * s0 + g * t0, along = e * (s1 - s0) + g * (t1 - t0);
+                const double x = std::clamp(dot(p - from, along) / dot(along, along), 0.0, 1.0);
+                const double far = distance(from + along * x, p);
+                if (far >= near) return;
+                near = far;
+                s = s0 + x * (s1 - s0);
+                t = t0 + x * (t1 - t0);
+            };
+            side(0, 0, 1, 0);
+            side(1, 0, 0, 1);
+            side(0, 1, 0, 0);
+        }
+        const double far = distance(a + e * s + g * t, p);
+        if (far < least) best = {f, {1 - s - t, s, t}};
+        return far;
+    });
     FlatPlace z;
     for (std::size_t k = 0; k < 3; ++k) z += search_->flat()[facets_[best.triangle][k]] * best.share[k];
     Vec2 uv{{z.real(), z.imag()}};
