@@ -302,4 +302,22 @@ TEST_CASE("a table as a page: every cell is there, and what a user wrote cannot 
     CHECK_FALSE(has(html, "data-v=\"nan\""));
 }
 
+TEST_CASE("the laws of materials are told whole") {
+    const auto law = [](const std::string& constants) {
+        Problems problems("test.toml");
+        const auto both = open_study("test.toml",
+                                     "format = 1\nunits = { length = \"mm\", force = \"N\" }\n[part]\n[[part.shape]]\n"
+                                     "add = \"box\"\nsize = [4, 3, 2]\n[material.m]\n" +
+                                         constants,
+                                     problems);
+        return materials_table(both.study).rows.at(0).at(2).text;
+    };
+    CHECK(law("youngs_modulus = 1200\npoissons_ratio = 0.25\nexpansion = 2e-5\ndensity = 3e-9\n") ==
+          "Young's modulus 1200 MPa, Poisson's ratio 0.25, expansion 2e-05 1/K, density 3e-09 N s²/mm^4");
+    CHECK(law("moduli = [9000, 800, 700]\npoissons_ratios = [0.3, 0.4, 0.2]\nshear_modulus = [500, 60, 400]\n"
+              "axes = [[1, 1, 0], [0, 0, 1]]\nexpansion = [1e-5, 2e-5, 3e-5]\n") ==
+          "orthotropic, moduli 9000, 800, 700 MPa, ratios 0.3, 0.4, 0.2, shear 500, 60, 400 MPa, first axis along "
+          "(1, 1, 0), second towards (0, 0, 1), expansion 1e-05, 2e-05, 3e-05 1/K");
+}
+
 TEST_SUITE_END();

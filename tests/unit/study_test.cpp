@@ -224,6 +224,13 @@ TEST_CASE("faults of single keys") {
     CHECK(has(after("[load.two]\non = \"left\"\ntraction = 3\n"), "two numbers or formulas"));
     CHECK(has(after("[support.p]\nat = [0, 0]\nhold = \"symmetry\"\n"), "a single point cannot have"));
     CHECK(has(after("[support.p]\nat = [0, 0]\non = \"left\"\nux = 0\n"), "stands beside on"));
+    for (const std::string key : {"normal_stiffness", "tangential_stiffness"})
+        CHECK(has(after("[support.p]\non = \"left\"\n" + key + " = -3\n"), "support.p." + key + " is negative"));
+    CHECK(has(with("physics = \"conduction\"\n[load.air]\non = \"left\"\ntransfer = -3\nambient = 2\n"),
+              "load.air.transfer is negative"));
+    CHECK(has(after("[path.w]\npoints = [[0, 0], [1, 0], [1, 1]]\n[quantity.q]\nof = \"von_mises\"\nalong = \"w\"\n"
+                    "take = \"linearised\"\n"),
+              "is a path with corners between its ends"));
     CHECK(has(after("[material.other]\nyoungs_modulus = 1\npoissons_ratio = 0.2\n"), "both claim the regions"));
     CHECK(has(after("[exact_stress]\nsxx = 1\n"), "lacks the key \"syy\""));
     // names become file names: none may lead out of the output directory

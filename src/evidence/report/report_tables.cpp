@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
 
 #include "base/numbers.hpp"
 #include "evidence/report/error_shares.hpp"
@@ -395,6 +396,28 @@ Table singular_table(const Study& study, const StudyResult& result) {
     return {"", {{"place", ""}, {"cause", ""}, {"λ", ""}, {"in this solution", ""}, {"what helps", ""}}, rows};
 }
 
+namespace {
+
+/// One number where all are the same.
+std::string along_axes(const std::array<double, 3>& x) {
+    return x[0] == x[1] && x[1] == x[2] ? fmt::format("{:g}", x[0]) : fmt::format("{:g}, {:g}, {:g}", x[0], x[1], x[2]);
+}
+
+/// In the order of the study file: planes 12, 23 and 13.
+std::string orthotropic_law(const Study& study, const MaterialSpec& m) {
+    const auto three = [](const std::array<double, 3>& x) { return fmt::format("{:g}, {:g}, {:g}", x[0], x[1], x[2]); };
+    const std::string stress = study.units.label(dimension::stress);
+    const auto& law = *m.orthotropy;
+    std::string axes = fmt::format("first axis at {:.4g}°", m.angle * 180 / std::numbers::pi);
+    if (m.axes)
+        axes = fmt::format("first axis along ({}), second towards ({})", three((*m.axes)[0].c), three((*m.axes)[1].c));
+    return fmt::format("orthotropic, moduli {} {}, ratios {}, shear {} {}, {}", three(law.moduli), stress,
+                       three(law.ratios), study.solid() ? three(law.shears) : fmt::format("{:g}", law.shears[0]),
+                       stress, axes);
+}
+
+}  // namespace
+
 Table materials_table(const Study& study) {
     Rows rows;
     const std::string stress = study.units.label(dimension::stress);
@@ -407,18 +430,17 @@ Table materials_table(const Study& study) {
                                          : fmt::format("Young's modulus {:g} {}", m.youngs_modulus, stress));
             add(fmt::format("Poisson's ratio {:g}", m.poissons_ratio));
         }
-        if (m.orthotropy)
-            add(fmt::format("orthotropic, moduli {:g}, {:g}, {:g} {}", m.orthotropy->moduli[0], m.orthotropy->moduli[1],
-                            m.orthotropy->moduli[2], stress));
-        if (m.expansion_of_temperature) add(fmt::format("expansion {}", m.expansion_of_temperature->source));
+        if (m.orthotropy) add(orthotropic_law(study, m));
+        if (m.expansion_of_temperature)
+            add(fmt::format("expansion {}", m.expansion_of_temperature->source));
+        else if (m.expansion != std::array<double, 3>{})
+            add(fmt::format("expansion {} 1/K", along_axes(m.expansion)));
         if (m.conductivity_of_temperature && study.conducts())
             add(fmt::format("conductivity {}", m.conductivity_of_temperature->source));
         else if (m.conductivity && study.conducts())
-            add(fmt::format(
-                "conductivity {:g}{} {}", (*m.conductivity)[0],
-                (*m.conductivity)[0] == (*m.conductivity)[1] ? "" : fmt::format(", {:g}", (*m.conductivity)[1]),
-                study.conduction.of_heat() ? study.units.label(dimension::conductivity) : ""));
-        if (m.density) add("density in the study file");
+            add(fmt::format("conductivity {} {}", along_axes(*m.conductivity),
+                            study.conduction.of_heat() ? study.units.label(dimension::conductivity) : ""));
+        if (m.density) add(fmt::format("density {:g} {}", *m.density, study.units.label(dimension::density)));
         rows.push_back({text_cell(m.name),
                         words_cell(m.on.empty() ? "all other regions" : fmt::format("{}", fmt::join(m.on, ", "))),
                         words_cell(laws)});

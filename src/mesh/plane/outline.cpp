@@ -60,6 +60,15 @@ Outline triangulate(Division division, Coarse& coarse) {
     // A chord that leaves another boundary on its wrong side.
     for (const int s : contradicted) coarse.segments.push_back(static_cast<std::size_t>(s));
     if (!contradicted.empty()) coarse.reason = "two boundaries cross or touch here";
+    // Chords of a loop may even go round the other way, so that what is outside seems to be inside.
+    const auto& all = o.mesh.triangles();
+    const bool turned_round = std::any_of(all.begin(), all.end(), [](const auto& t) {
+        return t.inside() && std::any_of(t.n.begin(), t.n.end(), [](int n) { return n < 0; });
+    });
+    if (turned_round) {
+        coarse.reason = "the boundary bends too much within one element";
+        for (std::size_t s = 0; s < o.division.segments.size(); ++s) coarse.segments.push_back(s);
+    }
     return o;
 }
 

@@ -6,6 +6,7 @@
 
 #include "base/errors.hpp"
 #include "base/predicates.hpp"
+#include "mesh/solid/recover_surface.hpp"
 
 namespace dotsift {
 
@@ -38,16 +39,32 @@ class Boundary {
     Boundary(const SolidPart& part, SurfaceMesh& surface, const std::vector<std::int32_t>& vertex,
              Tetrahedralisation& mesh)
         : part_(part), surface_(surface), vertex_(vertex), mesh_(mesh) {
-        for (const auto& t : mesh.tetrahedra()) {
+        find_edges();
+        for (const auto& p : surface.pieces) on_edges_.insert(pair_of(vertex_of(p.from), vertex_of(p.to)));
+    }
+
+    void run(bool recover, CoarsePlaces& coarse) {
+        match_diagonals();
+        if (find_walls(coarse)) return;
+        if (!recover) return;
+        recover_surface(surface_, vertex_, mesh_);
+        find_edges();
+        coarse = {};
+        find_walls(coarse);
+    }
+
+  private:
+    void find_edges() {
+        edges_.clear();
+        for (const auto& t : mesh_.tetrahedra()) {
             if (!t.alive()) continue;
             for (std::size_t i = 0; i < 4; ++i)
                 for (std::size_t j = i + 1; j < 4; ++j) edges_.insert(pair_of(t.v[i], t.v[j]));
         }
-        for (const auto& p : surface.pieces) on_edges_.insert(pair_of(vertex_of(p.from), vertex_of(p.to)));
     }
 
-    void run(CoarsePlaces& coarse) {
-        match_diagonals();
+    /// False if some triangle is missing.
+    bool find_walls(CoarsePlaces& coarse) {
         std::unordered_map<Triple, std::int32_t, HashOfTriple> triangle;
         triangle.reserve(2 * surface_.triangles.size());
         for (std::size_t k = 0; k < surface_.triangles.size(); ++k)
@@ -67,12 +84,12 @@ class Boundary {
         }
         for (std::size_t k = 0; k < found.size(); ++k)
             if (!found[k]) tell_missing(k, coarse);
-        if (!coarse.finer.empty()) return;
+        if (!coarse.finer.empty()) return false;
         give_bodies(triangle, within);
         mesh_.set_within(std::move(within));
+        return true;
     }
 
-  private:
     [[nodiscard]] std::int32_t vertex_of(std::int32_t point) const { return vertex_[static_cast<std::size_t>(point)]; }
     [[nodiscard]] Triple vertices(std::size_t triangle) const {
         const auto& v = surface_.triangles[triangle].v;
@@ -213,8 +230,8 @@ class Boundary {
 }  // namespace
 
 void set_boundary(const SolidPart& part, SurfaceMesh& surface, const std::vector<std::int32_t>& vertex,
-                  Tetrahedralisation& mesh, CoarsePlaces& coarse) {
-    Boundary(part, surface, vertex, mesh).run(coarse);
+                  Tetrahedralisation& mesh, bool recover, CoarsePlaces& coarse) {
+    Boundary(part, surface, vertex, mesh).run(recover, coarse);
 }
 
 }  // namespace dotsift

@@ -56,7 +56,7 @@ double estimate_elements(const SolidPart& part, const SizeFieldIn<3>& sizes, dou
         if (coarse.finer.empty()) {
             std::vector<std::int32_t> vertex;
             Tetrahedralisation mesh = tetrahedralise(surface.points, vertex);
-            set_boundary(part, surface, vertex, mesh, coarse);
+            set_boundary(part, surface, vertex, mesh, true, coarse);
             if (coarse.finer.empty()) {
                 double sum = 0;
                 std::int32_t hint = -1;

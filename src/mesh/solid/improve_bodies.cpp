@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "mesh/solid/edge_ring.hpp"
+
 namespace dotsift {
 
 namespace {
@@ -14,8 +16,6 @@ constexpr int fair_improvements = 3, improvements = 12;
 constexpr double flat = 0.25;
 constexpr std::size_t most_in_hollow = 24;
 constexpr double worth_a_point = 0.02;
-// Rings of more elements than this have no edge worth taking out.
-constexpr std::size_t most_round_edge = 9;
 // What is gained by less than this is not worth a change.
 constexpr double least_gain = 1e-6;
 // A point on its way uphill goes at first this share of the way to its neighbours.
@@ -62,43 +62,9 @@ class Improvement {
         return false;
     }
 
-    /// The best triangles between the ring's points, with both ends of the edge (Klincsek 1980, Ann. Discrete Math. 9).
     bool take_edge_out(std::int32_t t, std::size_t a, std::size_t b) {
-        if (!mesh_.around_edge(t, a, b, round_, ring_) || round_.size() < 3 || round_.size() > most_round_edge)
-            return false;
-        const std::int32_t p = mesh_.element(t).v[a], q = mesh_.element(t).v[b];
-        double now = 1;
-        for (const auto e : round_) now = std::min(now, mesh_.quality(e));
-        const std::size_t n = ring_.size();
-        std::array<std::array<double, most_round_edge>, most_round_edge> best{};
-        std::array<std::array<std::size_t, most_round_edge>, most_round_edge> by{};
-        for (std::size_t i = 0; i + 1 < n; ++i) best[i][i + 1] = 1;
-        for (std::size_t length = 2; length < n; ++length)
-            for (std::size_t i = 0; i + length < n; ++i) {
-                const std::size_t j = i + length;
-                best[i][j] = -1;
-                for (std::size_t k = i + 1; k < j; ++k) {
-                    double worst = std::min(best[i][k], best[k][j]);
-                    if (worst <= std::max(best[i][j], now)) continue;
-                    worst = std::min({worst, mesh_.quality({ring_[i], ring_[k], ring_[j], q}),
-                                      mesh_.quality({ring_[i], ring_[j], ring_[k], p})});
-                    if (worst <= best[i][j]) continue;
-                    best[i][j] = worst;
-                    by[i][j] = k;
-                }
-            }
-        if (!(best[0][n - 1] > now + least_gain)) return false;
-        now_.clear();
-        const auto add = [&](auto self, std::size_t i, std::size_t j) -> void {
-            if (j == i + 1) return;
-            const std::size_t k = by[i][j];
-            now_.push_back({ring_[i], ring_[k], ring_[j], q});
-            now_.push_back({ring_[i], ring_[j], ring_[k], p});
-            self(self, i, k);
-            self(self, k, j);
-        };
-        add(add, 0, n - 1);
-        mesh_.exchange(round_, now_);
+        if (!edge_.find(mesh_, t, a, b, least_gain, true)) return false;
+        mesh_.exchange(edge_.old(), edge_.now());
         return true;
     }
 
@@ -272,7 +238,8 @@ class Improvement {
 
     BodyMesh& mesh_;
     const std::function<bool(std::int32_t, std::int32_t)>& on_edge_;
-    std::vector<std::int32_t> round_, ring_;
+    EdgeRing edge_;
+    std::vector<std::int32_t> round_;
     std::vector<std::array<std::int32_t, 4>> now_;
 };
 

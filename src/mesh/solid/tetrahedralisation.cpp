@@ -43,6 +43,18 @@ void Tetrahedralisation::reserve(std::size_t vertices) {
     seen_.reserve(tetrahedra);
 }
 
+void Tetrahedralisation::set_tetrahedra(std::vector<Tetrahedron> tetrahedra) {
+    tetrahedra_ = std::move(tetrahedra);
+    free_.clear();
+    made_.clear();
+    within_.clear();
+    seen_.assign(tetrahedra_.size(), 0);
+    round_ = 0;
+    for (std::size_t t = 0; t < tetrahedra_.size(); ++t)
+        for (const auto v : tetrahedra_[t].v)
+            tetrahedron_of_[static_cast<std::size_t>(v)] = static_cast<std::int32_t>(t);
+}
+
 std::int32_t Tetrahedralisation::locate(const Vec3& p, std::int32_t start) const {
     std::int32_t t = start, from = -1;
     for (;;) {

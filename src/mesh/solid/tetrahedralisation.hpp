@@ -51,6 +51,9 @@ class Tetrahedralisation {
     void set_within(std::vector<Within> within) { within_ = std::move(within); }
     [[nodiscard]] const std::vector<Within>& within() const { return within_; }
 
+    /// Others that fill the same space in the place of all of them; walls are forgotten.
+    void set_tetrahedra(std::vector<Tetrahedron> tetrahedra);
+
     /// The tetrahedron that contains p (or has it on its rim), found by walking from `start`. p must lie in the box.
     [[nodiscard]] std::int32_t locate(const Vec3& p, std::int32_t start) const;
     /// The same, but the walk may not cross a wall: -1 if it would, or leads nowhere.

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "base/parallel.hpp"
+#include "part/solid/merged_corners.hpp"
 
 namespace dotsift {
 
@@ -194,6 +195,7 @@ class Sharpening {
 
 void sharpen(SolidPart& part) {
     Sharpening(part).run();
+    merge_corners(part);
 }
 
 }  // namespace dotsift

@@ -13,6 +13,7 @@ namespace dotsift {
 namespace {
 
 constexpr double looked_beside = 1e-4;  // of the part's size
+constexpr double stray_share = 5e-4;    // of the part's size: farther from its surface no edge may lie
 constexpr int looked_along = 4, looked_along_of_many = 2;
 constexpr std::size_t many_faces = 600;
 
@@ -60,6 +61,29 @@ SolidPart taken_solid(const SolidKernelResult& made, int cell,
     return part;
 }
 
+namespace {
+
+/// An edge that does not lie on the surface of a face that it bounds.
+std::string stray_edge(const SolidPart& part) {
+    std::vector<std::string> found(part.faces.size());
+    in_parallel(part.faces.size(), [&](std::size_t f) {
+        const Surface& s = part.faces[f].surface;
+        for (const auto& loop : part.faces[f].loops)
+            for (const auto& use : loop)
+                for (const double t : {0.0, 0.21, 0.5, 0.83}) {
+                    const Vec3 p = part.edge(use.edge).curve.point(t);
+                    if (distance(s.point(s.project(p)), p) <= stray_share * part.box.diagonal()) continue;
+                    found[f] = fmt::format("its faces do not meet near ({:.6g}, {:.6g}, {:.6g})", p[0], p[1], p[2]);
+                    return;
+                }
+    });
+    for (auto& fault : found)
+        if (!fault.empty()) return std::move(fault);
+    return {};
+}
+
+}  // namespace
+
 std::string fault_of(const SolidPart& part) {
     std::vector<int> balance(part.edges.size(), 0);
     for (const auto& f : part.faces)
@@ -67,6 +91,7 @@ std::string fault_of(const SolidPart& part) {
             for (const auto& use : loop) balance[static_cast<std::size_t>(use.edge)] += use.forward ? 1 : -1;
     if (std::any_of(balance.begin(), balance.end(), [](int n) { return n != 0; })) return "it is not closed";
     if (!(measure(part).size > 0)) return "nothing would be left";
+    if (auto fault = stray_edge(part); !fault.empty()) return fault;
     const BodyFinder finder(part);
     const int along = part.faces.size() > many_faces ? looked_along_of_many : looked_along;
     std::vector<std::string> found(part.faces.size());

@@ -231,6 +231,11 @@ void find_physics(const Section& top, Study& study) {
     }
 }
 
+/// Told by `check` where it is a number; a formula that turns negative somewhere is refused where it does.
+void refuse_negative(const Section& s, const char* key, const std::optional<Formula>& value) {
+    if (value && value->constant && *value->constant < 0) s.fault(key, "is negative", "it must be 0 or more");
+}
+
 void read_support(const Section& s, const std::string& name, Study& study) {
     SupportSpec support;
     const std::size_t faults = s.context().problems->count();
@@ -246,6 +251,8 @@ void read_support(const Section& s, const std::string& name, Study& study) {
     support.tangential_stiffness = s.formula("tangential_stiffness", dimension::force_per_volume, true);
     for (const auto* key : {"normal_stiffness", "tangential_stiffness"})
         if (s.has(key) && support.at) s.fault(key, "is per area, so a single point cannot have it", "use on");
+    refuse_negative(s, "normal_stiffness", support.normal_stiffness);
+    refuse_negative(s, "tangential_stiffness", support.tangential_stiffness);
     const bool values = s.has("ux") || s.has("uy") || s.has("uz") || s.has("normal");
     const bool other = s.has("potential") || support.founded();
     if (s.has("hold") && values) {
@@ -347,6 +354,7 @@ void read_load(const Section& s, const std::string& name, Study& study) {
                 load.kind == LoadKind::force || load.kind == LoadKind::flow ? "use spread for its distribution"
                                                                             : "give a number");
     if (load.kind == LoadKind::transfer) {
+        refuse_negative(s, "transfer", load.components[0]);
         if (!s.has("ambient")) s.missing("ambient", "the potential of the surroundings, as in: ambient = 20");
         if (auto f = s.formula("ambient", of_potential(study, dimension::temperature), true)) load.components[1] = *f;
     } else if (s.has("ambient")) {

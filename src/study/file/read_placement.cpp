@@ -50,7 +50,8 @@ void read_placement(const Section& s, PlacementSpecIn<D>& p) {
     if (const auto n = s.one_or_two_wholes("repeat")) p.repeat = *n;
     p.around = read_centre<D>(s, "around");
     if (s.has("step")) {
-        if (p.repeat[1] > 1) {
+        // A grid that a variable leaves one row is still written as one.
+        if (p.repeat[1] > 1 || s.holds_lists("step")) {
             if (const auto two = s.exactly<D, 2>("step")) p.step = *two;
         } else if (const auto one = s.point_in<D>("step")) {
             p.step[0] = *one;

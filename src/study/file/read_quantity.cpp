@@ -48,8 +48,10 @@ void read_take(const Section& s, const Study& study, QuantitySpec& q) {
         s.fault("inside", "says which side of an interface counts, but none is named",
                 "add on or at, or use on = \"REGION\" for a whole region");
     if (q.take == Take::membrane || q.take == Take::linearised) {
-        if (path_of(study, q.along) && path_of(study, q.along)->on_boundary())
-            s.fault("along", "is a path on a boundary, but a stress is linearised straight through a wall",
+        if (const PathSpec* path = path_of(study, q.along); path && (path->on_boundary() || path->points.size() > 2))
+            s.fault("along",
+                    fmt::format("is a path {}, but a stress is linearised straight through a wall",
+                                path->on_boundary() ? "on a boundary" : "with corners between its ends"),
                     "use a path of two points");
         if (!is_of_stress(q.field))
             s.fault("take", "linearises stress across a path; this is none", "use a stress, such as von_mises");

@@ -449,6 +449,12 @@ std::optional<std::vector<double>> Section::numbers(std::string_view key, std::s
     return out;
 }
 
+bool Section::holds_lists(std::string_view key) const {
+    const auto* n = table_.get(key);
+    const auto* list = n ? n->as_array() : nullptr;
+    return list && !list->empty() && (*list)[0].is_array();
+}
+
 std::optional<std::array<std::int64_t, 2>> Section::one_or_two_wholes(std::string_view key) const {
     const auto* n = table_.get(key);
     if (!n) return std::nullopt;

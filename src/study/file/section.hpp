@@ -93,6 +93,8 @@ class Section {
     [[nodiscard]] std::optional<std::vector<double>> numbers(std::string_view key, std::size_t least, std::size_t most,
                                                              Dimension dimension) const;
     /// One whole number or two in brackets.
+    /// Brackets that hold brackets, as those of two vectors.
+    [[nodiscard]] bool holds_lists(std::string_view key) const;
     [[nodiscard]] std::optional<std::array<std::int64_t, 2>> one_or_two_wholes(std::string_view key) const;
     [[nodiscard]] std::optional<std::array<Vec2, 2>> two_points(std::string_view key) const {
         return exactly<2, 2>(key);
