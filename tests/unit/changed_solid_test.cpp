@@ -217,6 +217,11 @@ TEST_CASE("what does not fit, or fits nothing, is told with what would") {
              {{plate, "change round | corners = \"all\""}, "lacks the key \"radius\""},
              {{plate, "change bevel | corners = \"all\" | radius = 1"}, ".radius has no meaning"},
              {{plate, "change round | radius = 2"}, "near = [[x, y, z]]"},
+             // Where the pipes nearly have one radius the geometry library pinches this round.
+             {{"add cylinder | from = [-15, 0, 0] | to = [15, 0, 0] | radius = 3.96872 | name = \"run\"",
+               "add cylinder | from = [0, 0, 0] | to = [0, 0, 14] | radius = 3.2879646 | name = \"neck\"",
+               "change round | radius = 0.584122 | between = [\"run\", \"neck\"]"},
+              "its faces do not meet near"},
              {{plate, "change hollow | open = \"top\""}, "lacks the key \"wall\""},
              {{plate, "change hollow | wall = 7"}, "a wall of 7 does not fit"},
              {{plate, "change hollow | wall = 2 | open = \"tip\""}, "no face is named \"tip\""},

@@ -197,6 +197,9 @@ TEST_CASE("shapes of space are put by mirrors, turns, moves and copies, and so i
     CHECK(measure(mirrored).centroid[0] == about(-5));
     const SolidPart turned = solid({cone + " | rotate = \"90 deg\" | about = [[0, 0, 0], [0, 1, 0]]"});
     CHECK(distance(measure(turned).centroid, {{measure(solid({cone})).centroid[2], 0, -5}}) < 1e-9);
+    // A grid that a variable leaves one row is still written as one.
+    CHECK(measure(solid({cone + " | repeat = [3, 1] | step = [[20, 0, 0], [0, 20, 0]]"})).size ==
+          doctest::Approx(measure(solid({cone + " | repeat = 3 | step = [20, 0, 0]"})).size));
     const SolidPart row = solid({cone + " | repeat = [2, 3] | step = [[20, 0, 0], [0, 20, 0]]"});
     CHECK(volume(row) == about(6 * one));
     CHECK(row.bodies.size() == 6);
