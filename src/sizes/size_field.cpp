@@ -82,12 +82,6 @@ Box<D> box_of(const SizeSourceIn<D>& s) {
             box.add(chord + more);
         }
     }
-    if (s.reach > 0) {
-        Vec<D> more;
-        more.c.fill(s.reach);
-        box.add(box.low - more);
-        box.add(box.high + more);
-    }
     return box;
 }
 
@@ -116,6 +110,8 @@ SizeFieldIn<D>::SizeFieldIn(double global, double slope, double smallest, std::v
     std::vector<Boxed> boxed;
     boxed.reserve(sources_.size());
     for (auto& s : sources_) boxed.push_back({box_of(s), s});
+    std::stable_sort(boxed.begin(), boxed.end(),
+                     [](const Boxed& a, const Boxed& b) { return a.source.rule < b.source.rule; });
     build(boxed, 0, static_cast<int>(sources_.size()));
     for (std::size_t k = 0; k < sources_.size(); ++k) sources_[k] = boxed[k].source;
 }
@@ -130,16 +126,26 @@ int SizeFieldIn<D>::build(std::vector<Boxed>& sources, int first, int last) {
         node.box.add(s.box);
         centres.add(s.box.centre());
         node.least = std::min(node.least, s.source.least());
+        node.reach = std::max(node.reach, s.source.reach);
     }
     nodes_.push_back(node);
     if (last - first <= leaf_sources) return index;
-    const Vec<D> extent = centres.size();
-    std::size_t axis = 0;
-    for (std::size_t a = 1; a < extent.size(); ++a)
-        if (extent[a] > extent[axis]) axis = a;
-    const int middle = (first + last) / 2;
-    std::nth_element(sources.begin() + first, sources.begin() + middle, sources.begin() + last,
-                     [axis](const Boxed& a, const Boxed& b) { return a.box.centre()[axis] < b.box.centre()[axis]; });
+    int middle = (first + last) / 2;
+    const auto rule_of = [&](int i) { return sources[static_cast<std::size_t>(i)].source.rule; };
+    if (rule_of(first) != rule_of(last - 1)) {
+        // Rules apart first: the small size of one and the wide reach of another would seem to be everywhere.
+        while (middle > first && rule_of(middle) == rule_of(middle - 1)) --middle;
+        if (middle == first)
+            while (rule_of(middle) == rule_of(first)) ++middle;
+    } else {
+        const Vec<D> extent = centres.size();
+        std::size_t axis = 0;
+        for (std::size_t a = 1; a < extent.size(); ++a)
+            if (extent[a] > extent[axis]) axis = a;
+        std::nth_element(
+            sources.begin() + first, sources.begin() + middle, sources.begin() + last,
+            [axis](const Boxed& a, const Boxed& b) { return a.box.centre()[axis] < b.box.centre()[axis]; });
+    }
     build(sources, first, middle);
     const int right = build(sources, middle, last);
     nodes_[static_cast<std::size_t>(index)].right = right;
@@ -149,7 +155,7 @@ int SizeFieldIn<D>::build(std::vector<Boxed>& sources, int first, int last) {
 template <int D>
 void SizeFieldIn<D>::search(const Vec<D>& x, double& best, std::int32_t& source) const {
     if (nodes_.empty()) return;
-    // A node can beat `best` only if it is nearer than (best - least) / slope; squares need no roots.
+    // A node can beat `best` only if it is nearer than its reach and (best - least) / slope; squares need no roots.
     struct Open {
         int node;
         double distance2;
@@ -159,8 +165,9 @@ void SizeFieldIn<D>::search(const Vec<D>& x, double& best, std::int32_t& source)
     };
     const double per_slope = 1 / slope_;
     const auto hopeless = [&](const Open& o) {
-        const double reach = (best - nodes_[static_cast<std::size_t>(o.node)].least) * per_slope;
-        return !(reach > 0 && o.distance2 < reach * reach);
+        const Node& n = nodes_[static_cast<std::size_t>(o.node)];
+        const double grows = (best - n.least) * per_slope, reach = grows + n.reach;
+        return !(grows > 0 && o.distance2 < reach * reach);
     };
     std::array<Open, 64> stack;
     stack[0] = open_node(0);
@@ -260,6 +267,16 @@ SizeFieldIn<D> SizeFieldIn<D>::with(std::vector<SizeSourceIn<D>> more) const {
     field.floor_ = floor_;
     field.top_ = top_;
     return field;
+}
+
+template <int D>
+SizeFieldIn<D> SizeFieldIn<D>::refined(std::vector<SizeSourceIn<D>> more) const {
+    SizeFieldIn field = *this;
+    for (const auto& s : more) field.smallest_ = std::min(field.smallest_, s.least() / factor_);
+    if (field.smallest_ < smallest_)
+        for (auto& s : field.sources_)
+            if (norm(s.gradient) == 0) s.size = std::max(s.size, smallest_);
+    return field.with(std::move(more));
 }
 
 template <int D>

@@ -57,6 +57,9 @@ class SizeFieldIn {
     [[nodiscard]] SizeFieldIn scaled(double factor, const std::vector<int>& rules) const;
     /// The same rules with more sources. Their sizes are absolute, whatever the factor.
     [[nodiscard]] SizeFieldIn with(std::vector<SizeSourceIn<D>> more) const;
+    /// The same where more is needed for there to be a mesh at all: that may be smaller than the smallest size, which
+    /// holds for what rules ask.
+    [[nodiscard]] SizeFieldIn refined(std::vector<SizeSourceIn<D>> more) const;
 
     /// The same field, but nowhere smaller than sizes that are given at some places and fall from there by `fall` times
     /// the distance: what is beside elements that stay. These sizes are absolute, whatever the factor.
@@ -70,9 +73,10 @@ class SizeFieldIn {
   private:
     struct Node {
         Box<D> box;
-        double least;     ///< smallest size below
-        int first, last;  ///< sources of a leaf
-        int right;        ///< right child; the left one follows its parent; -1: leaf
+        double least;      ///< smallest size below
+        int first, last;   ///< sources of a leaf
+        int right;         ///< right child; the left one follows its parent; -1: leaf
+        double reach = 0;  ///< the largest below
     };
     struct Boxed {
         Box<D> box;

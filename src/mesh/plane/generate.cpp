@@ -172,7 +172,7 @@ Mesh generate(const Part& part, const Sizing& sizing, std::int64_t most_elements
         const auto finer = halved(coarse, outline.division);
         last = failed_try(part, outline.division, coarse, finer);
         if (log) log->tries.push_back(last);
-        field = field.with(finer);
+        field = field.refined(finer);
         if (round + 1 == most_rounds && !rows.empty()) {  // once more
             leave_out_rows(last.position.plane());
             field = sizing.field;

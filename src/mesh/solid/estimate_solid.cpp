@@ -69,7 +69,7 @@ double estimate_elements(const SolidPart& part, const SizeFieldIn<3>& sizes, dou
                 return std::max(sum * elements_a_tetrahedron, 1.0);
             }
         }
-        field = field.with(std::move(coarse.finer));
+        field = field.refined(std::move(coarse.finer));
     }
     // No coarse mesh: from the sizes at places of a lattice that lie in a body.
     const BodyFinder finder(part);

@@ -100,7 +100,7 @@ SolidMesh generate(const SolidPart& part, const SizingIn<3>& sizing, std::int64_
         last = {coarse.reason, coarse.where, coarse.position, coarse.finer.size(), coarse.finer.front().size};
         for (const auto& s : coarse.finer) last.size = std::min(last.size, s.size);
         if (log) log->tries.push_back(last);
-        now.field = now.field.with(std::move(coarse.finer));
+        now.field = now.field.refined(std::move(coarse.finer));
     }
     Place place;
     place.position = last.position;

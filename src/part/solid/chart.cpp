@@ -4,6 +4,7 @@
 #include <cmath>
 #include <stdexcept>
 
+#include "base/errors.hpp"
 #include "base/gauss.hpp"
 
 namespace dotsift {
@@ -43,8 +44,13 @@ Chart::Chart(const Surface& surface) : surface_(surface) {
             pole_ = first ? 0 : 1;
             const Vec2 d = profile.derivative(pole_);
             speed_ = norm(d);
-            if (std::fabs(d[0]) < least_slope * speed_)
-                throw std::invalid_argument("a profile that ends along its axis");
+            if (std::fabs(d[0]) < least_slope * speed_) {
+                Place place;
+                const Frame& frame = surface.frame();
+                place.position = frame.origin + frame.axis[2] * profile.point(pole_)[1];
+                throw InputError("a turned face ends in a needle: its outline runs along the axis where it meets that",
+                                 place, "let the outline meet the axis at an angle, or keep away from it");
+            }
             spread_ = speed_ / std::fabs(d[0]);
         } else {
             speed_ = (profile.start()[0] + profile.end()[0]) / 2;

@@ -14,7 +14,8 @@ namespace dotsift {
 /// and what lies over facets has it as its parameters. Lengths in the study's
 /// unit, and true where `scale` is 1: at the pole, or at the mean of both ends' radii.
 ///
-/// Throws std::invalid_argument if a profile has both its ends on the axis, or arrives there along it.
+/// Throws std::invalid_argument if a profile has both its ends on the axis, and InputError if it arrives there along
+/// it.
 class Chart {
   public:
     explicit Chart(const Surface& surface);
