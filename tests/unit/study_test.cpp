@@ -216,6 +216,8 @@ TEST_CASE("faults of single keys") {
     CHECK(has(after("[quantity.q]\nformula = \"p / 2\"\n[quantity.p]\nof = \"ux\"\n"), "no quantity above it"));
     CHECK(has(after("[quantity.q]\nformula = \"1 +\"\n"), "cannot be"));
     CHECK(has(after("[quantity.q]\ntarget = 0.1\n"), "needs one of \"of\", \"formula\""));
+    CHECK(has(faults_of("format = 1\n[part]\n[[part.shape]]\nadd = \"box\"\nsize = [1, 1, 1]\n" + rest_of_study()),
+              "names = { left = \"left\" } in the shape"));
     CHECK(has(after("[load.two]\non = \"left\"\npressure = 1\ntraction = [0, 0]\n"),
               "load.two.pressure stands beside traction"));
     CHECK(has(after("[load.two]\non = \"left\"\nforce = [\"x\", 0]\n"), "cannot depend on the place"));

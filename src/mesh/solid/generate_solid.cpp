@@ -17,7 +17,7 @@ namespace dotsift {
 namespace {
 
 constexpr int most_tries = 16;
-constexpr int tries_before_recovery = 4;
+constexpr int tries_before_recovery = 7;
 // Other points may leave no element flatter than the first; it must be flatter than rounding to be no element at all.
 constexpr int most_flat_tries = 3;
 constexpr double nearly_flat = 0.04, rounding = 1e-9;

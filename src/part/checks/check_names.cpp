@@ -6,6 +6,23 @@
 
 namespace dotsift {
 
+namespace {
+
+/// What would help where no boundary has a name; `known` are those that there are.
+std::string remedy_of_name(const std::string& name, const std::vector<std::string>& known) {
+    static const std::vector<std::string> sides{"left", "right", "front", "back", "bottom",
+                                                "top",  "side",  "start", "end"};
+    const std::string near = nearest(name, known);
+    if (!near.empty()) return fmt::format("did you mean \"{}\"? named boundaries are {}", near, quoted_list(known));
+    if (std::find(sides.begin(), sides.end(), name) != sides.end())
+        return fmt::format("sides have names only where they are given: names = {{ {0} = \"{0}\" }} in the shape{1}",
+                           name, known.empty() ? "" : fmt::format("; named boundaries are {}", quoted_list(known)));
+    return known.empty() ? "give the shapes of the part a name, as in: name = \"bore\""
+                         : fmt::format("named boundaries are {}", quoted_list(known));
+}
+
+}  // namespace
+
 void check_boundary_names(const Study& study, const std::vector<std::string>& patterns, const std::string& user,
                           Where section, const PartNames& part,
                           const std::function<bool(const std::string&)>& on_a_side, Problems& problems) {
@@ -20,12 +37,8 @@ void check_boundary_names(const Study& study, const std::vector<std::string>& pa
                          "use another boundary");
             continue;
         }
-        const std::string near = nearest(pattern, known);
         problems.add(where, fmt::format("{}: no boundary is named \"{}\"", user, pattern),
-                     known.empty() ? "give the shapes of the part a name, as in: name = \"bore\""
-                     : near.empty()
-                         ? fmt::format("named boundaries are {}", quoted_list(known))
-                         : fmt::format("did you mean \"{}\"? named boundaries are {}", near, quoted_list(known)));
+                     remedy_of_name(pattern, known));
     }
 }
 
