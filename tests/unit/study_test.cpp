@@ -23,6 +23,15 @@ const std::string square =
 
 TEST_SUITE_BEGIN("study");
 
+TEST_CASE("what lies between regions is named by itself, and nothing has to use it") {
+    const std::string warnings = warnings_of(
+        "format = 1\n[part]\n[[part.shape]]\nadd = \"sphere\"\nradius = 4\nname = \"ball\"\nregion = \"a\"\n"
+        "[[part.shape]]\nadd = \"box\"\nsize = [5, 5, 5]\nname = \"block\"\nregion = \"b\"\n[material.m]\n"
+        "youngs_modulus = 1000\npoissons_ratio = 0.3\n[support.s]\non = \"block\"\nhold = \"fixed\"\n[load.l]\n"
+        "on = \"ball\"\ntraction = [0, 0, 1]\n");
+    CHECK_FALSE(has(warnings, "a_and_b"));
+}
+
 TEST_CASE("numbers may carry units, and are turned into the study's own") {
     const UnitSystem mm("mm", "N"), m("m", "kN"), inch("in", "lbf");
     const auto in = [](const UnitSystem& u, const std::string& text) {

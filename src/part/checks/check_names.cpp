@@ -81,6 +81,9 @@ std::vector<std::string> unused_boundary_names(const Study& study, const PartNam
             used.insert(used.end(), s.edge_choice.between.begin(), s.edge_choice.between.end());
         use(s.open);
     }
+    // What regions have between them is named by itself.
+    for (const auto& a : part.regions)
+        for (const auto& b : part.regions) used.push_back(fmt::format("{}_and_{}", a, b));
     std::vector<std::string> unused;
     for (std::size_t n = 0; n < given.size(); ++n) {
         const auto& name = part.boundary_names[n];

@@ -12,8 +12,8 @@ namespace dotsift {
 
 namespace {
 
-constexpr double looked_beside = 1e-4;  // of the part's size
-constexpr double stray_share = 5e-4;    // of the part's size: farther from its surface no edge may lie
+constexpr double looked_beside = 1e-4, in_slivers = 1e-6;  // of the part's size
+constexpr double stray_share = 5e-4;  // of the part's size: farther from its surface no edge may lie
 constexpr int looked_along = 4, looked_along_of_many = 2;
 constexpr std::size_t many_faces = 600;
 
@@ -98,8 +98,11 @@ std::string fault_of(const SolidPart& part) {
     in_parallel(part.faces.size(), [&](std::size_t f) {
         const Surface& s = part.faces[f].surface;
         for (const Vec2& at : finder.places_on(f, along)) {
-            const Vec3 p = s.point(at), beside = s.normal(at) * (looked_beside * part.box.diagonal());
-            if (finder(p - beside) == 0 && finder(p + beside) == -1) continue;
+            const Vec3 p = s.point(at), normal = s.normal(at) * part.box.diagonal();
+            const auto right = [&](double beside) {
+                return finder(p - normal * beside) == 0 && finder(p + normal * beside) == -1;
+            };
+            if (right(looked_beside) || right(in_slivers)) continue;
             found[f] = fmt::format("its faces would cross each other near ({:.6g}, {:.6g}, {:.6g})", p[0], p[1], p[2]);
             return;
         }
