@@ -85,6 +85,13 @@ Box<D> box_of(const SizeSourceIn<D>& s) {
     return box;
 }
 
+/// Sources of other rules, or with another reach, stand in trees of their own: the small size of one and the wide reach
+/// of another would together seem to be everywhere.
+template <int D>
+std::pair<std::int32_t, int> kind_of(const SizeSourceIn<D>& s) {
+    return {s.rule, s.reach > 0 ? std::ilogb(s.reach) : std::numeric_limits<int>::min()};
+}
+
 }  // namespace
 
 template <int D>
@@ -111,7 +118,7 @@ SizeFieldIn<D>::SizeFieldIn(double global, double slope, double smallest, std::v
     boxed.reserve(sources_.size());
     for (auto& s : sources_) boxed.push_back({box_of(s), s});
     std::stable_sort(boxed.begin(), boxed.end(),
-                     [](const Boxed& a, const Boxed& b) { return a.source.rule < b.source.rule; });
+                     [](const Boxed& x, const Boxed& y) { return kind_of(x.source) < kind_of(y.source); });
     build(boxed, 0, static_cast<int>(sources_.size()));
     for (std::size_t k = 0; k < sources_.size(); ++k) sources_[k] = boxed[k].source;
 }
@@ -131,12 +138,11 @@ int SizeFieldIn<D>::build(std::vector<Boxed>& sources, int first, int last) {
     nodes_.push_back(node);
     if (last - first <= leaf_sources) return index;
     int middle = (first + last) / 2;
-    const auto rule_of = [&](int i) { return sources[static_cast<std::size_t>(i)].source.rule; };
-    if (rule_of(first) != rule_of(last - 1)) {
-        // Rules apart first: the small size of one and the wide reach of another would seem to be everywhere.
-        while (middle > first && rule_of(middle) == rule_of(middle - 1)) --middle;
+    const auto kind = [&](int i) { return kind_of(sources[static_cast<std::size_t>(i)].source); };
+    if (kind(first) != kind(last - 1)) {
+        while (middle > first && kind(middle) == kind(middle - 1)) --middle;
         if (middle == first)
-            while (rule_of(middle) == rule_of(first)) ++middle;
+            while (kind(middle) == kind(first)) ++middle;
     } else {
         const Vec<D> extent = centres.size();
         std::size_t axis = 0;
