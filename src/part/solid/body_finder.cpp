@@ -73,16 +73,25 @@ std::vector<double> roots(const Curve& profile, const std::function<double(doubl
     return found;
 }
 
-/// Where a straight profile that is turned, or an arc of a circle that is drawn, is met: shares of the ray, by the
-/// quadratic equation of the whole cone or cylinder, as far as the profile goes. Nothing: another profile.
+/// Where a straight profile that is turned, or an arc of a circle about the axis, or one that is drawn, is met: shares
+/// of the ray, by the quadratic equation of the whole cone, sphere or cylinder, as far as the profile goes. Nothing:
+/// another profile.
 std::optional<std::vector<double>> exact_shares(const Surface& surface, const Vec3& o, const Vec3& d) {
     const Curve& profile = surface.profile();
     const bool turned = surface.kind() == Surface::Kind::turned;
-    if (turned ? !profile.straight() : profile.kind() != Curve::Kind::arc || !profile.circular()) return std::nullopt;
+    const bool arc = profile.kind() == Curve::Kind::arc && profile.circular();
+    const bool ball =
+        turned && arc && std::fabs(profile.centre()[0]) <= beside_profile * distance(profile.centre(), profile.start());
+    if (turned ? !profile.straight() && !ball : !arc) return std::nullopt;
     // a share² + 2 b share + c = 0
     double a = 0, b = 0, c = 0, slope = 0, base = 0;
     const Vec2 first = profile.start(), last = profile.end();
-    if (turned) {  // r = base + slope z
+    if (ball) {
+        const Vec3 from = o - Vec3{{0, 0, profile.centre()[1]}};
+        a = dot(d, d);
+        b = dot(from, d);
+        c = dot(from, from) - dot(first - profile.centre(), first - profile.centre());
+    } else if (turned) {  // r = base + slope z
         slope = (last[0] - first[0]) / (last[1] - first[1]);
         base = first[0] - slope * first[1];
         const double r = base + slope * o[2], dr = slope * d[2];
@@ -102,6 +111,11 @@ std::optional<std::vector<double>> exact_shares(const Surface& surface, const Ve
     for (const double share : {q / a, c / q}) {
         if (!std::isfinite(share)) continue;
         const Vec3 at = o + d * share;
+        if (ball) {
+            const double t = profile.project({{std::hypot(at[0], at[1]), at[2]}});  // beyond its ends: one of them
+            if (t > 0 && t < 1) out.push_back(share);
+            continue;
+        }
         if (turned) {
             const double t = (at[2] - first[1]) / (last[1] - first[1]);
             if (t >= 0 && t <= 1 && base + slope * at[2] >= 0) out.push_back(share);
