@@ -8,6 +8,7 @@
 #include <cstring>
 #include <random>
 
+#include "evidence/drawing/colour.hpp"
 #include "evidence/drawing/colour_scale.hpp"
 #include "evidence/drawing/page_pictures.hpp"
 #include "evidence/drawing/png.hpp"
@@ -119,6 +120,14 @@ TEST_CASE("a PNG gives its pixels back") {
                 }
         }
     }
+}
+
+TEST_CASE("twenty-one categories have colours of their own") {
+    for (int a = 0; a < 21; ++a)
+        for (int b = 0; b < a; ++b) {
+            const Colour x = category(a), y = category(b);
+            CHECK(std::fabs(x.r - y.r) + std::fabs(x.g - y.g) + std::fabs(x.b - y.b) > 0.15);
+        }
 }
 
 TEST_CASE("half a picture has the means of four pixels, and a PNG comes back as it was") {

@@ -9,6 +9,7 @@
 
 #include "part/solid/body_finder.hpp"
 #include "part/solid/face_integral.hpp"
+#include "part/solid/ray_meetings.hpp"
 #include "part/solid/solid_part.hpp"
 
 using namespace dotsift;
@@ -164,6 +165,59 @@ TEST_CASE("surfaces: derivatives by differences, normals outside, curvature know
     CHECK(distance(ball.normal({{0.4, 1}}), f.axis[2]) < 1e-12);
     CHECK(ball.curvature_radii({{0.4, 1}})[1] == doctest::Approx(1.5).epsilon(1e-5));
     CHECK(distance(ball.point(ball.project(f.out({{0, 0, 9}}))), f.out({{0, 0, 1.5}})) < 1e-12);
+}
+
+TEST_CASE("rays meet balls, rings and pieces of them where the distance from them changes its sign") {
+    const Frame f = tilted();
+    struct Turned {
+        double big, small, z, from, to;  // of the profile: centre and radius, and its angles
+    };
+    std::mt19937 random(5);
+    std::uniform_real_distribution<double> in(-1, 1);
+    for (const Turned& t :
+         {Turned{0, 2, 0.3, -pi / 2, pi / 2}, Turned{0, 2, 0.3, -0.4, 0.9}, Turned{3, 1, -0.2, 0, 2 * pi},
+          Turned{3, 1, -0.2, 0.3, 2.5}, Turned{1, 1.6, 0, -0.8, 0.8}}) {
+        const Surface surface =
+            Surface::turned(f, Curve::arc({{t.big, t.z}}, {{t.small, 0}}, {{0, t.small}}, t.from, t.to));
+        const auto outside = [&](const Vec3& p) {
+            const Vec3 q = f.in(p);
+            return std::hypot(std::hypot(q[0], q[1]) - t.big, q[2] - t.z) - t.small;
+        };
+        const auto on_piece = [&](const Vec3& p) {
+            const Vec3 q = f.in(p);
+            double angle = std::atan2(q[2] - t.z, std::hypot(q[0], q[1]) - t.big);
+            while (angle < t.from) angle += 2 * pi;
+            return angle < t.to;
+        };
+        int met = 0;
+        for (int ray = 0; ray < 300; ++ray) {
+            const Vec3 from = f.out({{6 * in(random), 6 * in(random), 3 * in(random)}}),
+                       to = f.out({{4 * in(random), 4 * in(random), 2 * in(random)}}), along = to - from;
+            const auto found = meetings(surface, from, along);
+            if (!found) continue;
+            // By small steps along the ray.
+            std::size_t count = 0;
+            constexpr int steps = 20000;
+            const double far = 20 / norm(along);
+            Vec3 before = from;
+            for (int k = 1; k <= steps; ++k) {
+                const Vec3 p = from + along * (far * k / steps);
+                const Vec3 middle = (p + before) * 0.5;
+                count += (outside(p) < 0) != (outside(before) < 0) && on_piece(middle) ? 1 : 0;
+                before = p;
+            }
+            // A ray that hardly enters may be seen by one of them alone.
+            if (found->size() != count)
+                MESSAGE("a ray meets ", found->size(), " times, by steps ", count);
+            else
+                ++met;
+            for (const Vec3& p : *found) {
+                CHECK(std::fabs(outside(p)) < 1e-9);
+                CHECK(on_piece(p));
+            }
+        }
+        CHECK(met >= 297);
+    }
 }
 
 TEST_CASE("volume, area, centroid and the inside of turned solids") {

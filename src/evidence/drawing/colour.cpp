@@ -99,7 +99,15 @@ Colour category(int k) {
                                                     {0.902, 0.624, 0.000},
                                                     {0.337, 0.706, 0.914},
                                                     {0.25, 0.25, 0.25}}};
-    return colours[static_cast<std::size_t>(k) % colours.size()];
+    const auto n = static_cast<std::size_t>(k);
+    const Colour c = colours[n % colours.size()];
+    // As it is, then darker, then lighter.
+    constexpr double mixed = 0.45;
+    const std::size_t round = n / colours.size() % 3;
+    if (round == 0) return c;
+    const double towards = round == 1 ? 0 : 1;
+    const auto mix = [&](double v) { return v + (towards - v) * mixed; };
+    return {mix(c.r), mix(c.g), mix(c.b)};
 }
 
 }  // namespace dotsift

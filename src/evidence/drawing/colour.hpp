@@ -35,7 +35,7 @@ const Colour& colour_at(ColourMap map, double t);
 /// Opaque, as one 32-bit pixel.
 std::uint32_t packed(const Colour& colour);
 
-/// The k-th category colour; repeats after seven.
+/// The k-th category colour: seven, then each darker, then each lighter; repeats after 21.
 Colour category(int k);
 
 inline constexpr Colour ink{0.12, 0.14, 0.17};
