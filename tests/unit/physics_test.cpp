@@ -441,10 +441,11 @@ TEST_CASE("a part that is as warm everywhere, or moved as a whole, is solved: wh
     const auto moved = solve_cases_of(bar_study("[support.a]\non = \"left\"\nux = 2\nuy = 1\n"));
     CHECK(displacement_at(moved, {{4, 1}})[0] == doctest::Approx(2));
     CHECK(moved.solution().balance.relative_error == 0);
-    CHECK_THROWS_WITH_AS((void)solve_cases_of("[part]\n" + bar + "[material.m]\nconductivity = 3\n" + sizes +
-                                              "[load.a]\non = \"left\"\ntransfer = -1\nambient = 3\n[quantity.t]\nof = "
-                                              "\"potential\"\n"),
-                         doctest::Contains("coefficient is negative"), InputError);
+    CHECK_THROWS_WITH_AS(
+        (void)solve_cases_of("[part]\n" + bar + "[material.m]\nconductivity = 3\n" + sizes +
+                             "[load.a]\non = \"left\"\ntransfer = \"x - 1\"\nambient = 3\n[quantity.t]\nof = "
+                             "\"potential\"\n"),
+        doctest::Contains("coefficient is negative"), InputError);
     CHECK(has(faults_of("format = 1\n" + bar_study("[path.p]\npoints = [[0, 0], [1, 0]]\nsamples = 10000000000\n")),
               "at most 100000"));
 }
